@@ -1,0 +1,1 @@
+"""Every rule and computation of Jade Lantern. Knows no web, no database, no screen."""

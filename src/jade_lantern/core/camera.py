@@ -1,0 +1,118 @@
+"""The pinhole camera that the sighting finds, that a lantern throws from, and that the shot moves."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Camera:
+    """A camera in the world.
+
+    Pixels have their origin at the picture's top-left corner, x right, y down. The camera looks
+    along its own -Z with +Y up, and ``c = rotation @ (p - position)`` takes a world point to it.
+    """
+
+    width: int
+    height: int
+    focal_px: float
+    rotation: Array  # (3, 3), rows are the camera's axes in the world
+    position: Array  # (3,), metres
+    cx: float
+    cy: float
+
+    @classmethod
+    def centred(
+        cls, width: int, height: int, focal_px: float, rotation: Array, position: Array
+    ) -> Camera:
+        """A camera whose principal point is the picture's centre."""
+        return cls(width, height, focal_px, rotation, position, width / 2, height / 2)
+
+    @property
+    def forward(self) -> Array:
+        """(3,) unit world direction the camera looks along."""
+        return -self.rotation[2]
+
+    def projection(self) -> Array:
+        """(3, 3) M with ``M @ (p - position)`` the homogeneous picture point; its w is the depth."""
+        k = np.array(
+            [
+                [self.focal_px, 0.0, -self.cx],
+                [0.0, -self.focal_px, -self.cy],
+                [0.0, 0.0, -1.0],
+            ]
+        )
+        return k @ self.rotation
+
+    def project(self, points: Array) -> tuple[Array, Array]:
+        """World points (..., 3) to pixels (..., 2) and depths (...,) in metres along the axis.
+
+        A point behind the camera has a depth of zero or less and its pixel means nothing.
+        """
+        h = (np.asarray(points, float) - self.position) @ self.projection().T
+        depth = h[..., 2]
+        safe = np.where(np.abs(depth) < 1e-12, 1e-12, depth)
+        return h[..., :2] / safe[..., None], depth
+
+    def rays(self, pixels: Array) -> Array:
+        """Pixels (..., 2) to world directions (..., 3) of unit depth along the axis."""
+        px = np.asarray(pixels, float)
+        c = np.stack(
+            [
+                (px[..., 0] - self.cx) / self.focal_px,
+                -(px[..., 1] - self.cy) / self.focal_px,
+                -np.ones(px.shape[:-1]),
+            ],
+            axis=-1,
+        )
+        out: Array = c @ self.rotation
+        return out
+
+    def resized(self, width: int, height: int) -> Camera:
+        """The same view at another size of the same aspect."""
+        s = width / self.width
+        return replace(
+            self,
+            width=width,
+            height=height,
+            focal_px=self.focal_px * s,
+            cx=self.cx * s,
+            cy=self.cy * height / self.height,
+        )
+
+
+def focal_35mm(focal_px: float, width: int, height: int) -> float:
+    """Focal length in 35 mm terms, from pixels."""
+    return focal_px * 36.0 / max(width, height)
+
+
+def focal_px_from_35mm(focal_mm: float, width: int, height: int) -> float:
+    """Focal length in pixels, from 35 mm terms."""
+    return focal_mm * max(width, height) / 36.0
+
+
+def tilt_roll_yaw(rotation: Array) -> tuple[float, float, float]:
+    """Degrees: tilt (up is positive), roll (horizon falling to the right is positive) and yaw
+    (turned from Away towards Across is positive)."""
+    up = rotation[:, 1]
+    forward = -rotation[2]
+    tilt = np.degrees(np.arcsin(np.clip(forward[1], -1.0, 1.0)))
+    roll = np.degrees(np.arctan2(up[0], up[1]))
+    yaw = np.degrees(np.arctan2(forward[0], -forward[2]))
+    return float(tilt), float(roll), float(yaw)
+
+
+def rotation_of(tilt_deg: float, roll_deg: float, yaw_deg: float) -> Array:
+    """(3, 3) world-to-camera rotation with the given tilt, roll and yaw; inverse of
+    `tilt_roll_yaw`."""
+    t, r, y = np.radians([tilt_deg, roll_deg, yaw_deg])
+    forward = np.array([np.sin(y) * np.cos(t), np.sin(t), -np.cos(y) * np.cos(t)])
+    right = np.array([np.cos(y), 0.0, np.sin(y)])
+    up = np.cross(right, forward)
+    x = np.cos(r) * right + np.sin(r) * up
+    return np.stack([x, np.cross(-forward, x), -forward])

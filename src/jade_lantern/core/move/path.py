@@ -1,0 +1,108 @@
+"""Where the shot camera is at each frame, from its keys."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial.transform import Rotation, Slerp
+
+from ..camera import Camera, focal_px_from_35mm, rotation_of, tilt_roll_yaw
+from ..scene.model import Key, Scene
+
+Array = NDArray[np.float64]
+
+EASED_IN = {"in", "both"}
+EASED_OUT = {"out", "both"}
+
+
+def attitude(key: Key) -> Array:
+    """(3, 3) world-to-camera rotation of a key: looking at its aim, rolled."""
+    direction = np.subtract(key.aim, key.position)
+    direction = direction / np.linalg.norm(direction)
+    tilt = np.degrees(np.arcsin(np.clip(direction[1], -1, 1)))
+    yaw = np.degrees(np.arctan2(direction[0], -direction[2]))
+    return rotation_of(float(tilt), key.roll_deg, float(yaw))
+
+
+def key_from(camera: Camera, frame: int, aim_distance_m: float, focal_mm: float) -> Key:
+    """The key that puts the shot camera exactly where another camera is."""
+    aim = camera.position + camera.forward * aim_distance_m
+    _, roll, _ = tilt_roll_yaw(camera.rotation)
+    return Key(
+        frame=frame,
+        position=_point(camera.position),
+        aim=_point(aim),
+        focal_mm=focal_mm,
+        roll_deg=roll,
+    )
+
+
+def shot_camera(scene: Scene, frame: float, sighted: Camera) -> Camera:
+    """The shot camera at a frame, of the plate's size. Without keys it is the sighted camera."""
+    return shot_cameras(scene, np.array([frame], float), sighted)[0]
+
+
+def shot_cameras(scene: Scene, frames: Array, sighted: Camera) -> list[Camera]:
+    """The shot camera at each of some frames.
+
+    Position runs along a cubic through the keys and the log of the focal length straight between
+    them; the direction turns from each key's own to the next, so that a camera that passes its aim
+    does not flip over. An ease makes the speed zero at its end of a stretch.
+    """
+    keys = scene.move.keys
+    if not keys:
+        return [sighted for _ in frames]
+    times = np.array([k.frame for k in keys], float)
+    positions = np.array([k.position for k in keys])
+    logs = np.log([k.focal_mm for k in keys])
+    turns = Rotation.from_matrix(np.array([attitude(k) for k in keys]))
+    warped = _warped(keys, times, np.clip(frames, times[0], times[-1]))
+    if len(keys) == 1:
+        at = np.repeat(positions, len(frames), axis=0)
+        rotations = np.repeat(turns.as_matrix(), len(frames), axis=0)
+        focal = np.repeat(logs, len(frames))
+    else:
+        at = _through(times, positions, warped)
+        rotations = Slerp(times, turns)(warped).as_matrix()
+        focal = np.interp(warped, times, logs)
+    w, h = sighted.width, sighted.height
+    return [
+        Camera(w, h, focal_px_from_35mm(float(np.exp(f)), w, h), r, p, sighted.cx, sighted.cy)
+        for f, r, p in zip(focal, rotations, at, strict=True)
+    ]
+
+
+def _warped(keys: tuple[Key, ...], times: Array, frames: Array) -> Array:
+    """Frames moved within their stretch between keys as the eases ask."""
+    if len(keys) == 1:
+        return frames
+    i = np.clip(np.searchsorted(times, frames, side="right") - 1, 0, len(keys) - 2)
+    span = times[i + 1] - times[i]
+    t = (frames - times[i]) / span
+    leave = np.array([0.0 if k.ease in EASED_OUT else 1.0 for k in keys])[i]
+    arrive = np.array([0.0 if k.ease in EASED_IN else 1.0 for k in keys])[i + 1]
+    s = (t**3 - 2 * t**2 + t) * leave + (-2 * t**3 + 3 * t**2) + (t**3 - t**2) * arrive
+    out: Array = times[i] + s * span
+    return out
+
+
+def _through(times: Array, values: Array, at: Array) -> Array:
+    """A cubic Hermite curve through values (K, 3), with tangents from the neighbouring keys."""
+    slope = np.empty_like(values)
+    chord = np.diff(values, axis=0) / np.diff(times)[:, None]
+    slope[0], slope[-1] = chord[0], chord[-1]
+    if len(times) > 2:
+        slope[1:-1] = (values[2:] - values[:-2]) / (times[2:] - times[:-2])[:, None]
+    i = np.clip(np.searchsorted(times, at, side="right") - 1, 0, len(times) - 2)
+    span = (times[i + 1] - times[i])[:, None]
+    t = (at[:, None] - times[i][:, None]) / span
+    return np.asarray(
+        (2 * t**3 - 3 * t**2 + 1) * values[i]
+        + (t**3 - 2 * t**2 + t) * span * slope[i]
+        + (-2 * t**3 + 3 * t**2) * values[i + 1]
+        + (t**3 - t**2) * span * slope[i + 1]
+    )
+
+
+def _point(p: Array) -> tuple[float, float, float]:
+    return float(p[0]), float(p[1]), float(p[2])

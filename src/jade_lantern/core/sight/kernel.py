@@ -1,0 +1,361 @@
+"""The compiled heart of the sighting: misfits, their derivatives, starts and refinement.
+
+Parameters are the log of the focal length and a rotation vector applied on the left of R. The
+misfit of a line with middle m, direction d, spread L and n points against a vanishing point
+v = (v_xy, w) is, with q = m w - v_xy,
+
+    r = sqrt(n L) (q x d) / sqrt(n |q|^2 + L w^2)
+
+which to first order is the square root of the least sum of squared distances of the points to
+any line through v, so that least squares in r is maximum likelihood for equal noise on the
+points. For two points it is the offset of the ends times sqrt 2 (Caprile & Torre 1990; Hartley &
+Zisserman 2004, ch. 8).
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numba import njit
+
+Array = Any
+
+
+@njit(cache=True, nogil=True)
+def misfit_to_point(m: Array, d: Array, spread: float, n: float, v: Array) -> float:
+    qx = m[0] * v[2] - v[0]
+    qy = m[1] * v[2] - v[1]
+    bottom = n * (qx * qx + qy * qy) + spread * v[2] * v[2]
+    if bottom <= 0.0:
+        return 1e6
+    return np.sqrt(n * spread) * (qx * d[1] - qy * d[0]) / np.sqrt(bottom)
+
+
+@njit(cache=True, nogil=True)
+def vanishing(R: Array, focal: float, heading: int, out: Array) -> None:
+    out[0] = focal * R[0, heading]
+    out[1] = -focal * R[1, heading]
+    out[2] = -R[2, heading]
+
+
+@njit(cache=True, nogil=True)
+def misfits(
+    m: Array, d: Array, spread: Array, n: Array, heading: Array, R: Array, focal: float
+) -> Array:
+    out = np.empty(len(n))
+    v = np.empty(3)
+    for i in range(len(n)):
+        vanishing(R, focal, heading[i], v)
+        out[i] = misfit_to_point(m[i], d[i], spread[i], n[i], v)
+    return out
+
+
+@njit(cache=True, nogil=True)
+def jacobian(
+    m: Array, d: Array, spread: Array, n: Array, heading: Array, R: Array, focal: float
+) -> tuple[Array, Array]:
+    """Misfits (T,) and their derivatives (T, 4) by log focal and the rotation vector."""
+    count = len(n)
+    r = np.empty(count)
+    J = np.empty((count, 4))
+    dv = np.empty(3)
+    for i in range(count):
+        c0, c1, c2 = R[0, heading[i]], R[1, heading[i]], R[2, heading[i]]
+        vx, vy, w = focal * c0, -focal * c1, -c2
+        qx, qy = m[i, 0] * w - vx, m[i, 1] * w - vy
+        bottom = np.sqrt(n[i] * (qx * qx + qy * qy) + spread[i] * w * w) + 1e-12
+        top = qx * d[i, 1] - qy * d[i, 0]
+        scale = np.sqrt(n[i] * spread[i])
+        r[i] = scale * top / bottom
+        for k in range(4):
+            if k == 0:
+                dv[0], dv[1], dv[2] = vx, vy, 0.0
+            elif k == 1:  # e_x cross c = (0, -c2, c1)
+                dv[0], dv[1], dv[2] = 0.0, focal * c2, -c1
+            elif k == 2:  # e_y cross c = (c2, 0, -c0)
+                dv[0], dv[1], dv[2] = focal * c2, 0.0, c0
+            else:  # e_z cross c = (-c1, c0, 0)
+                dv[0], dv[1], dv[2] = -focal * c1, -focal * c0, 0.0
+            dqx, dqy = m[i, 0] * dv[2] - dv[0], m[i, 1] * dv[2] - dv[1]
+            dtop = dqx * d[i, 1] - dqy * d[i, 0]
+            dbottom = (n[i] * (qx * dqx + qy * dqy) + spread[i] * w * dv[2]) / bottom
+            J[i, k] = scale * (dtop - top * dbottom / bottom) / bottom
+    return r, J
+
+
+@njit(cache=True, nogil=True)
+def turned(R: Array, w: Array) -> Array:
+    """exp([w]x) R, by Rodrigues' formula, made orthonormal again."""
+    angle = np.sqrt(w[0] ** 2 + w[1] ** 2 + w[2] ** 2)
+    if angle < 1e-14:
+        return R.copy()
+    x, y, z = w / angle
+    c, s = np.cos(angle), np.sin(angle)
+    t = 1.0 - c
+    E = np.array(
+        [
+            [t * x * x + c, t * x * y - s * z, t * x * z + s * y],
+            [t * x * y + s * z, t * y * y + c, t * y * z - s * x],
+            [t * x * z - s * y, t * y * z + s * x, t * z * z + c],
+        ]
+    )
+    out = E @ R
+    a = out[:, 0] / np.sqrt((out[:, 0] ** 2).sum())
+    b = out[:, 1] - a * (a * out[:, 1]).sum()
+    b /= np.sqrt((b * b).sum())
+    out[:, 0] = a
+    out[:, 1] = b
+    out[:, 2] = cross(a, b)
+    return out
+
+
+@njit(cache=True, nogil=True)
+def cross(a: Array, b: Array) -> Array:
+    return np.array(
+        [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
+    )
+
+
+@njit(cache=True, nogil=True)
+def _loss(r: Array, trust: Array, width: float) -> float:
+    """Sum of squares, or where width > 0 the Cauchy loss of that width (px)."""
+    total = 0.0
+    for i in range(len(r)):
+        x = r[i] * r[i]
+        if width > 0.0:
+            x = width * width * np.log1p(x / (width * width))
+        total += trust[i] * x
+    return total
+
+
+@njit(cache=True, nogil=True)
+def refine(
+    m: Array,
+    d: Array,
+    spread: Array,
+    n: Array,
+    heading: Array,
+    trust: Array,
+    log_focal: float,
+    R: Array,
+    hint: float,
+    hint_weight: float,
+    width: float,
+    steps: int,
+) -> tuple[float, Array, float]:
+    """Levenberg-Marquardt from one start. hint_weight is in px per unit of log focal; width is
+    the robust loss's, 0 for plain least squares. Returns log focal, R and the loss."""
+    damping = 1e-3
+    r, J = jacobian(m, d, spread, n, heading, R, np.exp(log_focal))
+    loss = _loss(r, trust, width) + (hint_weight * (log_focal - hint)) ** 2
+    for _ in range(steps):
+        A = np.zeros((4, 4))
+        g = np.zeros(4)
+        for i in range(len(r)):
+            weight = trust[i]
+            if width > 0.0:
+                weight /= 1.0 + (r[i] / width) ** 2
+            for a in range(4):
+                g[a] += weight * J[i, a] * r[i]
+                for b in range(4):
+                    A[a, b] += weight * J[i, a] * J[i, b]
+        A[0, 0] += hint_weight**2
+        g[0] += hint_weight**2 * (log_focal - hint)
+        better = False
+        for _try in range(8):
+            D = A.copy()
+            for a in range(4):
+                D[a, a] += damping * (A[a, a] + 1e-9)
+            step = np.linalg.solve(D, -g)
+            if abs(step[0]) > 0.7:
+                step *= 0.7 / abs(step[0])
+            lf = min(max(log_focal + step[0], 2.0), 16.0)
+            Rn = turned(R, step[1:])
+            rn, Jn = jacobian(m, d, spread, n, heading, Rn, np.exp(lf))
+            new = _loss(rn, trust, width) + (hint_weight * (lf - hint)) ** 2
+            if new < loss:
+                better = True
+                break
+            damping *= 6.0
+        if not better:
+            break
+        gain = loss - new
+        log_focal, R, r, J, loss = lf, Rn, rn, Jn, new
+        damping = max(damping * 0.2, 1e-12)
+        if gain < 1e-10 * loss + 1e-14:
+            break
+    return log_focal, R, loss
+
+
+@njit(cache=True, nogil=True)
+def vanishing_candidates(
+    m: Array, d: Array, spread: Array, n: Array, size: float, limit: float
+) -> Array:
+    """Up to three vanishing points (K, 3) for the lines of one heading, best first: the least
+    singular vector of the stacked lines, and crossings of pairs, ranked by their misfits with
+    each one's counted no further than limit (px), so that a gross error cannot outvote the rest."""
+    count = len(n)
+    lines = np.empty((count, 3))
+    for i in range(count):
+        nx, ny = -d[i, 1], d[i, 0]
+        lines[i, 0], lines[i, 1] = nx, ny
+        lines[i, 2] = -(nx * m[i, 0] + ny * m[i, 1]) / size
+    pairs = min(count, 14)
+    order = np.argsort(-spread)
+    total = 1 + pairs * (pairs - 1) // 2
+    points = np.empty((total, 3))
+    M = np.zeros((3, 3))
+    for i in range(count):
+        for a in range(3):
+            for b in range(3):
+                M[a, b] += spread[i] * lines[i, a] * lines[i, b]
+    points[0] = np.linalg.eigh(M)[1][:, 0]
+    k = 1
+    for a in range(pairs):
+        for b in range(a + 1, pairs):
+            points[k] = cross(lines[order[a]], lines[order[b]])
+            k += 1
+    score = np.full(total, np.inf)
+    for k in range(total):
+        length = np.sqrt((points[k] ** 2).sum())
+        if length < 1e-9:
+            continue
+        points[k] /= length
+        points[k, 0] *= size
+        points[k, 1] *= size
+        score[k] = 0.0
+        for i in range(count):
+            r = misfit_to_point(m[i], d[i], spread[i], n[i], points[k])
+            score[k] += min(r * r, limit * limit)
+    keep = min(3, total)
+    return points[np.argsort(score)[:keep]]
+
+
+@njit(cache=True, nogil=True)
+def _frame(a: Array, b: Array, ia: int, ib: int) -> Array:
+    """A rotation whose columns ia and ib are nearest to unit vectors a and b."""
+    s, t = a + b, a - b
+    ls, lt = np.sqrt((s * s).sum()), np.sqrt((t * t).sum())
+    R = np.zeros((3, 3))
+    if ls < 1e-6 or lt < 1e-6:
+        return R
+    ra = (s / ls + t / lt) / np.sqrt(2.0)
+    rb = (s / ls - t / lt) / np.sqrt(2.0)
+    R[:, ia] = ra
+    R[:, ib] = rb
+    ic = 3 - ia - ib
+    R[:, ic] = cross(R[:, (ic + 1) % 3], R[:, (ic + 2) % 3])
+    return R
+
+
+@njit(cache=True, nogil=True)
+def _back(v: Array, focal: float) -> Array:
+    c = np.array([v[0] / focal, -v[1] / focal, -v[2]])
+    return c / np.sqrt((c * c).sum())
+
+
+@njit(cache=True, nogil=True)
+def solved(
+    m: Array,
+    d: Array,
+    spread: Array,
+    n: Array,
+    heading: Array,
+    trust: Array,
+    size: float,
+    hint: float,
+    hint_weight: float,
+    width: float,
+) -> tuple[float, Array, float]:
+    """The best camera over all starts: log focal, R and robust loss.
+
+    Starts come from the vanishing points of each pair of headings, with the focal length their
+    right angle gives and with a spread of others; a heading of one line joins a heading of several
+    through the plane that line spans. Signs do not change a misfit and are chosen afterwards.
+    """
+    limit = 4.0 * width
+    points = np.zeros((3, 3, 3))
+    found = np.zeros(3, np.int64)
+    lines_of = np.zeros(3, np.int64)
+    single = np.zeros((3, 3))
+    for h in range(3):
+        which = np.nonzero(heading == h)[0]
+        lines_of[h] = len(which)
+        if len(which) >= 2:
+            c = vanishing_candidates(m[which], d[which], spread[which], n[which], size, limit)
+            found[h] = len(c)
+            points[h, : len(c)] = c
+        elif len(which) == 1:
+            i = which[0]
+            nx, ny = -d[i, 1], d[i, 0]
+            single[h] = (nx, ny, -(nx * m[i, 0] + ny * m[i, 1]))
+    grid = size * 2 * np.array([0.35, 0.5, 0.7, 1.0, 1.4, 2.0, 3.0, 4.5, 7.0])
+    most = 3 * 9 * 10 + 200
+    start_f = np.empty(most)
+    start_R = np.empty((most, 3, 3))
+    count = 0
+    for a in range(3):
+        for b in range(a + 1, 3):
+            for i in range(found[a]):
+                for j in range(found[b]):
+                    va, vb = points[a, i], points[b, j]
+                    for k in range(-1, len(grid)):
+                        if k >= 0:
+                            f = grid[k]
+                            if hint_weight > 0.0:
+                                if k > 0:
+                                    continue
+                                f = np.exp(hint)
+                        else:
+                            ww = va[2] * vb[2]
+                            if ww == 0.0:
+                                continue
+                            ff = -(va[0] * vb[0] + va[1] * vb[1]) / ww
+                            if not (ff > (0.1 * size) ** 2 and ff < (100 * size) ** 2):
+                                continue
+                            f = np.sqrt(ff)
+                        R = _frame(_back(va, f), _back(vb, f), a, b)
+                        if R[:, a].sum() != 0.0 or R[:, b].sum() != 0.0:
+                            start_f[count], start_R[count] = np.log(f), R
+                            count += 1
+    for a in range(3):
+        if lines_of[a] != 1:
+            continue
+        for b in range(3):
+            if a == b or found[b] == 0:
+                continue
+            for k in range(len(grid)):
+                f = np.exp(hint) if hint_weight > 0.0 else grid[k]
+                vb = _back(points[b, 0], f)
+                # the plane through the eye and the line: K^T l
+                normal = np.array([single[a, 0] * f, -single[a, 1] * f, -single[a, 2]])
+                va = cross(vb, normal)
+                length = np.sqrt((va * va).sum())
+                if length > 1e-9 and count < most:
+                    start_f[count], start_R[count] = np.log(f), _frame(va / length, vb, a, b)
+                    count += 1
+                if hint_weight > 0.0:
+                    break
+    if count == 0:  # three single lines and a focal length: a spread of plain attitudes
+        for k in range(24):
+            if count < most:
+                yaw = k * np.pi / 12
+                start_f[count] = hint if hint_weight > 0.0 else np.log(2 * size)
+                c, s = np.cos(yaw), np.sin(yaw)
+                start_R[count] = np.array([[c, 0.0, s], [0.0, 1.0, 0.0], [-s, 0.0, c]])
+                count += 1
+    loss = np.empty(count)
+    for s in range(count):
+        r = misfits(m, d, spread, n, heading, start_R[s], np.exp(start_f[s]))
+        loss[s] = _loss(r, trust, width) + (hint_weight * (start_f[s] - hint)) ** 2
+    order = np.argsort(loss)
+    best_f, best_R, best = start_f[order[0]], start_R[order[0]], np.inf
+    for s in range(min(count, 8)):
+        f, R, new = refine(
+            m, d, spread, n, heading, trust, start_f[order[s]], start_R[order[s]],
+            hint, hint_weight, width, 25,
+        )  # fmt: skip
+        if new < best - 1e-9:
+            best_f, best_R, best = f, R, new
+    return best_f, best_R, best

@@ -1,0 +1,246 @@
+"""Traces to camera: from any start-less set, with the uncertainty of everything it says."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..camera import focal_35mm, tilt_roll_yaw
+from ..refusal import Refusal
+from ..scene.model import Scene, Sighting
+from . import kernel
+from .lines import Lines, reduced
+
+Array = NDArray[np.float64]
+
+LEAST_SIGMA_PX = 1.0 / 3.0
+GUESSED_SIGMA_PX = 0.7  # what a careful hand does; stands in while there is little to measure it by
+GUESS_WORTH = 2.0  # how many traces' worth that guess counts for
+OPEN_FOCAL = 0.25  # a focal length less certain than this is not given as a number
+
+
+@dataclass(frozen=True)
+class Lens:
+    """What the traces say of the camera, all but where it stands.
+
+    covariance: (4, 4) of log focal and the rotation vector (radians, camera axes).
+    misfits: (T,) px, one a trace. disagrees: (T,) whether it was left out as grossly wrong.
+    """
+
+    focal_px: float
+    rotation: Array
+    covariance: Array
+    fit_px: float
+    misfits: Array
+    disagrees: NDArray[np.bool_]
+    width: int
+    height: int
+    notes: tuple[str, ...] = field(default=())
+
+    @property
+    def focal_sigma(self) -> float:
+        return float(self.focal_px * np.sqrt(self.covariance[0, 0]))
+
+    @property
+    def focal_35mm(self) -> float:
+        return focal_35mm(self.focal_px, self.width, self.height)
+
+    def angles(self) -> tuple[tuple[float, float, float], tuple[float, float, float]]:
+        """Tilt, roll and yaw in degrees, and their standard deviations."""
+        sigmas = []
+        base = np.array(tilt_roll_yaw(self.rotation))
+        step = 1e-6
+        gradient = np.zeros((3, 3))
+        for k in range(3):
+            w = np.zeros(3)
+            w[k] = step
+            gradient[:, k] = (
+                np.array(tilt_roll_yaw(kernel.turned(self.rotation, w))) - base
+            ) / step
+        for g in gradient:
+            sigmas.append(float(np.sqrt(g @ self.covariance[1:, 1:] @ g)))
+        return (base[0], base[1], base[2]), (sigmas[0], sigmas[1], sigmas[2])
+
+
+@dataclass(frozen=True)
+class Unsettled:
+    """What is open, in words, where the traces do not carry a camera."""
+
+    reason: str
+
+
+def lens_of(sighting: Sighting, width: int, height: int) -> Lens | Unsettled:
+    """The camera that a sighting's traces carry, or what is missing."""
+    hint = (sighting.focal.value, sighting.focal.sigma) if sighting.focal else None
+    return solve([(t.heading, t.points) for t in sighting.traces], width, height, hint)
+
+
+def lens_of_scene(scene: Scene) -> Lens | Unsettled:
+    return lens_of(scene.sighting, scene.plate.width, scene.plate.height)
+
+
+def solve(
+    traces: Sequence[tuple[str, Sequence[tuple[float, float]]]],
+    width: int,
+    height: int,
+    focal_hint: tuple[float, float] | None = None,
+) -> Lens | Unsettled:
+    """Solve focal length and rotation from traced edges.
+
+    traces: (heading, points) with heading one of across, up, away and points in pixels.
+    focal_hint: a known focal length and its standard deviation, px; a deviation of 0 fixes it.
+    Raises Refusal for a trace of no length.
+    """
+    lines = reduced(traces, (width / 2, height / 2))
+    if np.any(lines.spread < 1e-6):
+        raise Refusal(f"Trace {int(np.argmin(lines.spread)) + 1} has no length.")
+    missing = _missing(lines, focal_hint is not None)
+    if missing:
+        return Unsettled(missing)
+    hint, relative = 0.0, 0.0
+    if focal_hint is not None:
+        if focal_hint[0] <= 0:
+            raise Refusal("A focal length must be more than zero.")
+        hint = float(np.log(focal_hint[0]))
+        relative = max(focal_hint[1] / focal_hint[0], 1e-6)
+    size = max(width, height) / 2
+    args = (lines.middle, lines.along, lines.spread, lines.count, lines.heading)
+    weight = GUESSED_SIGMA_PX / relative if relative else 0.0
+    trust = np.ones(len(lines))
+    log_focal, rotation, _ = kernel.solved(*args, trust, size, hint, weight, 2.0)
+    log_focal, rotation, kept, sigma = _without_gross(
+        lines, args, log_focal, rotation, hint, relative
+    )
+    r, jac = kernel.jacobian(*args, rotation, np.exp(log_focal))
+    information = (jac * kept[:, None]).T @ jac / sigma**2
+    if relative:
+        information[0, 0] += 1 / relative**2
+    covariance = _inverted(information)
+    if covariance is None or covariance[0, 0] > OPEN_FOCAL**2 or log_focal > 13.8:
+        return Unsettled(_open_reason(lines, rotation))
+    misfits = np.sqrt((r**2 + lines.bend) / (lines.count - 1))
+    fit = float(np.sqrt((misfits[kept > 0] ** 2).mean()))
+    return Lens(
+        float(np.exp(log_focal)), _signed(rotation), covariance, fit, misfits, kept == 0,
+        width, height,
+    )  # fmt: skip
+
+
+def _missing(lines: Lines, focal_known: bool) -> str | None:
+    """Words for a set of traces too small to say anything, or None."""
+    counts = [int((lines.heading == h).sum()) for h in range(3)]
+    used = sum(c > 0 for c in counts)
+    if sum(counts) == 0:
+        return "Nothing is traced yet. Trace two edges that run the same way."
+    if used == 1:
+        return (
+            "All traces run one way. One heading alone cannot tell where the camera looks: "
+            "trace edges of a second heading."
+        )
+    if sum(counts) < (3 if focal_known else 4):
+        return "One more trace is needed before a camera can be found."
+    if not focal_known and sum(c >= 2 for c in counts) < 2:
+        return "Two headings need two traces each before the focal length can be found."
+    return None
+
+
+def _without_gross(
+    lines: Lines,
+    args: tuple[Array, Array, Array, Array, NDArray[np.int64]],
+    log_focal: float,
+    rotation: Array,
+    hint: float,
+    relative: float,
+) -> tuple[float, Array, Array, float]:
+    """Leave out traces that grossly disagree, one after another, and refine by least squares.
+
+    A trace is judged by its misfit over what that misfit would be expected to be with the trace
+    left out (its studentised residual), against the spread of the others.
+    """
+    kept = np.ones(len(lines))
+    for _ in range(1 + len(lines) // 3):
+        sigma = GUESSED_SIGMA_PX
+        for _again in range(2 if relative else 1):
+            weight = sigma / relative if relative else 0.0
+            log_focal, rotation, _ = kernel.refine(
+                *args, kept, log_focal, rotation, hint, weight, 0.0, 40
+            )
+            sigma = _sigma(
+                lines, kernel.misfits(*args, rotation, np.exp(log_focal)), kept, relative
+            )
+        r, jac = kernel.jacobian(*args, rotation, np.exp(log_focal))
+        worst = _grossest(lines, r, jac, kept, relative, sigma)
+        if worst is None:
+            break
+        kept[worst] = 0.0
+    return log_focal, rotation, kept, sigma
+
+
+def _grossest(
+    lines: Lines, r: Array, jac: Array, kept: Array, relative: float, sigma: float
+) -> int | None:
+    """The kept trace that disagrees most, where it disagrees grossly and can be spared."""
+    free = 3.0 if relative else 4.0
+    dof = float((kept * (lines.count - 1)).sum()) - free
+    if dof < 3:
+        return None
+    a = (jac * kept[:, None]).T @ jac
+    a[0, 0] += (sigma / relative) ** 2 if relative else 0.0
+    inverse = _inverted(a)
+    if inverse is None:
+        return None
+    leverage = np.clip(np.einsum("ij,jk,ik->i", jac, inverse, jac), 0, 0.999)
+    total = float(((r**2 + lines.bend) * kept).sum())
+    outside = np.maximum(total - r**2 / (1 - leverage), 0) / max(dof - 1, 1)
+    spread = np.sqrt(np.maximum(outside, LEAST_SIGMA_PX**2))
+    student = np.where(kept > 0, np.abs(r) / np.sqrt(1 - leverage) / spread, 0.0)
+    worst = int(np.argmax(student))
+    spare = ((lines.heading == lines.heading[worst]) & (kept > 0)).sum() > 2
+    limit = 4.0 + 12.0 / dof
+    return worst if spare and student[worst] > limit and abs(r[worst]) > 1.5 else None
+
+
+def _sigma(lines: Lines, r: Array, kept: Array, relative: float) -> float:
+    dof = max(float((kept * (lines.count - 1)).sum()) - (3.0 if relative else 4.0), 0.0)
+    total = float(((r**2 + lines.bend) * kept).sum()) + GUESS_WORTH * GUESSED_SIGMA_PX**2
+    return max(float(np.sqrt(total / (dof + GUESS_WORTH))), LEAST_SIGMA_PX)
+
+
+def _inverted(information: Array) -> Array | None:
+    """The inverse of a symmetric matrix, or None where it has no well-founded one."""
+    scale = np.sqrt(np.maximum(np.diag(information), 1e-12))
+    values, vectors = np.linalg.eigh(information / np.outer(scale, scale))
+    if values[0] < 1e-11 * values[-1]:
+        return None
+    out: Array = (vectors / values) @ vectors.T / np.outer(scale, scale)
+    return out
+
+
+def _signed(rotation: Array) -> Array:
+    """Choose the signs: Up is up in the picture, Away goes into it, the frame is right-handed."""
+    up, back = rotation[:, 1], rotation[:, 2]
+    up = up if up[1] >= 0 else -up
+    back = back if back[2] >= 0 else -back
+    out: Array = np.stack([np.cross(up, back), up, back], axis=1)
+    return out
+
+
+def _open_reason(lines: Lines, rotation: Array) -> str:
+    """Why the focal length stays open, in words."""
+    names = {0: "Across", 1: "Up", 2: "Away"}
+    counts = [int((lines.heading == h).sum()) for h in range(3)]
+    flat = [names[h] for h in range(3) if counts[h] >= 2 and abs(rotation[2, h]) < 0.06]
+    if flat:
+        return (
+            f"{' and '.join(flat)} traces run parallel in the picture, so the focal length stays "
+            "open: trace a third heading, or give a focal length."
+        )
+    thin = [names[h] for h in range(3) if 0 < counts[h] < 3]
+    where = f" ({' and '.join(thin)})" if thin else ""
+    return (
+        f"These traces leave the focal length open: add longer ones, further apart{where}, "
+        "or give a focal length."
+    )
