@@ -1,0 +1,171 @@
+"""Meshes cut so that a texture stretched over each triangle is where the projection puts it.
+
+A lantern's picture lies on a surface in perspective; a plain texture lies on a triangle evenly.
+Along an edge whose ends are at depths a and b, the two are apart by at most
+
+    length in pixels * (sqrt(k) - 1) / (sqrt(k) + 1),   k = b / a
+
+so each edge is cut where that is most, until it is less than asked. The cut depends on the edge
+alone, so that neighbours agree and no crack opens.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..camera import Camera
+from ..mesh import Mesh
+
+Array = NDArray[np.float64]
+
+NEAR_M = 1e-3
+MOST_TRIANGLES = 400_000
+
+
+@dataclass(frozen=True)
+class Textured:
+    """points (N, 3), triangles (M, 3), and pixels (N, 2) of the plate at each point."""
+
+    points: Array
+    triangles: NDArray[np.int32]
+    pixels: Array
+
+
+def cut(mesh: Mesh, lantern: Camera, tolerance_px: float = 0.2) -> tuple[Textured, Textured]:
+    """The part of a mesh that the lantern's picture reaches, cut finely; and the rest, whole.
+
+    Raises ValueError where the tolerance would need more than MOST_TRIANGLES triangles.
+    """
+    lit: list[Array] = []
+    dark: list[Array] = []
+    for corners in mesh.points[mesh.triangles]:
+        inside, outside = _split([corners], lantern)
+        lit += inside
+        dark += outside
+    points, triangles = _welded(lit)
+    # three edges each within a third keep the middle of the triangle within the whole
+    points, triangles = _refined(points, triangles, lantern, tolerance_px / 3)
+    rest, rest_triangles = _welded(dark)
+    return (
+        Textured(points, triangles, lantern.project(points)[0]),
+        Textured(rest, rest_triangles, np.zeros((len(rest), 2))),
+    )
+
+
+def _split(polygons: list[Array], lantern: Camera) -> tuple[list[Array], list[Array]]:
+    """Triangles inside and outside the lantern's frame, from polygons in the world."""
+    m = lantern.projection()
+    w, h = float(lantern.width), float(lantern.height)
+    planes = [m[2], m[0], w * m[2] - m[0], m[1], h * m[2] - m[1]]
+    offsets = [NEAR_M, 0.0, 0.0, 0.0, 0.0]
+    outside: list[Array] = []
+    inside = polygons
+    for plane, offset in zip(planes, offsets, strict=True):
+        still = []
+        for polygon in inside:
+            value = (polygon - lantern.position) @ plane - offset
+            kept, lost = _halved(polygon, value), _halved(polygon, -value)
+            if kept is not None:
+                still.append(kept)
+            if lost is not None:
+                outside.append(lost)
+        inside = still
+    return _fans(inside), _fans(outside)
+
+
+def _halved(polygon: Array, value: Array) -> Array | None:
+    """The part of a convex polygon where value, linear over it, is positive."""
+    out: list[Array] = []
+    for i in range(len(polygon)):
+        j = (i + 1) % len(polygon)
+        a, b = value[i], value[j]
+        if a >= 0:
+            out.append(polygon[i])
+        if (a > 0) != (b > 0) and a != 0 and b != 0:
+            # from the same end whichever way the edge runs, so that neighbours agree to the bit
+            if a > 0:
+                out.append(polygon[i] + (polygon[j] - polygon[i]) * (a / (a - b)))
+            else:
+                out.append(polygon[j] + (polygon[i] - polygon[j]) * (b / (b - a)))
+    if len(out) < 3 or not np.any(value > 1e-12):
+        return None
+    return np.array(out)
+
+
+def _fans(polygons: list[Array]) -> list[Array]:
+    return [
+        np.stack([p[0], p[i], p[i + 1]])
+        for p in polygons
+        for i in range(1, len(p) - 1)
+        if np.linalg.norm(np.cross(p[i] - p[0], p[i + 1] - p[0])) > 1e-12
+    ]
+
+
+def _welded(triangles: list[Array]) -> tuple[Array, NDArray[np.int32]]:
+    if not triangles:
+        return np.zeros((0, 3)), np.zeros((0, 3), np.int32)
+    corners = np.concatenate(triangles)
+    _, first, index = np.unique(
+        np.round(corners, 9), axis=0, return_index=True, return_inverse=True
+    )
+    return corners[first], index.reshape(-1, 3).astype(np.int32)
+
+
+def _refined(
+    points: Array, triangles: NDArray[np.int32], lantern: Camera, tolerance_px: float
+) -> tuple[Array, NDArray[np.int32]]:
+    """Cut every edge that is off by more than the tolerance, until none is."""
+    while len(triangles):
+        pixels, depth = lantern.project(points)
+        ends = np.sort(np.stack([triangles, np.roll(triangles, -1, axis=1)], axis=-1), axis=-1)
+        edges, of = np.unique(ends.reshape(-1, 2), axis=0, return_inverse=True)
+        of = of.reshape(-1, 3)
+        a, b = edges[:, 0], edges[:, 1]
+        root = np.sqrt(np.maximum(depth[b], NEAR_M) / np.maximum(depth[a], NEAR_M))
+        off = np.linalg.norm(pixels[a] - pixels[b], axis=1) * np.abs(root - 1) / (root + 1)
+        long = off > tolerance_px
+        if not long.any():
+            break
+        if len(triangles) > MOST_TRIANGLES:
+            raise ValueError("too many triangles")
+        t = 1.0 / (1.0 + root[long])
+        middle = np.full(len(edges), -1, np.int64)
+        middle[long] = len(points) + np.arange(int(long.sum()))
+        points = np.concatenate(
+            [points, points[a[long]] + (points[b[long]] - points[a[long]]) * t[:, None]]
+        )
+        triangles = _divided(triangles, middle[of])
+    return points, triangles
+
+
+def _divided(triangles: NDArray[np.int32], middles: NDArray[np.int64]) -> NDArray[np.int32]:
+    """Triangles with the edges that have a middle (not -1) cut there."""
+    out: list[NDArray[np.int64]] = []
+    count = (middles >= 0).sum(axis=1)
+    out.append(triangles[count == 0].astype(np.int64))
+    for wanted in (1, 2, 3):
+        rows = np.nonzero(count == wanted)[0]
+        if not len(rows):
+            continue
+        t, m = triangles[rows].astype(np.int64), middles[rows]
+        if wanted == 3:
+            out += _fan(t[:, 0], m[:, 0], m[:, 2]), _fan(t[:, 1], m[:, 1], m[:, 0])
+            out += _fan(t[:, 2], m[:, 2], m[:, 1]), _fan(m[:, 0], m[:, 1], m[:, 2])
+            continue
+        # turn so that the odd edge is the first: the only one cut, or the only one not
+        odd = np.argmax((m >= 0) == (wanted == 1), axis=1)
+        each = np.arange(len(rows))
+        v = [t[each, (odd + k) % 3] for k in range(3)]
+        e = [m[each, (odd + k) % 3] for k in range(3)]
+        if wanted == 1:
+            out += _fan(v[0], e[0], v[2]), _fan(e[0], v[1], v[2])
+        else:
+            out += _fan(v[0], v[1], e[1]), _fan(v[0], e[1], e[2]), _fan(e[1], v[2], e[2])
+    return np.concatenate(out).astype(np.int32)
+
+
+def _fan(a: NDArray[np.int64], b: NDArray[np.int64], c: NDArray[np.int64]) -> NDArray[np.int64]:
+    return np.stack([a, b, c], axis=1)

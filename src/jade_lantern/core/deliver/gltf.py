@@ -1,0 +1,177 @@
+"""The scene as a GLB: cast geometry with its picture on it, the sighted camera, and the shot
+camera moving (glTF 2.0; Khronos Group 2021). World and units are glTF's own."""
+
+from __future__ import annotations
+
+import numpy as np
+import pygltflib as gl
+from numpy.typing import NDArray
+from scipy.spatial.transform import Rotation
+
+from ..block.shape import mesh
+from ..camera import Camera
+from ..move.path import shot_cameras
+from ..refusal import Refusal
+from ..scene.model import Scene
+from ..sight.measure import required_camera
+from .cut import Textured, cut
+
+ARRAY_BUFFER, ELEMENT_BUFFER = 34962, 34963
+
+
+class _Blob:
+    """Arrays gathered into one buffer, each behind an accessor."""
+
+    def __init__(self, file: gl.GLTF2) -> None:
+        self.file, self.data = file, bytearray()
+
+    def view(self, raw: bytes, target: int | None = None) -> int:
+        self.data += b"\0" * (-len(self.data) % 4)
+        self.file.bufferViews.append(
+            gl.BufferView(buffer=0, byteOffset=len(self.data), byteLength=len(raw), target=target)
+        )
+        self.data += raw
+        return len(self.file.bufferViews) - 1
+
+    def array(self, values: NDArray[np.generic], type: str, target: int | None = None) -> int:
+        whole = values.dtype == np.uint32
+        flat = np.asarray(values, np.uint32 if whole else np.float32)
+        rows = flat.reshape(len(flat), -1)
+        self.file.accessors.append(
+            gl.Accessor(
+                bufferView=self.view(flat.tobytes(), target),
+                componentType=gl.UNSIGNED_INT if whole else gl.FLOAT,
+                count=len(flat), type=type,
+                min=rows.min(axis=0).tolist(), max=rows.max(axis=0).tolist(),
+            )
+        )  # fmt: skip
+        return len(self.file.accessors) - 1
+
+
+def glb(scene: Scene, plate_file: bytes, mime: str) -> bytes:
+    """The scene as one binary glTF file.
+
+    plate_file: the plate as PNG or JPEG bytes, of mime type. Raises Refusal without a camera, or
+    with nothing to cast on.
+    """
+    camera = required_camera(scene)
+    shown = [p for p in scene.proxies if not p.hidden]
+    if not shown:
+        raise Refusal("There is nothing to export yet. Stand a proxy in Block first.")
+    file = gl.GLTF2()
+    file.asset = gl.Asset(version="2.0", generator="Jade Lantern")
+    file.scene = 0
+    file.scenes = [gl.Scene(name=scene.name, nodes=[])]
+    blob = _Blob(file)
+    _materials(file, blob, plate_file, mime)
+    for proxy in shown:
+        try:
+            lit, dark = cut(mesh(proxy, camera), camera)
+        except ValueError as error:
+            raise Refusal(
+                f"{proxy.name} comes too close to the lens to be cut finely enough. Make it "
+                "smaller, or move it away from the camera."
+            ) from error
+        parts = [_primitive(blob, lit, camera, 0), _primitive(blob, dark, camera, 1)]
+        parts = [p for p in parts if p]
+        file.meshes.append(gl.Mesh(name=proxy.name, primitives=parts))
+        _node(file, gl.Node(name=proxy.name, mesh=len(file.meshes) - 1))
+    _camera(file, camera, "sighted camera")
+    _shot(file, blob, scene, camera)
+    file.buffers = [gl.Buffer(byteLength=len(blob.data))]
+    file.set_binary_blob(bytes(blob.data))
+    return b"".join(file.save_to_bytes())
+
+
+def _materials(file: gl.GLTF2, blob: _Blob, plate_file: bytes, mime: str) -> None:
+    file.images = [gl.Image(bufferView=blob.view(plate_file), mimeType=mime, name="plate")]
+    file.samplers = [gl.Sampler(wrapS=gl.CLAMP_TO_EDGE, wrapT=gl.CLAMP_TO_EDGE)]
+    file.textures = [gl.Texture(source=0, sampler=0)]
+    file.extensionsUsed = ["KHR_materials_unlit"]
+    cast = gl.PbrMetallicRoughness(
+        baseColorTexture=gl.TextureInfo(index=0), metallicFactor=0.0, roughnessFactor=1.0
+    )
+    bare = gl.PbrMetallicRoughness(
+        baseColorFactor=[0.2, 0.2, 0.2, 1.0], metallicFactor=0.0, roughnessFactor=1.0
+    )
+    unlit: dict[str, dict[str, object]] = {"KHR_materials_unlit": {}}
+    for name, kind in (("cast", cast), ("not reached", bare)):
+        file.materials.append(
+            gl.Material(name=name, pbrMetallicRoughness=kind, doubleSided=True, extensions=unlit)
+        )
+
+
+def _primitive(blob: _Blob, part: Textured, camera: Camera, material: int) -> gl.Primitive | None:
+    if not len(part.triangles):
+        return None
+    attributes = gl.Attributes(POSITION=blob.array(part.points, gl.VEC3, ARRAY_BUFFER))
+    if material == 0:
+        uv = part.pixels / [camera.width, camera.height]
+        attributes.TEXCOORD_0 = blob.array(uv, gl.VEC2, ARRAY_BUFFER)
+    index = blob.array(part.triangles.astype(np.uint32).ravel(), gl.SCALAR, ELEMENT_BUFFER)
+    return gl.Primitive(attributes=attributes, indices=index, material=material)
+
+
+def _camera(file: gl.GLTF2, camera: Camera, name: str) -> int:
+    yfov = 2 * np.arctan(camera.height / 2 / camera.focal_px)
+    file.cameras.append(
+        gl.Camera(
+            name=name, type="perspective",
+            perspective=gl.Perspective(
+                aspectRatio=camera.width / camera.height, yfov=float(yfov), znear=0.01
+            ),
+        )
+    )  # fmt: skip
+    node = gl.Node(
+        name=name,
+        camera=len(file.cameras) - 1,
+        translation=camera.position.tolist(),
+        rotation=Rotation.from_matrix(camera.rotation.T).as_quat().tolist(),
+    )
+    return _node(file, node)
+
+
+def _shot(file: gl.GLTF2, blob: _Blob, scene: Scene, sighted: Camera) -> None:
+    """The shot camera, with a key on every frame, so that no ease is lost on the way."""
+    cameras = shot_cameras(scene, np.arange(scene.move.frames, dtype=float), sighted)
+    node = _camera(file, cameras[0], "shot camera")
+    if not scene.move.keys:
+        return
+    turns = Rotation.from_matrix(np.array([c.rotation.T for c in cameras])).as_quat()
+    for i in range(1, len(turns)):
+        if turns[i] @ turns[i - 1] < 0:
+            turns[i] *= -1
+    times = blob.array(np.arange(len(cameras)) / scene.move.fps, gl.SCALAR)
+    tracks: list[tuple[dict[str, object], int]] = [
+        ({"node": node, "path": "translation"},
+         blob.array(np.array([c.position for c in cameras]), gl.VEC3)),
+        ({"node": node, "path": "rotation"}, blob.array(turns, gl.VEC4)),
+    ]  # fmt: skip
+    focals = np.array([c.focal_px for c in cameras])
+    if np.ptp(focals) > 1e-6 * focals[0]:
+        # core glTF cannot move a focal length; the pointer extension can
+        yfov = 2 * np.arctan(sighted.height / 2 / focals)
+        pointer = f"/cameras/{len(file.cameras) - 1}/perspective/yfov"
+        extension = {"KHR_animation_pointer": {"pointer": pointer}}
+        target = {"path": "pointer", "extensions": extension}
+        tracks.append((target, blob.array(yfov, gl.SCALAR)))
+        file.extensionsUsed.append("KHR_animation_pointer")
+    file.animations = [
+        gl.Animation(
+            name="shot",
+            samplers=[
+                gl.AnimationSampler(input=times, output=values, interpolation="LINEAR")
+                for _, values in tracks
+            ],
+            channels=[
+                gl.AnimationChannel(sampler=i, target=gl.AnimationChannelTarget(**target))
+                for i, (target, _) in enumerate(tracks)
+            ],
+        )
+    ]
+
+
+def _node(file: gl.GLTF2, node: gl.Node) -> int:
+    file.nodes.append(node)
+    file.scenes[0].nodes.append(len(file.nodes) - 1)
+    return len(file.nodes) - 1

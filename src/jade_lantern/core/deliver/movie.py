@@ -1,0 +1,58 @@
+"""Frames as an MP4, H.264, that plays anywhere."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+from numpy.typing import NDArray
+
+QUALITY = "15"  # x264's constant rate factor: visually the frame itself
+
+
+class Movie:
+    """An MP4 being written. Use as a context; add() frames in order."""
+
+    def __init__(self, path: Path, width: int, height: int, fps: float) -> None:
+        self._even = (width - width % 2, height - height % 2)  # 4:2:0 needs even sides
+        rate = Fraction(fps).limit_denominator(1001)
+        self._file = av.open(str(path), "w", format="mp4", options={"movflags": "faststart"})
+        self._stream = self._file.add_stream("libx264", rate=rate)
+        self._stream.width, self._stream.height = self._even
+        self._stream.pix_fmt = "yuv420p"
+        self._stream.options = {"crf": QUALITY, "preset": "medium"}
+        context = self._stream.codec_context
+        context.color_primaries = context.color_trc = context.colorspace = 1  # BT.709
+        context.color_range = 1
+
+    def __enter__(self) -> Movie:
+        return self
+
+    def __exit__(self, kind: object, error: object, trace: object) -> None:
+        if kind is None:
+            for packet in self._stream.encode():
+                self._file.mux(packet)
+        self._file.close()
+
+    def add(self, frame: NDArray[np.uint8]) -> None:
+        """Add a frame (H, W, 4), what is uncovered over black. An odd last row or column is cut."""
+        w, h = self._even
+        alpha = frame[:h, :w, 3:].astype(np.uint16)
+        rgb = ((frame[:h, :w, :3] * alpha + 127) // 255).astype(np.uint8)
+        picture = av.VideoFrame.from_ndarray(np.ascontiguousarray(rgb), format="rgb24")
+        picture = picture.reformat(
+            format="yuv420p", src_colorspace="itu709", dst_colorspace="itu709",
+            src_color_range="jpeg", dst_color_range="mpeg",
+        )  # fmt: skip
+        for packet in self._stream.encode(picture):
+            self._file.mux(packet)
+
+
+def read_movie(path: Path) -> Iterable[NDArray[np.uint8]]:
+    """The frames (H, W, 3) uint8 of a movie, in order."""
+    with av.open(str(path)) as file:
+        for frame in file.decode(video=0):
+            yield frame.to_ndarray(format="rgb24")

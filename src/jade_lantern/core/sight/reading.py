@@ -1,0 +1,230 @@
+"""The sighting as people read it: every number with its uncertainty, and a verdict with its reason."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+
+from ..camera import Camera
+from ..refusal import Refusal
+from ..scene.model import Heading, Scene, Sighting, Value
+from .lines import HEADINGS
+from .measure import Standing, horizon, placed, stand, unit_camera
+from .solve import Lens, Unsettled, lens_of
+
+Verdict = Literal["Open", "Rough", "Fair", "True"]
+
+NAMES = {"across": "Across", "up": "Up", "away": "Away"}
+
+
+class Measured(Value):
+    """A number and its standard deviation."""
+
+    value: float
+    sigma: float
+
+
+class TraceReading(Value):
+    id: str
+    misfit_px: float | None
+    disagrees: bool
+
+
+class TapeRead(Value):
+    id: str
+    measured_m: float
+    off_m: float
+
+
+class HeadingReading(Value):
+    """One heading: how many traces, how well they agree, how much they pin down (0 to 1), and
+    where they meet, as homogeneous pixels."""
+
+    heading: Heading
+    count: int
+    fit_px: float | None
+    strength: float
+    vanishing: tuple[float, float, float] | None
+
+
+class CameraReading(Value):
+    """A camera, written out. position is in eye heights over the foot while zero or size is open."""
+
+    width: int
+    height: int
+    focal_px: float
+    cx: float
+    cy: float
+    rotation: tuple[tuple[float, float, float], ...]
+    position: tuple[float, float, float]
+
+
+class Reading(Value):
+    """All that is known of a sighting."""
+
+    verdict: Verdict
+    reason: str
+    next_step: str
+    focal_px: Measured | None = None
+    focal_35mm: Measured | None = None
+    tilt_deg: Measured | None = None
+    roll_deg: Measured | None = None
+    yaw_deg: Measured | None = None
+    eye_height_m: Measured | None = None
+    fit_px: float | None = None
+    horizon: tuple[float, float, float] | None = None
+    camera: CameraReading | None = None
+    settled: bool = False
+    trouble: str | None = None
+    traces: tuple[TraceReading, ...] = ()
+    headings: tuple[HeadingReading, ...] = ()
+    tapes: tuple[TapeRead, ...] = ()
+
+
+def written(camera: Camera) -> CameraReading:
+    r = camera.rotation
+    return CameraReading(
+        width=camera.width, height=camera.height, focal_px=camera.focal_px,
+        cx=camera.cx, cy=camera.cy,
+        rotation=tuple((float(a), float(b), float(c)) for a, b, c in r),
+        position=(float(camera.position[0]), float(camera.position[1]), float(camera.position[2])),
+    )  # fmt: skip
+
+
+def reading(scene: Scene) -> Reading:
+    """What the scene's sighting comes to."""
+    sighting, plate = scene.sighting, scene.plate
+    lens = lens_of(sighting, plate.width, plate.height)
+    if isinstance(lens, Unsettled):
+        return Reading(
+            verdict="Open",
+            reason=lens.reason,
+            next_step=lens.reason,
+            traces=tuple(
+                TraceReading(id=t.id, misfit_px=None, disagrees=False) for t in sighting.traces
+            ),
+            headings=tuple(_heading(h, sighting, None) for h in ("across", "up", "away")),
+        )
+    trouble: str | None = None
+    standing: Standing | None = None
+    try:
+        standing = stand(lens, sighting)
+    except Refusal as error:
+        trouble = str(error)
+    (tilt, roll, yaw), sigmas = lens.angles()
+    verdict, reason = _verdict(lens, sighting)
+    mm = lens.focal_35mm
+    return Reading(
+        verdict=verdict,
+        reason=reason,
+        next_step=trouble or _next_step(lens, sighting, verdict, reason),
+        focal_px=Measured(value=lens.focal_px, sigma=lens.focal_sigma),
+        focal_35mm=Measured(value=mm, sigma=mm * lens.focal_sigma / lens.focal_px),
+        tilt_deg=Measured(value=tilt, sigma=sigmas[0]),
+        roll_deg=Measured(value=roll, sigma=sigmas[1]),
+        yaw_deg=Measured(value=yaw, sigma=sigmas[2]),
+        eye_height_m=Measured(value=standing.eye_height_m, sigma=standing.eye_height_sigma_m)
+        if standing
+        else None,
+        fit_px=lens.fit_px,
+        horizon=horizon(lens),
+        camera=written(placed(lens, standing) if standing else unit_camera(lens)),
+        settled=standing is not None,
+        trouble=trouble,
+        traces=tuple(
+            TraceReading(id=t.id, misfit_px=float(m), disagrees=bool(d))
+            for t, m, d in zip(sighting.traces, lens.misfits, lens.disagrees, strict=True)
+        ),
+        headings=tuple(_heading(h, sighting, lens) for h in ("across", "up", "away")),
+        tapes=tuple(
+            TapeRead(id=t.id, measured_m=r.measured_m, off_m=r.off_m)
+            for t, r in zip(sighting.tapes, standing.tapes, strict=True)
+        )
+        if standing
+        else (),
+    )
+
+
+def _heading(heading: Heading, sighting: Sighting, lens: Lens | None) -> HeadingReading:
+    mine = [i for i, t in enumerate(sighting.traces) if t.heading == heading]
+    fit, vanishing, strength = None, None, min(len(mine) / 3, 1.0) * 0.5
+    if lens is not None and mine:
+        agreeing = [i for i in mine if not lens.disagrees[i]] or mine
+        fit = float(np.sqrt(np.mean(lens.misfits[agreeing] ** 2)))
+        column = lens.rotation[:, HEADINGS.index(heading)]
+        f, w = lens.focal_px, -float(column[2])
+        x, y = f * column[0] + lens.width / 2 * w, -f * column[1] + lens.height / 2 * w
+        vanishing = (float(x), float(y), w)
+        strength = _strength(sighting, mine, lens)
+    return HeadingReading(
+        heading=heading, count=len(mine), fit_px=fit, strength=strength, vanishing=vanishing
+    )
+
+
+def _strength(sighting: Sighting, mine: list[int], lens: Lens) -> float:
+    """How well a heading's traces pin their vanishing point down: long ones, spread over the
+    picture, give 1; one alone, or several side by side, little."""
+    if len(mine) < 2:
+        return 0.12
+    ends = np.array([[sighting.traces[i].points[0], sighting.traces[i].points[-1]] for i in mine])
+    middle, along = ends.mean(axis=1), ends[:, 1] - ends[:, 0]
+    length = np.linalg.norm(along, axis=1)
+    mean = along / length[:, None]
+    mean = mean * np.sign(mean @ mean[0])[:, None]
+    across = np.array([-mean.mean(axis=0)[1], mean.mean(axis=0)[0]])
+    spread = float(np.ptp(middle @ across))
+    size = max(lens.width, lens.height)
+    return float(
+        np.clip(2.2 * np.sqrt(spread * length.mean()) / size * np.sqrt(len(mine) / 3), 0.12, 1)
+    )
+
+
+def _verdict(lens: Lens, sighting: Sighting) -> tuple[Verdict, str]:
+    share = lens.focal_sigma / lens.focal_px
+    scale = max(lens.width, lens.height) / 1920
+    fit = lens.fit_px / max(scale, 0.25)
+    bad = [t for t, d in zip(sighting.traces, lens.disagrees, strict=True) if d]
+    weak = _weakest(sighting, lens)
+    odd = _odd(lens)
+    if bad:
+        which = f"{len(bad)} traces disagree" if len(bad) > 1 else "One trace disagrees"
+        note = f" {which} with the rest and was left out: look at it."
+    else:
+        note = odd
+    if share > 0.06 or fit > 4:
+        why = "The focal length is shaky" if share > 0.06 else "The traces do not agree"
+        return "Rough", f"{why}; {weak} is the weak one.{note}"
+    if share > 0.02 or fit > 1.6:
+        return "Fair", f"Good enough to block; {weak} is the weak one.{note}"
+    return "True", f"Every heading is well pinned down.{note}"
+
+
+def _weakest(sighting: Sighting, lens: Lens) -> str:
+    strengths = {h: _heading(h, sighting, lens) for h in ("across", "up", "away")}
+    used = {h: r.strength for h, r in strengths.items() if r.count}
+    return NAMES[min(used, key=lambda h: used[h])]
+
+
+def _odd(lens: Lens) -> str:
+    """Words for a number that is out of the ordinary."""
+    mm = lens.focal_35mm
+    if mm < 14:
+        return f" A focal length of {mm:.0f} mm is extremely wide: check the headings."
+    if mm > 200:
+        return f" A focal length of {mm:.0f} mm is very long: check the headings."
+    return ""
+
+
+def _next_step(lens: Lens, sighting: Sighting, verdict: Verdict, reason: str) -> str:
+    if any(lens.disagrees):
+        return "Look at the trace marked first in the list: it disagrees with all the others."
+    if sighting.datum is None:
+        return "Pick the datum: a corner on the ground that becomes the world's zero."
+    if sighting.eye_height_m is None and not sighting.tapes:
+        return "Give the size: an eye height, or a tape along a length you know."
+    if verdict in ("Open", "Rough"):
+        return f"{_weakest(sighting, lens)} is the weak one. Add a long edge far from its others."
+    if not sighting.locked:
+        return "Check with the grid and the test box; then lock the sighting and go on to Block."
+    return "Locked. On to Block."

@@ -1,0 +1,276 @@
+"""Pictures of the Lantern Quay from any camera, by casting a ray at every surface: another way
+than the one the product renders by, so that the two can be held against each other."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numba import njit, prange
+
+from ..core.camera import Camera
+from .paint import aired, lit, noise, over, sky, surface
+from .world import BALL, CYLINDER, SHEET, TRIANGLE, WATER, Shapes, lens
+
+Array = Any
+SKY = -1
+TILE = 32
+
+
+@njit(cache=True, nogil=True)
+def _meet(
+    kind: int, a: Array, b: Array, c: Array, o: Array, d: Array
+) -> tuple[float, float, float]:
+    """Distance along a ray to one surface, and where on it (u, v): metres, or fractions."""
+    if kind == SHEET or kind == TRIANGLE:
+        nx = b[1] * c[2] - b[2] * c[1]
+        ny = b[2] * c[0] - b[0] * c[2]
+        nz = b[0] * c[1] - b[1] * c[0]
+        down = d[0] * nx + d[1] * ny + d[2] * nz
+        if abs(down) < 1e-12:
+            return -1.0, 0.0, 0.0
+        qx, qy, qz = a[0] - o[0], a[1] - o[1], a[2] - o[2]
+        t = (qx * nx + qy * ny + qz * nz) / down
+        if t < 1e-4:
+            return -1.0, 0.0, 0.0
+        px, py, pz = t * d[0] - qx, t * d[1] - qy, t * d[2] - qz
+        bb, cc = b[0] ** 2 + b[1] ** 2 + b[2] ** 2, c[0] ** 2 + c[1] ** 2 + c[2] ** 2
+        bc = b[0] * c[0] + b[1] * c[1] + b[2] * c[2]
+        pb, pc = px * b[0] + py * b[1] + pz * b[2], px * c[0] + py * c[1] + pz * c[2]
+        det = bb * cc - bc * bc
+        u, v = (pb * cc - pc * bc) / det, (pc * bb - pb * bc) / det
+        if u < 0 or v < 0 or u > 1 or v > 1 or (kind == TRIANGLE and u + v > 1):
+            return -1.0, 0.0, 0.0
+        return t, u * np.sqrt(bb), v * np.sqrt(cc)
+    if kind == CYLINDER:
+        r, h = b[0], c[1]
+        ox, oz = o[0] - a[0], o[2] - a[2]
+        qa = d[0] * d[0] + d[2] * d[2]
+        qb = ox * d[0] + oz * d[2]
+        root = qb * qb - qa * (ox * ox + oz * oz - r * r)
+        best, uu, vv = -1.0, 0.0, 0.0
+        if root > 0 and qa > 1e-12:
+            t = (-qb - np.sqrt(root)) / qa
+            y = o[1] + t * d[1] - a[1]
+            if t > 1e-4 and 0 <= y <= h:
+                best = t
+                uu, vv = r * np.arctan2(oz + t * d[2], ox + t * d[0]), y
+        if d[1] < 0:
+            t = (a[1] + h - o[1]) / d[1]
+            x, z = ox + t * d[0], oz + t * d[2]
+            if t > 1e-4 and x * x + z * z <= r * r and (best < 0 or t < best):
+                best, uu, vv = t, x, h - 0.01
+        return best, uu, vv
+    ox, oy, oz = o[0] - a[0], o[1] - a[1], o[2] - a[2]
+    qb = ox * d[0] + oy * d[1] + oz * d[2]
+    root = qb * qb - (ox * ox + oy * oy + oz * oz - b[0] ** 2)
+    if root < 0:
+        return -1.0, 0.0, 0.0
+    t = -qb - np.sqrt(root)
+    return (t if t > 1e-4 else -1.0), 0.0, 0.0
+
+
+@njit(cache=True, nogil=True)
+def _nearest(
+    which: Array,
+    count: int,
+    kind: Array,
+    corner: Array,
+    span: Array,
+    rise: Array,
+    o: Array,
+    d: Array,
+) -> tuple[int, float, float, float]:
+    best, at, u, v = np.inf, -1, 0.0, 0.0
+    for k in range(count):
+        i = which[k]
+        t, uu, vv = _meet(kind[i], corner[i], span[i], rise[i], o, d)
+        if t > 0 and t < best:
+            best, at, u, v = t, i, uu, vv
+    return at, best, u, v
+
+
+@njit(cache=True, nogil=True)
+def _normal(kind: int, a: Array, b: Array, c: Array, p: Array, d: Array) -> Array:
+    n = np.empty(3)
+    if kind == CYLINDER:
+        n[0], n[1], n[2] = p[0] - a[0], 0.0, p[2] - a[2]
+        if p[1] > a[1] + c[1] - 1e-6:
+            n[0], n[1], n[2] = 0.0, 1.0, 0.0
+    elif kind == BALL:
+        n[:] = p - a
+    else:
+        n[0] = b[1] * c[2] - b[2] * c[1]
+        n[1] = b[2] * c[0] - b[0] * c[2]
+        n[2] = b[0] * c[1] - b[1] * c[0]
+    n /= np.sqrt((n * n).sum())
+    if (n * d).sum() > 0:
+        n *= -1.0
+    return n
+
+
+@njit(cache=True, nogil=True)
+def _colour(
+    i: int, u: float, v: float, p: Array, d: Array, kind: Array, corner: Array, span: Array,
+    rise: Array, paint: Array, seed: Array, shade: Array, eye: Array, grain: float, c: Array,
+) -> None:  # fmt: skip
+    """The lit colour of a place on a surface other than water, before the air."""
+    away = np.sqrt(((p - eye) ** 2).sum())
+    soft = max(0.006, grain * away)
+    wide = np.sqrt((span[i] ** 2).sum())
+    high = np.sqrt((rise[i] ** 2).sum())
+    own = surface(paint[i], seed[i], u, v, wide, high, p, soft, c)
+    lit(c, p, _normal(kind[i], corner[i], span[i], rise[i], p, d), 0.85 * own)
+    # the dark where things stand on the ground
+    dark = 1.0
+    if p[1] < 0.02 and p[1] > -0.5:
+        for k in range(len(shade)):
+            dx = max(abs(p[0] - shade[k, 0]) - shade[k, 2], 0.0)
+            dz = max(abs(p[2] - shade[k, 1]) - shade[k, 3], 0.0)
+            dark *= 1 - 0.6 * np.exp(-(dx * dx + dz * dz) / 0.035) * (p[1] < 0.02)
+        dark *= 1 - 0.5 * np.exp(-abs(4.2 - p[0]) / 0.22)
+    elif p[1] < 0.6:
+        dark *= 1 - 0.4 * np.exp(-max(p[1], 0.0) / 0.14)
+    for k in range(3):
+        c[k] *= dark
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def _painted(
+    width: int, height: int, o: Array, axes: Array, eye: Array, focal: float, offsets: Array,
+    kind: Array, corner: Array, span: Array, rise: Array, paint: Array, owner: Array, seed: Array,
+    middle: Array, radius: Array, shade: Array, rgb: Array, who: Array, place: Array,
+) -> None:  # fmt: skip
+    across, down = -(-width // TILE), -(-height // TILE)
+    grain = 0.55 / focal
+    everything = np.arange(len(kind))
+    for tile in prange(across * down):
+        tx, ty = tile % across, tile // across
+        px, py = min(tx * TILE + TILE / 2, width), min(ty * TILE + TILE / 2, height)
+        axis = axes[0] * px + axes[1] * py + axes[2]
+        size = np.sqrt((axis * axis).sum())
+        axis = axis / size
+        corner_ray = axes[0] * (px + TILE * 0.75) + axes[1] * (py + TILE * 0.75) + axes[2]
+        wide = np.arccos(min(1.0, (corner_ray * axis).sum() / np.sqrt((corner_ray**2).sum())))
+        which = np.empty(len(kind), np.int64)
+        count = 0
+        for i in range(len(kind)):
+            q = middle[i] - o
+            far = np.sqrt((q * q).sum())
+            if far <= radius[i] * 1.01:
+                near = True
+            else:
+                angle = np.arccos(max(-1.0, min(1.0, (q * axis).sum() / far)))
+                near = angle < wide + np.arcsin(radius[i] / far)
+            if near:
+                which[count] = i
+                count += 1
+        c = np.empty(3)
+        for y in range(ty * TILE, min(ty * TILE + TILE, height)):
+            for x in range(tx * TILE, min(tx * TILE + TILE, width)):
+                total = np.zeros(3)
+                for s in range(len(offsets)):
+                    d = axes[0] * (x + offsets[s, 0]) + axes[1] * (y + offsets[s, 1]) + axes[2]
+                    d = d / np.sqrt((d * d).sum())
+                    i, t, u, v = _nearest(which, count, kind, corner, span, rise, o, d)
+                    if i < 0:
+                        sky(d, c)
+                        aired(c, eye + d * 1e5, eye, True)
+                    else:
+                        p = o + d * t
+                        if paint[i] == WATER:
+                            # the mirror image as the lens sees it, broken by ripples
+                            seen = p - eye
+                            away = np.sqrt((seen * seen).sum())
+                            calm = 0.030 / (1 + away / 40.0)
+                            seen = seen / away
+                            bx = noise(p[0] * 1.1, p[2] * 3.2, 51) + 0.5 * noise(
+                                p[0] * 3, p[2] * 9, 52
+                            )
+                            bz = noise(p[0] * 1.3, p[2] * 3.6, 53) + 0.5 * noise(
+                                p[0] * 3, p[2] * 9, 54
+                            )
+                            n = np.array([calm * 0.5 * bx, 1.0, calm * 1.6 * bz])
+                            n = n / np.sqrt((n * n).sum())
+                            m = seen - 2 * (seen * n).sum() * n
+                            m[1] = abs(m[1])
+                            j, tj, uj, vj = _nearest(
+                                everything, len(kind), kind, corner, span, rise, p, m
+                            )
+                            if j < 0 or paint[j] == WATER:
+                                sky(m, c)
+                            else:
+                                _colour(
+                                    j, uj, vj, p + m * tj, m, kind, corner, span, rise, paint,
+                                    seed, shade, eye, grain, c,
+                                )  # fmt: skip
+                            slant = 1 - abs(seen[1])
+                            over(c, 0.055, 0.085, 0.12, 0.2 + 0.55 * (1 - slant**6))
+                        else:
+                            _colour(
+                                i, u, v, p, d, kind, corner, span, rise, paint, seed, shade, eye,
+                                grain, c,
+                            )  # fmt: skip
+                        aired(c, p, eye, False)
+                    for k in range(3):
+                        total[k] += min(max(c[k], 0.0), 1.6)
+                for k in range(3):
+                    m1 = total[k] / len(offsets)
+                    rgb[y, x, k] = np.uint8(
+                        255.0 * min(1.0, m1 if m1 < 0.8 else 1 - 0.2 * np.exp((0.8 - m1) / 0.2))
+                        + 0.5
+                    )
+                d = axes[0] * (x + 0.5) + axes[1] * (y + 0.5) + axes[2]
+                d = d / np.sqrt((d * d).sum())
+                i, t, u, v = _nearest(which, count, kind, corner, span, rise, o, d)
+                who[y, x] = owner[i] if i >= 0 else SKY
+                for k in range(3):
+                    place[y, x, k] = o[k] + d[k] * t if i >= 0 else np.inf
+
+
+def paint_picture(shapes: Shapes, camera: Camera, samples: int = 4) -> tuple[Array, Array, Array]:
+    """A camera's picture of the quay.
+
+    Returns rgb (H, W, 3) uint8, who (H, W) index into shapes.names or SKY, and place (H, W, 3)
+    the world point at each pixel's centre. samples is the side of the grid a pixel is taken over,
+    squared: 1, 4, 9 or 16.
+    """
+    kind, corner, span, rise, paint, owner, seed = shapes.arrays()
+    side = round(samples**0.5)
+    steps = (np.arange(side) + 0.5) / side
+    offsets = np.array([(a, b) for a in steps for b in steps])
+    flat = (kind == SHEET) | (kind == TRIANGLE)
+    middle = np.where(flat[:, None], corner + (span + rise) / 2, corner + rise / 2)
+    radius = np.where(
+        flat,
+        np.maximum(np.linalg.norm(span + rise, axis=1), np.linalg.norm(span - rise, axis=1)) / 2,
+        np.linalg.norm(rise, axis=1) / 2 + np.linalg.norm(span, axis=1),
+    )
+    axes = np.stack(
+        [
+            camera.rotation[0] / camera.focal_px,
+            -camera.rotation[1] / camera.focal_px,
+            -camera.rotation[2]
+            - camera.rotation[0] * camera.cx / camera.focal_px
+            + camera.rotation[1] * camera.cy / camera.focal_px,
+        ]
+    )
+    h, w = camera.height, camera.width
+    rgb = np.zeros((h, w, 3), np.uint8)
+    who = np.full((h, w), SKY, np.int64)
+    place = np.zeros((h, w, 3))
+    taken_from = lens()
+    _painted(
+        w, h, camera.position, axes, taken_from.position, taken_from.focal_px, offsets,
+        kind, corner, span, rise, paint, owner, seed, middle, radius, _standing(), rgb, who, place,
+    )  # fmt: skip
+    return rgb, who, place
+
+
+def _standing() -> Array:
+    """Footprints (N, 4) of what stands on the quay: middle x, z and half sizes."""
+    from .world import BARREL_AT, CRATES, POSTS
+
+    rows = [(x, z, w / 2, d / 2) for x, z, w, d, _ in CRATES]
+    rows += [(x, z, r * 0.8, r * 0.8) for x, z, r, _ in (*POSTS, BARREL_AT)]
+    return np.array(rows)
