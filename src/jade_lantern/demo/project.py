@@ -49,9 +49,9 @@ HAND_PX = 0.35  # how far a careful hand is off
 EDGES: tuple[tuple[Heading, tuple[float, float, float], tuple[float, float, float]], ...] = (
     ("away", (FACADE_X, 0.0, -4.8), (FACADE_X, 0.0, -11.0)),
     ("away", (FACADE_X, 3.16, -4.4), (FACADE_X, 3.16, -6.1)),
-    ("away", (0.5 * 0.9, 0.0, -4.6), (0.5 * 0.9 + 0.0, 0.0, -13.4)),
-    ("away", (FACADE_X, 6.12, -6.4), (FACADE_X, 6.12, -10.8)),
-    ("up", (FACADE_X, 0.05, -6.2), (FACADE_X, 5.0, -6.2)),
+    ("away", (0.0, 0.0, -6.6), (0.0, 0.0, -13.2)),
+    ("away", (FACADE_X, 5.9, -15.3), (FACADE_X, 5.9, -20.5)),
+    ("up", (FACADE_X, 0.05, -6.2), (FACADE_X, 4.9, -6.2)),
     ("up", (FACADE_X, 0.9, -11.0), (FACADE_X, 6.2, -11.0)),
     ("up", (2.275, 0.0, -5.9), (2.275, 0.85, -5.9)),
     ("across", (2.275, 0.0, -5.9), (3.225, 0.0, -5.9)),
@@ -88,7 +88,7 @@ def carried(still: bytes) -> list[tuple[Edit, Scene]]:
     after it, the first being the untouched project."""
     scene = untouched(still, "Lantern Quay")
     steps: list[tuple[Edit, Scene]] = []
-    changes: list[Edit | Gesture] = [*_sighting(), *_blocking(), Push(distance_m=2.6)]
+    changes: list[Edit | Gesture] = [*_sighting(), *_blocking(), Push(distance_m=1.7)]
     for change in changes:
         edit, scene = changed(scene, change)
         steps.append((edit, scene))

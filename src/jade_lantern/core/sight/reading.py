@@ -113,7 +113,7 @@ def reading(scene: Scene) -> Reading:
     except Refusal as error:
         trouble = str(error)
     (tilt, roll, yaw), sigmas = lens.angles()
-    verdict, reason = _verdict(lens, sighting)
+    verdict, reason = verdict_of(lens, sighting)
     mm = lens.focal_35mm
     return Reading(
         verdict=verdict,
@@ -180,7 +180,7 @@ def _strength(sighting: Sighting, mine: list[int], lens: Lens) -> float:
     )
 
 
-def _verdict(lens: Lens, sighting: Sighting) -> tuple[Verdict, str]:
+def verdict_of(lens: Lens, sighting: Sighting) -> tuple[Verdict, str]:
     share = lens.focal_sigma / lens.focal_px
     scale = max(lens.width, lens.height) / 1920
     fit = lens.fit_px / max(scale, 0.25)

@@ -1,0 +1,240 @@
+"""The same program for the command line."""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+app = typer.Typer(
+    help="Jade Lantern: from one still to a moving shot.",
+    no_args_is_help=True,
+    pretty_exceptions_enable=False,
+    add_completion=False,
+)
+
+HOST, PORT = "127.0.0.1", 8000
+
+
+def _django() -> None:
+    import django
+    from django.conf import settings
+
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "jade_lantern.studio.settings")
+    settings.DATA.mkdir(parents=True, exist_ok=True)
+    django.setup()
+
+
+def _migrated() -> None:
+    _django()
+    from django.core.management import call_command
+
+    call_command("migrate", verbosity=0, interactive=False)
+
+
+def _stop(message: str) -> typer.Exit:
+    typer.echo(message, err=True)
+    return typer.Exit(1)
+
+
+@app.command()
+def serve(
+    host: Annotated[str, typer.Option(help="Address to listen on.")] = HOST,
+    port: Annotated[int, typer.Option(help="Port to listen on.")] = PORT,
+) -> None:
+    """Serve the application."""
+    _migrated()
+    import uvicorn
+
+    from jade_lantern.studio.warm import warm_sighting
+
+    warm_sighting()
+    typer.echo(f"Jade Lantern is at http://{host}:{port}")
+    uvicorn.run(
+        "jade_lantern.studio.server:app", host=host, port=port, log_level="warning",
+        access_log=False, lifespan="off",
+    )  # fmt: skip
+
+
+@app.command()
+def demo(
+    host: Annotated[str, typer.Option(help="Address to listen on.")] = HOST,
+    port: Annotated[int, typer.Option(help="Port to listen on.")] = PORT,
+    load_only: Annotated[bool, typer.Option(help="Load the demo projects, do not serve.")] = False,
+) -> None:
+    """Load the demo projects where there are none yet, and serve."""
+    _migrated()
+    from jade_lantern.studio.demo import load_demo
+
+    load_demo()
+    if not load_only:
+        serve(host, port)
+
+
+@app.command()
+def warm() -> None:
+    """Compile what is compiled, so that no first drag or first render waits for it."""
+    _django()
+    from jade_lantern.studio.warm import warm_all
+
+    warm_all()
+
+
+@app.command()
+def work() -> None:
+    """Render the deliveries that are waiting, then stop. The server starts this by itself."""
+    _django()
+    from jade_lantern.studio.deliveries import work as take_work
+
+    take_work()
+
+
+@app.command()
+def sight(files: Annotated[list[Path], typer.Argument(help="Requests as JSON files.")]) -> None:
+    """Sight a camera for each request: one line of JSON each, in order.
+
+    A file holds one request or a list of them. What cannot be sighted gets a line
+    {"error": why}, and the exit status is 1.
+    """
+    from jade_lantern.core.sight.request import answered
+
+    failed = False
+    for file in files:
+        for request in _requests(file):
+            answer = request if isinstance(request, _Unread) else answered(request)
+            line = {"error": answer.why} if isinstance(answer, _Unread) else answer
+            failed = failed or "error" in line
+            sys.stdout.write(json.dumps(line) + "\n")
+    if failed:
+        raise typer.Exit(1)
+
+
+class _Unread:
+    def __init__(self, why: str) -> None:
+        self.why = why
+
+
+def _requests(file: Path) -> list[Any]:
+    try:
+        data = json.loads(file.read_bytes())
+    except OSError as error:
+        return [_Unread(f"{file.name} cannot be read: {error.strerror}.")]
+    except (ValueError, RecursionError):
+        return [_Unread(f"{file.name} is not JSON.")]
+    return data if isinstance(data, list) else [data]
+
+
+@app.command()
+def render(
+    project: Annotated[str, typer.Argument(help="A project's number, or an exported archive.")],
+    out: Annotated[Path, typer.Argument(help="An .mp4, or a folder for numbered PNGs.")],
+    width: Annotated[
+        int | None, typer.Option(help="Frame width; the plate's if not given.")
+    ] = None,
+    first: Annotated[int | None, typer.Option(help="First frame.")] = None,
+    last: Annotated[int | None, typer.Option(help="Last frame.")] = None,
+) -> None:
+    """Render a project's shot."""
+    from jade_lantern.core.cast.pyramid import pyramid
+    from jade_lantern.core.deliver.frames import delivery, frames
+    from jade_lantern.core.deliver.movie import Movie
+    from jade_lantern.core.picture import png, read_still
+    from jade_lantern.core.refusal import Refusal
+
+    try:
+        scene, plate_file = _project(project)
+        asked = delivery(scene, width, first, last)
+        shots = frames(scene, pyramid(read_still(plate_file).pixels), asked)
+        total = asked.last - asked.first + 1
+        with typer.progressbar(shots, length=total, label="Rendering", file=sys.stderr) as bar:
+            if out.suffix == ".mp4":
+                part = out.with_name("part-" + out.name)
+                with Movie(part, asked.width, asked.height, scene.move.fps) as movie:
+                    for frame in bar:
+                        movie.add(frame)
+                part.replace(out)
+            else:
+                out.mkdir(parents=True, exist_ok=True)
+                for i, frame in enumerate(bar):
+                    (out / f"frame-{asked.first + i:05d}.png").write_bytes(png(frame))
+    except (Refusal, OSError) as error:
+        raise _stop(str(error)) from error
+
+
+@app.command()
+def export(
+    project: Annotated[str, typer.Argument(help="A project's number, or an exported archive.")],
+    out: Annotated[Path, typer.Argument(help="A .glb, or a .zip for the whole project.")],
+) -> None:
+    """Export the scene as a GLB, or the whole project as an archive."""
+    from jade_lantern.core.deliver.archive import packed
+    from jade_lantern.core.deliver.gltf import glb
+    from jade_lantern.core.picture import png, read_still
+    from jade_lantern.core.refusal import Refusal
+
+    try:
+        scene, plate_file = _project(project)
+        if out.suffix == ".glb":
+            data = glb(scene, png(read_still(plate_file).pixels), "image/png")
+        elif out.suffix == ".zip":
+            data = packed(scene, plate_file)
+        else:
+            raise Refusal("Export to a file that ends in .glb or .zip.")
+        part = out.with_name("part-" + out.name)
+        part.write_bytes(data)
+        part.replace(out)
+    except (Refusal, OSError) as error:
+        raise _stop(str(error)) from error
+
+
+@app.command("import")
+def import_(
+    file: Annotated[Path, typer.Argument(help="A still, or a project archive.")],
+    name: Annotated[str, typer.Option(help="The project's name.")] = "",
+) -> None:
+    """Make a project from a still or from an exported archive; prints its number."""
+    _migrated()
+    from jade_lantern.core.deliver.archive import unpacked
+    from jade_lantern.core.picture import read_still
+    from jade_lantern.core.refusal import Refusal
+    from jade_lantern.studio import plates, projects
+
+    try:
+        data = file.read_bytes()
+        if data[:2] == b"PK":
+            scene, plate_file = unpacked(data)
+            plates.keep(plate_file, read_still(plate_file))
+            if name.strip():
+                scene = scene.model_copy(update={"name": name.strip()[:80]})
+            project = projects.start(scene)
+        else:
+            project = projects.project_from_still(data, file.name, name)
+    except (Refusal, OSError) as error:
+        raise _stop(str(error)) from error
+    typer.echo(project.pk)
+
+
+def _project(named: str) -> tuple[Any, bytes]:
+    """A scene and its plate's file, from a project's number or an archive."""
+    from jade_lantern.core.deliver.archive import unpacked
+    from jade_lantern.core.refusal import Refusal
+
+    if not named.isdigit():
+        return unpacked(Path(named).read_bytes())
+    _migrated()
+    from jade_lantern.studio import plates, projects
+    from jade_lantern.studio.models import Project
+
+    row = Project.objects.filter(pk=int(named)).first()
+    if row is None:
+        raise Refusal(f"There is no project {named}.")
+    scene = projects.scene_at(row)
+    return scene, plates.original(scene.plate)
+
+
+if __name__ == "__main__":
+    app()

@@ -1,0 +1,180 @@
+"""Load, apply, store: the only place where a project's head moves."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+from django.db import transaction
+from django.utils import timezone
+
+from ..core.block.place import Gesture
+from ..core.change import changed
+from ..core.picture import read_still
+from ..core.refusal import Refusal
+from ..core.scene.document import read, written
+from ..core.scene.edits import Edit
+from ..core.scene.model import LensFacts, Plate, Scene
+from . import plates
+from .models import Project, Revision
+
+
+@dataclass(frozen=True)
+class Moved(Exception):
+    """The project is no longer where the asker thought: titles of what happened since."""
+
+    since: list[str]
+
+
+@dataclass(frozen=True)
+class Standing:
+    """A project where it is now."""
+
+    project: Project
+    scene: Scene
+    undo: str | None
+    redo: str | None
+
+
+def project_from_still(data: bytes, file_name: str, name: str = "") -> Project:
+    """A new project on a still. Raises Refusal, and then nothing is kept."""
+    still = read_still(data)
+    plain = file_name.replace("\\", "/").rsplit("/", 1)[-1].strip() or "still"
+    plain = "".join(c for c in plain if c.isprintable())[:80]
+    plate = Plate(
+        name=plain, width=still.width, height=still.height, digest=still.digest,
+        format=still.format, bits=still.bits, alpha=still.alpha,
+        lens=LensFacts(
+            focal_mm=still.focal_mm, focal_35mm=still.focal_35mm, taken_with=still.taken_with
+        ),
+    )  # fmt: skip
+    plates.keep(data, still)
+    called = name.strip()[:80] or plain.rsplit(".", 1)[0] or "New project"
+    return start(Scene(name=called, plate=plate))
+
+
+def start(scene: Scene, steps: list[tuple[Edit, Scene]] | None = None) -> Project:
+    """Store a project at its first scene, and what followed."""
+    with transaction.atomic():
+        project = Project.objects.create(name=scene.name)
+        rows = [("Bring in the still", None, scene)]
+        rows += [(e.title, e.model_dump(mode="json"), s) for e, s in steps or []]
+        Revision.objects.bulk_create(
+            Revision(
+                project=project, number=i, parent=i - 1 if i else None, title=title[:120],
+                edit=edit, scene=written(after),
+            )
+            for i, (title, edit, after) in enumerate(rows)
+        )  # fmt: skip
+        project.head = len(rows) - 1
+        project.save()
+    return project
+
+
+@lru_cache(maxsize=256)
+def _scene(project: int, number: int) -> Scene:
+    """A revision never changes, so it is read once."""
+    row = Revision.objects.only("scene").get(project_id=project, number=number)
+    return read(row.scene)
+
+
+def scene_at(project: Project) -> Scene:
+    return _scene(project.pk, project.head)
+
+
+def standing(project: Project) -> Standing:
+    revisions = {r.number: r for r in _near(project)}
+    now = revisions[project.head]
+    back = None if now.parent is None else now.title
+    forward = max((n for n, r in revisions.items() if r.parent == project.head), default=None)
+    return Standing(project, scene_at(project), back, revisions[forward].title if forward else None)
+
+
+def _near(project: Project) -> list[Revision]:
+    from django.db.models import Q
+
+    rows = Revision.objects.filter(project=project).only("number", "parent", "title", "project")
+    return list(rows.filter(Q(number=project.head) | Q(parent=project.head)))
+
+
+def keep(project_id: int, base: int, change: Edit | Gesture) -> Project:
+    """Make a change that was based on a revision, and keep it.
+
+    Raises Moved where the project has moved on, Refusal where the change cannot be; nothing is
+    stored then.
+    """
+    with transaction.atomic():
+        project = Project.objects.select_for_update().get(pk=project_id)
+        if project.head != base:
+            raise Moved(_since(project, base))
+        edit, scene = changed(scene_at(project), change)
+        last = (
+            Revision.objects.filter(project=project)
+            .order_by("-number")
+            .values_list("number", flat=True)[0]
+        )
+        Revision.objects.create(
+            project=project, number=last + 1, parent=base, title=edit.title[:120],
+            edit=edit.model_dump(mode="json"), scene=written(scene),
+        )  # fmt: skip
+        project.head, project.name = last + 1, scene.name
+        project.save()
+    return project
+
+
+def step(project_id: int, base: int, back: bool) -> Project:
+    """Undo or redo by moving the head."""
+    with transaction.atomic():
+        project = Project.objects.select_for_update().get(pk=project_id)
+        if project.head != base:
+            raise Moved(_since(project, base))
+        rows = Revision.objects.filter(project=project)
+        if back:
+            to = rows.get(number=base).parent
+        else:
+            to = (
+                rows.filter(parent=base)
+                .order_by("-number")
+                .values_list("number", flat=True)
+                .first()
+            )
+        if to is None:
+            raise Refusal("There is nothing to undo." if back else "There is nothing to redo.")
+        project.head = to
+        project.name = scene_at(project).name
+        project.save()
+    return project
+
+
+def jump(project_id: int, base: int, number: int) -> Project:
+    """Go to any revision in the history."""
+    with transaction.atomic():
+        project = Project.objects.select_for_update().get(pk=project_id)
+        if project.head != base:
+            raise Moved(_since(project, base))
+        if not Revision.objects.filter(project=project, number=number).exists():
+            raise Refusal("This step is not in the project's history.")
+        project.head, project.kept_at = number, timezone.now()
+        project.name = scene_at(project).name
+        project.save()
+    return project
+
+
+def _since(project: Project, base: int) -> list[str]:
+    """What happened after a revision, newest last; a step back is said as one."""
+    rows = {
+        r.number: r
+        for r in Revision.objects.filter(project=project).only(
+            "number", "parent", "title", "project"
+        )
+    }
+    if base not in rows:
+        raise Refusal("This change was based on a step that this project never had.")
+    titles: list[str] = []
+    number: int | None = project.head
+    while number is not None and number != base:
+        titles.append(rows[number].title)
+        number = rows[number].parent
+    if number is None:
+        return [f"Undo: {rows[base].title}"]
+    return titles[::-1]

@@ -1,0 +1,21 @@
+"""The application as it is served: Django's own handler, with WhiteNoise for the built front end,
+each request on a thread of its own."""
+
+from __future__ import annotations
+
+import os
+
+from a2wsgi import WSGIMiddleware
+from django.conf import settings
+from django.core.wsgi import get_wsgi_application
+from whitenoise import WhiteNoise
+
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "jade_lantern.studio.settings")
+
+
+def _immutable(path: str, url: str) -> bool:
+    return url.startswith("/assets/")
+
+
+wsgi = WhiteNoise(get_wsgi_application(), root=str(settings.BUILT), immutable_file_test=_immutable)
+app = WSGIMiddleware(wsgi, workers=8)

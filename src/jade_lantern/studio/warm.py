@@ -1,0 +1,26 @@
+"""Compiled kernels made ready ahead of the first hand that needs them."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..core.camera import Camera, rotation_of
+from ..core.cast.pyramid import pyramid
+from ..core.cast.render import render
+from ..core.mesh import mesh_of
+from ..core.sight.solve import solve
+from ..demo.project import EDGES, seen
+from ..demo.world import lens
+
+
+def warm_sighting() -> None:
+    camera = lens()
+    traces = [(h, [seen(camera, a), seen(camera, b)]) for h, a, b in EDGES]
+    solve(traces, camera.width, camera.height)
+
+
+def warm_all() -> None:
+    warm_sighting()
+    camera = Camera.centred(64, 48, 60.0, rotation_of(0, 0, 0), np.zeros(3))
+    sheet = mesh_of([[-1, -1, -2], [1, -1, -2], [1, 1, -2], [-1, 1, -2.0]], [(0, 1, 2, 3)])
+    render([sheet], camera, camera, pyramid(np.zeros((48, 64, 3), np.uint8)))
