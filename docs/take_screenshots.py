@@ -1,0 +1,56 @@
+"""Take docs/screenshots anew: one picture of each station, from the demo projects, at 1280 x 800.
+
+Run with the application serving the demo:  python docs/take_screenshots.py [address]
+"""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+FOLDER = Path(__file__).parent / "screenshots"
+FLAGS = [
+    "--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+    "--no-first-run",
+]  # fmt: skip
+
+
+def settle(page: Page) -> None:
+    """Wait until the lens view has drawn the plate."""
+    page.wait_for_load_state("networkidle")
+    page.wait_for_function("Number(document.querySelector('canvas')?.dataset.drawn ?? 0) > 1")
+    page.wait_for_timeout(900)
+
+
+def main(address: str) -> None:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.on("console", lambda m: print(m.type, m.text) if m.type in ("error", "warning") else None)
+        page.goto(address)
+        page.get_by_role("heading", name="Projects", exact=True).wait_for()
+        page.wait_for_timeout(600)
+        page.screenshot(path=FOLDER / "projects.png")
+        page.get_by_role("link", name="Lantern Quay 1920").click()
+        settle(page)
+        for station in ("Still", "Sight", "Block", "Cast", "Move", "Deliver"):
+            page.get_by_role("link", name=station, exact=True).click()
+            settle(page)
+            if station == "Sight":
+                page.get_by_role("button", name="Test box").click()
+            if station == "Block":
+                page.get_by_role("button", name="crate 2 box").click()
+            if station == "Cast":
+                page.get_by_role("button", name="Picture", exact=True).click()
+            if station == "Move":
+                page.get_by_role("slider", name="Frame").press("End")
+            page.wait_for_timeout(900)
+            page.screenshot(path=FOLDER / f"{station.lower()}.png")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8000")

@@ -1,0 +1,36 @@
+<script lang="ts">
+  import { project } from './project.svelte';
+  const notice = $derived(project.notice);
+  $effect(() => {
+    if (!notice || notice.again) return;
+    const t = setTimeout(() => {
+      if (project.notice === notice) project.notice = null;
+    }, 9000);
+    return () => clearTimeout(t);
+  });
+</script>
+
+<div aria-live="polite" role="status" class="fixed bottom-28 left-4 z-40 max-w-[520px]">
+  {#if notice}
+    <div
+      class="flex items-center gap-3 rounded-lg border bg-field px-3.5 py-2.5 shadow-xl shadow-black/50"
+      class:border-warning={notice.kind === 'warning'}
+      class:border-line={notice.kind === 'plain'}
+    >
+      <span>{notice.text}</span>
+      {#if notice.again}
+        <button
+          class="act shrink-0"
+          onclick={() => {
+            const again = notice.again;
+            project.notice = null;
+            again?.();
+          }}>Make it again</button
+        >
+      {/if}
+      <button class="px-1 text-quiet" aria-label="Dismiss" onclick={() => (project.notice = null)}
+        >✕</button
+      >
+    </div>
+  {/if}
+</div>

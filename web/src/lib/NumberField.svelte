@@ -1,0 +1,79 @@
+<script lang="ts">
+  /** A number with its unit. Enter or leaving keeps it; Escape puts the old one back. */
+  let {
+    label,
+    value,
+    unit = '',
+    places = 2,
+    step = 0.1,
+    min,
+    onkeep,
+    ontry,
+    compact = false,
+    disabled = false,
+  }: {
+    label: string;
+    value: number | null | undefined;
+    unit?: string;
+    places?: number;
+    step?: number;
+    min?: number;
+    onkeep: (value: number) => void;
+    ontry?: (value: number) => void;
+    compact?: boolean;
+    disabled?: boolean;
+  } = $props();
+
+  const id = $props.id();
+  let typed = $state<string | null>(null);
+  const shown = $derived(typed ?? (value == null ? '' : value.toFixed(places)));
+  const wrong = $derived(typed !== null && typed.trim() !== '' && read(typed) === null);
+
+  function read(text: string): number | null {
+    const v = Number(text.trim().replace(',', '.').replace('−', '-'));
+    return text.trim() === '' || !Number.isFinite(v) ? null : v;
+  }
+  function keep() {
+    if (typed === null) return;
+    const v = read(typed);
+    typed = null;
+    if (v !== null && v.toFixed(places) !== value?.toFixed(places)) onkeep(v);
+  }
+  function keys(event: KeyboardEvent) {
+    event.stopPropagation();
+    if (event.key === 'Enter') keep();
+    else if (event.key === 'Escape') {
+      typed = null;
+      (event.target as HTMLInputElement).blur();
+    } else if (event.key === 'ArrowUp' || event.key === 'ArrowDown') {
+      const by = step * (event.shiftKey ? 10 : 1) * (event.key === 'ArrowUp' ? 1 : -1);
+      const next = (read(shown) ?? 0) + by;
+      if (min !== undefined && next < min) return;
+      event.preventDefault();
+      typed = next.toFixed(places);
+      ontry?.(next);
+    }
+  }
+</script>
+
+<div class="flex items-center justify-between gap-2" class:py-0.5={!compact}>
+  <label for={id} class="text-quiet">{label}</label>
+  <span class="flex items-center gap-1">
+    <input
+      {id}
+      class="num h-7 w-24 rounded-md border bg-field px-2 text-right text-[13px] text-ink"
+      class:border-line={!wrong}
+      class:border-warning={wrong}
+      inputmode="decimal"
+      autocomplete="off"
+      {disabled}
+      aria-invalid={wrong}
+      value={shown}
+      oninput={(e) => (typed = e.currentTarget.value)}
+      onfocus={(e) => e.currentTarget.select()}
+      onblur={keep}
+      onkeydown={keys}
+    />
+    <span class="w-6 text-[12px] text-quiet">{unit}</span>
+  </span>
+</div>

@@ -1,0 +1,26 @@
+import createClient from 'openapi-fetch';
+import type { components, paths } from './schema';
+
+type Schemas = components['schemas'];
+export type State = Schemas['State'];
+export type Scene = Schemas['Scene'];
+export type Shown = Schemas['Shown'];
+export type Reading = Schemas['Reading'];
+export type ProxyShown = Schemas['ProxyShown'];
+export type ShotShown = Schemas['ShotShown'];
+export type CameraReading = Schemas['CameraReading'];
+export type Change = Schemas['ChangeIn']['change'];
+export type Proxy = Scene['proxies'] extends (infer P)[] | undefined ? P : never;
+export type Trace = Schemas['Trace'];
+export type Key = Schemas['Key'];
+export type Heading = Trace['heading'];
+export type DeliveryOut = Schemas['DeliveryOut'];
+export type ProjectOut = Schemas['ProjectOut'];
+export type Step = Schemas['Step'];
+export type Pick = [number, number] | Schemas['Ray'];
+
+export const api = createClient<paths>({ baseUrl: window.location.origin });
+
+export function plateAddress(project: number, digest: string, longest = 4096) {
+  return `/api/projects/${project}/plate/${digest}?longest=${longest}`;
+}

@@ -1,0 +1,72 @@
+<script lang="ts">
+  /** The picks of a proxy being stood, and the handles of the selected one. */
+  import { desk } from '../../lib/desk.svelte';
+  import { project as open } from '../../lib/project.svelte';
+  import { project, toView, type Point, type Window2D } from '../../views/camera';
+  import { blockHand } from './hand.svelte';
+
+  let { win }: { win: Window2D } = $props();
+
+  const camera = $derived(open.reading?.camera);
+  const view = (p: Point) => toView(win, p);
+  const shown = $derived(open.proxies.find((p) => p.id === desk.selected));
+  const LABELS: Record<string, string> = { foot: 'Foot', top: 'Top', turn: 'Turn' };
+
+  const handles = $derived.by(() => {
+    if (!shown || !camera || blockHand.kind) return [];
+    return shown.handles.flatMap((h) => {
+      const held = blockHand.held;
+      const mine = held?.id === shown.id && held.role === h.role;
+      const at = mine ? held.to : project(camera, h.at);
+      const label = LABELS[h.role] ?? `Corner ${Number(h.role.slice(7)) + 1}`;
+      return at ? [{ role: h.role, at: view(at), label }] : [];
+    });
+  });
+  const line = $derived(
+    [...blockHand.picks, ...(blockHand.kind && blockHand.hover ? [blockHand.hover] : [])].map(view),
+  );
+</script>
+
+{#if line.length > 1}
+  <polyline
+    points={line.join(' ')}
+    fill="none"
+    stroke="#ffd166"
+    stroke-width="1.4"
+    stroke-dasharray="5 4"
+  />
+{/if}
+{#each blockHand.picks.map(view) as at, i (i)}
+  <path
+    d="M{at[0] - 6} {at[1]}h4M{at[0] + 2} {at[1]}h4M{at[0]} {at[1] - 6}v4M{at[0]} {at[1] + 2}v4"
+    stroke="#ffd166"
+    stroke-width="2"
+  />
+{/each}
+
+{#each handles as h (h.role)}
+  <g
+    transform="translate({h.at[0]} {h.at[1]})"
+    style="cursor: {h.role === 'top' ? 'ns-resize' : 'move'}"
+  >
+    {#if h.role === 'top'}
+      <path d="M-7 3L0 -5L7 3" fill="none" stroke="#0c1110" stroke-width="5" />
+      <path d="M-7 3L0 -5L7 3" fill="none" stroke="#ffd166" stroke-width="2.2" />
+    {:else if h.role === 'turn'}
+      <path d="M-6 2a6 6 0 1 1 4 4" fill="none" stroke="#0c1110" stroke-width="5" />
+      <path d="M-6 2a6 6 0 1 1 4 4" fill="none" stroke="#ffd166" stroke-width="2.2" />
+    {:else if h.role === 'foot'}
+      <path d="M0 -6L6 0L0 6L-6 0z" fill="#ffd166" stroke="#0c1110" stroke-width="1.5" />
+    {:else}
+      <rect x="-4" y="-4" width="8" height="8" fill="#0c1110" stroke="#ffd166" stroke-width="1.8" />
+    {/if}
+    <circle
+      r="11"
+      fill="transparent"
+      data-grip="{desk.selected}|{h.role}"
+      role="button"
+      tabindex="-1"
+      aria-label="{h.label} of the selected proxy"
+    />
+  </g>
+{/each}

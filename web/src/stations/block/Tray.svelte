@@ -1,0 +1,147 @@
+<script lang="ts">
+  import { desk } from '../../lib/desk.svelte';
+  import { remove } from '../../lib/keys';
+  import NumberField from '../../lib/NumberField.svelte';
+  import { project } from '../../lib/project.svelte';
+  import { route } from '../../lib/route.svelte';
+  import { ASKS, blockHand, type Kind } from './hand.svelte';
+
+  const proxies = $derived(project.scene!.proxies ?? []);
+  const chosen = $derived(proxies.find((p) => p.id === desk.selected));
+  const settled = $derived(project.reading?.settled ?? false);
+  const KINDS: { kind: Kind; label: string }[] = [
+    { kind: 'floor', label: 'Floor' },
+    { kind: 'card', label: 'Card' },
+    { kind: 'box', label: 'Box' },
+    { kind: 'drum', label: 'Drum' },
+  ];
+  type Field = [key: string, label: string, unit: string, min?: number];
+  const FIELDS: Field[] = [
+    ['width_m', 'Width', 'm', 0.005],
+    ['depth_m', 'Depth', 'm', 0.005],
+    ['radius_m', 'Radius', 'm', 0.005],
+    ['height_m', 'Height', 'm', 0.005],
+    ['x', 'Across', 'm'],
+    ['z', 'Towards the lens', 'm'],
+    ['level_m', 'Level', 'm'],
+    ['turn_deg', 'Turn', '°'],
+    ['distance_m', 'Distance', 'm', 0.1],
+    ['margin', 'Margin', '×', 0],
+  ];
+  const fields = $derived(FIELDS.filter(([k]) => chosen && k in chosen));
+  const value = (k: string) => (chosen as unknown as Record<string, number>)[k];
+  const altered = (k: string, v: number) => ({
+    verb: 'AlterProxy' as const,
+    proxy: chosen!.id,
+    to: { [k]: v },
+  });
+  const asks = $derived(blockHand.kind ? ASKS[blockHand.kind][blockHand.picks.length] : '');
+</script>
+
+{#if !settled}
+  <div class="advice">
+    <b>No camera yet.</b> Proxies stand where the picture says, and that needs a sighted camera with a
+    datum and a size.
+  </div>
+  <button class="act main mt-3 w-full" onclick={() => route.go(route.project, 'sight')}
+    >Back to Sight</button
+  >
+{:else}
+  <div class="grid grid-cols-4 gap-2" role="group" aria-label="Stand a proxy">
+    {#each KINDS as { kind, label } (kind)}
+      <button
+        class="act"
+        aria-pressed={desk.tool === kind}
+        onclick={() => {
+          blockHand.cancel();
+          desk.choose(kind);
+        }}>{label}</button
+      >
+    {/each}
+  </div>
+  <div class="mt-2 grid grid-cols-2 gap-2">
+    <button class="act" onclick={() => project.keep({ verb: 'LayGround' })}>Lay the ground</button>
+    <button class="act" onclick={() => project.keep({ verb: 'Hang', margin: 0.25 })}
+      >Hang a backdrop</button
+    >
+  </div>
+
+  <div class="advice mt-3">
+    {#if asks}
+      {asks} <span class="text-quiet"><kbd>Esc</kbd> lets go.</span>
+    {:else if !proxies.length}
+      <b>Start with the ground</b> and a backdrop; then stand a card or a box on everything that comes
+      near the camera.
+    {:else if chosen}
+      Drag it over its floor, or take a handle. <kbd>Del</kbd> removes it.
+    {:else}
+      Select a proxy in either view, or stand another. Its foot on the ground sets its distance.
+    {/if}
+  </div>
+
+  <h2 class="section">Proxies <small>{proxies.length}</small></h2>
+  <ul class="max-h-52 overflow-y-auto" aria-label="Proxies">
+    {#each proxies as p (p.id)}
+      <li class="flex items-center gap-1">
+        <button
+          class="flex flex-1 justify-between gap-2 truncate rounded-md px-1.5 py-[3px] text-left hover:bg-hover"
+          class:text-lantern={desk.selected === p.id}
+          aria-pressed={desk.selected === p.id}
+          onclick={() => (desk.selected = desk.selected === p.id ? null : p.id)}
+        >
+          <span class="truncate" class:opacity-50={p.hidden}>{p.name}</span><span
+            class="text-[12px] text-quiet">{p.kind}</span
+          >
+        </button>
+        <button
+          class="w-11 text-right text-[12px] text-quiet hover:text-ink"
+          aria-label="{p.hidden ? 'Show' : 'Hide'} {p.name}"
+          onclick={() =>
+            project.keep({ verb: 'AlterProxy', proxy: p.id, to: { hidden: !p.hidden } })}
+          >{p.hidden ? 'show' : 'hide'}</button
+        >
+      </li>
+    {/each}
+  </ul>
+
+  {#if chosen}
+    <h2 class="section">{chosen.name} <small>{chosen.kind}</small></h2>
+    <div class="flex items-center justify-between gap-2 py-0.5">
+      <label for="proxy-name" class="text-quiet">Name</label>
+      <input
+        id="proxy-name"
+        class="h-7 w-[152px] rounded-md border border-line bg-field px-2 text-[13px]"
+        maxlength="80"
+        value={chosen.name}
+        onchange={(e) => {
+          const name = e.currentTarget.value.trim();
+          if (name) void project.keep({ verb: 'AlterProxy', proxy: chosen.id, to: { name } });
+        }}
+      />
+    </div>
+    {#each fields as [k, label, unit, min] (chosen.id + k)}
+      <NumberField
+        {label}
+        {unit}
+        {min}
+        step={k === 'turn_deg' ? 1 : 0.1}
+        places={k === 'turn_deg' ? 1 : 2}
+        value={value(k)}
+        ontry={(v) => project.try(altered(k, v))}
+        onkeep={(v) => project.keep(altered(k, v))}
+      />
+    {/each}
+    <div class="mt-3 grid grid-cols-2 gap-2">
+      <button class="act" onclick={() => project.keep({ verb: 'DuplicateProxy', proxy: chosen.id })}
+        >Duplicate</button
+      >
+      <button class="act" onclick={remove}>Delete</button>
+    </div>
+  {/if}
+  <button
+    class="act mt-4 w-full"
+    class:main={proxies.length > 0 && !chosen}
+    disabled={!proxies.length}
+    onclick={() => route.go(route.project, 'cast')}>On to Cast</button
+  >
+{/if}

@@ -1,0 +1,173 @@
+<script lang="ts">
+  import { api, type DeliveryOut } from '../../lib/api/client';
+  import NumberField from '../../lib/NumberField.svelte';
+  import { project } from '../../lib/project.svelte';
+  import { bytes } from '../../lib/words';
+
+  const scene = $derived(project.scene!);
+  const id = $derived(project.state!.id);
+  const stood = $derived((scene.proxies ?? []).some((p) => !p.hidden));
+  let kind = $state<'movie' | 'frames'>('movie');
+  let chosenWidth = $state<number | null>(null);
+  let range = $state.raw<[number, number] | null>(null);
+  const width = $derived(chosenWidth ?? scene.plate.width);
+  const height = $derived(Math.round((width * scene.plate.height) / scene.plate.width));
+  const end = $derived((scene.move?.frames ?? 1) - 1);
+  const first = $derived(range?.[0] ?? 0);
+  const last = $derived(Math.min(range?.[1] ?? end, end));
+  let list = $state.raw<DeliveryOut[]>([]);
+  let trouble = $state('');
+  const busy = $derived(list.some((d) => d.state === 'waiting' || d.state === 'rendering'));
+
+  async function look() {
+    const { data } = await api
+      .GET('/api/projects/{id}/deliveries', { params: { path: { id } } })
+      .catch(() => ({ data: undefined }));
+    if (data) list = data;
+  }
+  $effect(() => {
+    void id;
+    void look();
+  });
+  $effect(() => {
+    const t = setInterval(() => void look(), busy ? 400 : 4000);
+    return () => clearInterval(t);
+  });
+
+  async function deliver() {
+    trouble = '';
+    const { data, error } = await api.POST('/api/projects/{id}/deliveries', {
+      params: { path: { id } },
+      body: { kind, width: Math.round(width), first: Math.round(first), last: Math.round(last) },
+    });
+    if (data) list = [data, ...list];
+    else trouble = error?.message ?? 'That did not work; nothing was rendered.';
+  }
+  const cancel = (d: DeliveryOut) =>
+    api.POST('/api/deliveries/{id}/cancel', { params: { path: { id: d.id } } }).then(look);
+  const remove = (d: DeliveryOut) =>
+    api.DELETE('/api/deliveries/{id}', { params: { path: { id: d.id } } }).then(look);
+  const SIZES = $derived([
+    ['Plate', scene.plate.width],
+    ['Half', Math.round(scene.plate.width / 2)],
+    ['Quarter', Math.round(scene.plate.width / 4)],
+  ] as const);
+  const WORDS: Record<DeliveryOut['state'], string> = {
+    waiting: 'waits its turn',
+    rendering: 'rendering',
+    done: 'kept',
+    cancelled: 'cancelled',
+    failed: 'stopped',
+  };
+</script>
+
+<div class="advice">
+  {#if stood}
+    <b>{last - first + 1} frames</b> at {Math.round(width)}×{height}. Rendering goes on when this
+    page is closed.
+  {:else}
+    <b>Nothing to render yet.</b> Stand proxies in Block first.
+  {/if}
+</div>
+
+<h2 class="section">Deliver</h2>
+<div class="grid grid-cols-2 gap-2" role="group" aria-label="What to deliver">
+  <button class="act" aria-pressed={kind === 'movie'} onclick={() => (kind = 'movie')}
+    >Movie, MP4</button
+  >
+  <button class="act" aria-pressed={kind === 'frames'} onclick={() => (kind = 'frames')}
+    >Frames, PNG</button
+  >
+</div>
+<div class="mt-2 grid grid-cols-3 gap-2" role="group" aria-label="Size">
+  {#each SIZES as [label, w] (label)}
+    <button class="act" aria-pressed={Math.round(width) === w} onclick={() => (chosenWidth = w)}
+      >{label}</button
+    >
+  {/each}
+</div>
+<div class="mt-2">
+  <NumberField
+    label="Width"
+    unit="px"
+    places={0}
+    step={10}
+    min={16}
+    value={width}
+    onkeep={(v) => (chosenWidth = Math.round(v))}
+  />
+  <NumberField
+    label="First frame"
+    places={0}
+    step={1}
+    min={0}
+    value={first}
+    onkeep={(v) => (range = [Math.round(v), last])}
+  />
+  <NumberField
+    label="Last frame"
+    places={0}
+    step={1}
+    min={0}
+    value={last}
+    onkeep={(v) => (range = [first, Math.round(v)])}
+  />
+</div>
+<button class="act main mt-2 w-full" disabled={!stood} onclick={deliver}
+  >Render {kind === 'movie' ? 'the movie' : 'the frames'}</button
+>
+{#if trouble}<p class="mt-2 text-[12px] text-warning" role="alert">{trouble}</p>{/if}
+
+<h2 class="section">To another department</h2>
+{#if stood}
+  <a class="act w-full" href="/api/projects/{id}/scene.glb" download>Scene and camera, GLB</a>
+  <p class="mt-1.5 text-[12px] text-quiet">
+    Metres, Y up. Cut so that the texture is off by less than a quarter pixel.
+  </p>
+{/if}
+
+<h2 class="section">Kept <small>{list.length}</small></h2>
+<ul aria-label="Deliveries">
+  {#each list as d (d.id)}
+    <li class="mb-2 rounded-md border border-line bg-field px-2.5 py-2">
+      <div class="flex justify-between gap-2">
+        <b>{d.kind === 'movie' ? 'Movie' : 'Frames'} {d.id}</b>
+        <span
+          class="text-[12px]"
+          class:text-jade={d.state === 'done'}
+          class:text-warning={d.state === 'failed'}
+          class:text-quiet={d.state === 'cancelled' || d.state === 'waiting'}
+          >{WORDS[d.state]}{d.state === 'done' ? `, ${bytes(d.bytes)}` : ''}</span
+        >
+      </div>
+      <div class="num text-[12px] text-quiet">{d.width}×{d.height} · {d.first}–{d.last}</div>
+      {#if d.message}<p class="text-[12px] text-warning">{d.message}</p>{/if}
+      {#if d.state === 'rendering' || d.state === 'waiting'}
+        <div class="mt-1.5 flex items-center gap-2">
+          <progress
+            class="h-1.5 flex-1 accent-jade"
+            value={d.done}
+            max={d.total}
+            aria-label="Frames rendered"
+          ></progress>
+          <span class="num text-[12px]">{d.done} / {d.total}</span>
+          <button class="act !min-h-6 !py-0 text-[12px]" onclick={() => cancel(d)}>Cancel</button>
+        </div>
+      {:else}
+        <div class="mt-1.5 flex gap-2">
+          {#if d.state === 'done'}<a
+              class="act !min-h-6 !py-0 text-[12px]"
+              href="/api/deliveries/{d.id}/file"
+              download>Download</a
+            >{/if}
+          <button
+            class="act !min-h-6 !py-0 text-[12px]"
+            aria-label="Delete {d.kind} {d.id}"
+            onclick={() => remove(d)}>Delete</button
+          >
+        </div>
+      {/if}
+    </li>
+  {/each}
+</ul>
+{#if !list.length}<p class="text-quiet">What you render is kept here, with the project.</p>{/if}

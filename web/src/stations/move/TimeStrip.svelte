@@ -1,0 +1,140 @@
+<script lang="ts">
+  /** The shot in time: keys, playhead, play. */
+  import { desk } from '../../lib/desk.svelte';
+  import { project } from '../../lib/project.svelte';
+  import { aspect } from '../../lib/words';
+
+  const scene = $derived(project.scene!);
+  const move = $derived(scene.move!);
+  const frames = $derived(move.frames ?? 96);
+  const fps = $derived(move.fps ?? 24);
+  const last = $derived(Math.max(frames - 1, 1));
+  const keys = $derived(move.keys ?? []);
+  const at = $derived(Math.min(Math.round(desk.at), frames - 1));
+
+  let strip: HTMLDivElement;
+  let scrubbing = false;
+  let dragged = $state.raw<{ from: number; to: number } | null>(null);
+
+  $effect(() => {
+    if (desk.at > frames - 1) desk.at = frames - 1;
+  });
+
+  $effect(() => {
+    if (!desk.playing) return;
+    let then = performance.now();
+    let next = requestAnimationFrame(function run(now) {
+      const t = desk.at + ((now - then) / 1000) * fps;
+      then = now;
+      desk.at = t > frames - 1 ? 0 : t;
+      next = requestAnimationFrame(run);
+    });
+    return () => cancelAnimationFrame(next);
+  });
+
+  const frameAt = (e: PointerEvent) => {
+    const r = strip.getBoundingClientRect();
+    return Math.round(Math.min(Math.max((e.clientX - r.left) / r.width, 0), 1) * (frames - 1));
+  };
+  function down(e: PointerEvent) {
+    strip.setPointerCapture(e.pointerId);
+    desk.playing = false;
+    const key = (e.target as Element).closest('[data-key]')?.getAttribute('data-key');
+    if (key) dragged = { from: Number(key), to: Number(key) };
+    else scrubbing = true;
+    desk.at = key ? Number(key) : frameAt(e);
+  }
+  function movePointer(e: PointerEvent) {
+    if (dragged) {
+      dragged = { ...dragged, to: frameAt(e) };
+      desk.at = dragged.to;
+    } else if (scrubbing) desk.at = frameAt(e);
+  }
+  function up() {
+    scrubbing = false;
+    const d = dragged;
+    if (d && d.to !== d.from)
+      void project
+        .keep({ verb: 'ShiftKey', frame: d.from, to: d.to })
+        .finally(() => (dragged = null));
+    else dragged = null;
+  }
+  const share = (f: number) => (f / last) * 100;
+  const ticks = $derived.by(() => {
+    const step =
+      [1, 2, 5, 10, 12, 24, 48, 120, 240, 480, 1200].find((s) => frames / s <= 12) ?? 2400;
+    return Array.from({ length: Math.floor((frames - 1) / step) + 1 }, (_, i) => i * step);
+  });
+  const shownKeys = $derived(keys.map((k) => (dragged?.from === k.frame ? dragged.to : k.frame)));
+</script>
+
+<footer class="h-[132px] shrink-0 border-t border-line bg-raised px-4 py-3" aria-label="Time strip">
+  <div class="flex items-center gap-3">
+    <button
+      class="act w-10"
+      aria-label={desk.playing ? 'Stop' : 'Play'}
+      onclick={() => (desk.playing = !desk.playing)}>{desk.playing ? '■' : '▶'}</button
+    >
+    <span class="num">{String(at).padStart(3, '0')} / {frames - 1}</span>
+    <span class="num text-[12px] text-quiet"
+      >{fps} fps · {(frames / fps).toFixed(1)} s · {aspect(
+        scene.plate.width,
+        scene.plate.height,
+      )}</span
+    >
+    <span class="ml-auto text-[12px] text-quiet"
+      >{keys.length ? '' : 'No keys: the shot stands at the lens.'}</span
+    >
+  </div>
+  <div
+    bind:this={strip}
+    class="relative mx-2 mt-3 h-14 cursor-pointer touch-none select-none"
+    role="slider"
+    tabindex="0"
+    aria-label="Frame"
+    aria-valuemin="0"
+    aria-valuemax={frames - 1}
+    aria-valuenow={at}
+    onpointerdown={down}
+    onpointermove={movePointer}
+    onpointerup={up}
+  >
+    <div class="absolute inset-x-0 top-6 h-4 rounded bg-field"></div>
+    {#if shownKeys.length > 1}
+      <div
+        class="absolute top-6 h-4 bg-primary-900"
+        style="left: {share(Math.min(...shownKeys))}%; width: {share(Math.max(...shownKeys)) -
+          share(Math.min(...shownKeys))}%"
+      ></div>
+    {/if}
+    {#each ticks as t (t)}
+      <span
+        class="num absolute top-0 -translate-x-1/2 text-[12px] text-quiet"
+        style="left: {share(t)}%">{t}</span
+      >
+      <span class="absolute top-[19px] h-1 w-px bg-line" style="left: {share(t)}%"></span>
+    {/each}
+    {#each keys as k, i (k.frame)}
+      {@const f = shownKeys[i]}
+      <button
+        class="absolute top-[23px] -translate-x-1/2"
+        style="left: {share(f)}%"
+        data-key={k.frame}
+        aria-label="Key at {f}"
+        onclick={() => (desk.at = f)}
+      >
+        <svg width="16" height="18" viewBox="0 0 16 18" aria-hidden="true"
+          ><path
+            d="M8 1l6.5 3.8v8.4L8 17l-6.5-3.8V4.8z"
+            fill={at === f ? '#ffd166' : '#dfe8e4'}
+            stroke="#0c1110"
+          /></svg
+        >
+      </button>
+    {/each}
+    <div
+      class="pointer-events-none absolute top-3 h-10 w-0.5 -translate-x-1/2 bg-lantern"
+      style="left: {share(at)}%"
+    ></div>
+  </div>
+</footer>

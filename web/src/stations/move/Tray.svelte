@@ -1,0 +1,167 @@
+<script lang="ts">
+  import type { Change, Key } from '../../lib/api/client';
+  import { desk } from '../../lib/desk.svelte';
+  import NumberField from '../../lib/NumberField.svelte';
+  import { project } from '../../lib/project.svelte';
+  import { route } from '../../lib/route.svelte';
+  import { keyHere, STILL } from './shot';
+
+  const scene = $derived(project.scene!);
+  const move = $derived(scene.move!);
+  const keys = $derived(move.keys ?? []);
+  const settled = $derived(project.reading?.settled ?? false);
+  const at = $derived(Math.round(desk.at));
+  const key = $derived(keys.find((k) => k.frame === at));
+  let distance = $state(1.5);
+
+  const EASES = [
+    ['none', 'no ease'],
+    ['out', 'ease leaving'],
+    ['in', 'ease arriving'],
+    ['both', 'ease both'],
+  ] as const;
+  const AXES = ['Across', 'Up', 'Towards the lens'];
+
+  function set(change: Partial<Key>): Change {
+    return { verb: 'SetKey', key: { ...key!, ...change } };
+  }
+  function place(which: 'position' | 'aim', axis: number, v: number): Change {
+    const p = [...key![which]] as [number, number, number];
+    p[axis] = v;
+    return set({ [which]: p });
+  }
+  const STEPS: [string, Partial<typeof STILL>][] = [
+    ['In', { forward_m: 0.25 }],
+    ['Out', { forward_m: -0.25 }],
+    ['Left', { right_m: -0.25 }],
+    ['Right', { right_m: 0.25 }],
+    ['Rise', { up_m: 0.25 }],
+    ['Sink', { up_m: -0.25 }],
+    ['Turn left', { turn_deg: -2 }],
+    ['Turn right', { turn_deg: 2 }],
+  ] as unknown as [string, Partial<typeof STILL>][];
+  const nudge = (by: Partial<typeof STILL>) =>
+    project.keep({ verb: 'KeyHere', frame: at, ...STILL, ...by });
+</script>
+
+{#if !settled}
+  <div class="advice"><b>No camera yet.</b> The shot starts from the sighted camera.</div>
+  <button class="act main mt-3 w-full" onclick={() => route.go(route.project, 'sight')}
+    >Back to Sight</button
+  >
+{:else}
+  <div class="advice">
+    {#if !keys.length}
+      <b>Push</b> makes a whole shot from the sighted camera straight in. Or set a key here, go to another
+      frame, and move the camera.
+    {:else}
+      Play with <kbd>Space</kbd>. Drag a key to another frame; on a key, change its numbers below.
+    {/if}
+  </div>
+
+  <h2 class="section">Ready move</h2>
+  <div class="flex items-end gap-2">
+    <div class="flex-1">
+      <NumberField
+        label="By"
+        unit="m"
+        value={distance}
+        min={0.01}
+        onkeep={(v) => {
+          if (v > 0) distance = v;
+          else project.say('A push needs a distance of more than nothing.', 'warning');
+        }}
+      />
+    </div>
+    <button
+      class="act"
+      class:main={!keys.length}
+      onclick={() => project.keep({ verb: 'Push', distance_m: distance })}>Push</button
+    >
+  </div>
+
+  <h2 class="section">
+    {key ? `Key at ${at}` : `Frame ${at}`}
+    <small>{keys.length} {keys.length === 1 ? 'key' : 'keys'}</small>
+  </h2>
+  <div class="mb-2 grid grid-cols-4 gap-1.5" role="group" aria-label="Move the camera here">
+    {#each STEPS as [label, by] (label)}
+      <button class="act !px-1 text-[12px]" onclick={() => nudge(by)}>{label}</button>
+    {/each}
+  </div>
+  {#if key}
+    {#each ['position', 'aim'] as const as which (which)}
+      <p class="mt-2 font-medium capitalize">{which}</p>
+      {#each AXES as axis, i (axis)}
+        <NumberField
+          label={axis}
+          unit="m"
+          value={key[which][i]}
+          ontry={(v) => project.try(place(which, i, v))}
+          onkeep={(v) => project.keep(place(which, i, v))}
+        />
+      {/each}
+    {/each}
+    <p class="mt-2 font-medium">Lens</p>
+    <NumberField
+      label="Focal"
+      unit="mm"
+      places={1}
+      step={0.5}
+      min={2}
+      value={key.focal_mm}
+      ontry={(v) => project.try(set({ focal_mm: v }))}
+      onkeep={(v) => project.keep(set({ focal_mm: v }))}
+    />
+    <NumberField
+      label="Roll"
+      unit="°"
+      places={1}
+      step={0.5}
+      value={key.roll_deg}
+      ontry={(v) => project.try(set({ roll_deg: v }))}
+      onkeep={(v) => project.keep(set({ roll_deg: v }))}
+    />
+    <div class="flex items-center justify-between py-0.5">
+      <label class="text-quiet" for="ease">Ease</label>
+      <select
+        id="ease"
+        class="h-7 w-[152px] rounded-md border border-line bg-field px-2 py-0 text-[13px]"
+        value={key.ease}
+        onchange={(e) => project.keep(set({ ease: e.currentTarget.value as Key['ease'] }))}
+      >
+        {#each EASES as [v, label] (v)}<option value={v}>{label}</option>{/each}
+      </select>
+    </div>
+    <button class="act mt-2 w-full" onclick={() => project.keep({ verb: 'DeleteKey', frame: at })}
+      >Delete this key</button
+    >
+  {:else}
+    <button class="act w-full" onclick={keyHere}>Key here <kbd>K</kbd></button>
+  {/if}
+
+  <h2 class="section">Shot</h2>
+  <NumberField
+    label="Frames"
+    places={0}
+    step={1}
+    min={1}
+    value={move.frames}
+    onkeep={(v) => project.keep({ verb: 'SetShot', fps: move.fps ?? 24, frames: Math.round(v) })}
+  />
+  <NumberField
+    label="Frame rate"
+    unit="fps"
+    places={2}
+    step={1}
+    min={1}
+    value={move.fps}
+    onkeep={(v) => project.keep({ verb: 'SetShot', fps: v, frames: move.frames ?? 96 })}
+  />
+  <button
+    class="act mt-4 w-full"
+    class:main={keys.length > 0}
+    disabled={!(scene.proxies ?? []).length}
+    onclick={() => route.go(route.project, 'deliver')}>On to Deliver</button
+  >
+{/if}

@@ -1,0 +1,220 @@
+<script lang="ts">
+  /** Traces, tapes, datum, horizon and vanishing lines over the plate. */
+  import { desk } from '../../lib/desk.svelte';
+  import { project } from '../../lib/project.svelte';
+  import { COLOURS, NAMES, PATTERNS, plain } from '../../lib/words';
+  import { toView, type Point, type Window2D } from '../../views/camera';
+  import type { Trace } from '../../lib/api/client';
+  import { sightHand } from './hand.svelte';
+
+  let { win }: { win: Window2D } = $props();
+
+  const sighting = $derived(project.scene?.sighting);
+  const reading = $derived(project.reading);
+  const plate = $derived(project.scene!.plate);
+  const held = $derived(sightHand.held);
+  const view = (p: readonly number[]) => toView(win, [p[0], p[1]]);
+
+  const ends = (t: Trace): Point[] =>
+    t.points.map((p, i) =>
+      held?.kind === 'trace' && held.id === t.id && held.end === i ? held.to : [p[0], p[1]],
+    );
+  const tapeEnds = (t: { id: string; points: readonly (readonly number[])[] }): Point[] =>
+    t.points.map((p, i) =>
+      held?.kind === 'tape' && held.id === t.id && held.end === i ? held.to : [p[0], p[1]],
+    );
+  const datum = $derived(held?.kind === 'datum' ? held.to : (sighting?.datum ?? null));
+
+  /** A bracket that opens along the trace and leaves the pixel under it free. */
+  function bracket(at: Point, toward: Point): string {
+    const d = [at[0] - toward[0], at[1] - toward[1]];
+    const n = Math.hypot(d[0], d[1]) || 1;
+    const [ux, uy] = [d[0] / n, d[1] / n];
+    const [vx, vy] = [-uy, ux];
+    const p = (a: number, b: number) => `${at[0] + ux * a + vx * b} ${at[1] + uy * a + vy * b}`;
+    return `M${p(0, 7)}L${p(5, 7)}L${p(5, -7)}L${p(0, -7)}`;
+  }
+
+  const across = $derived.by(() => {
+    const h = reading?.horizon;
+    if (!h || Math.abs(h[1]) < 1e-6) return null;
+    const y = (x: number) => -(h[0] * x + h[2]) / h[1];
+    return [view([0, y(0)]), view([plate.width, y(plate.width)])];
+  });
+
+  /** A trace run on to where its heading vanishes, or far past the picture towards it. */
+  function onward(t: Trace): [Point, Point] | null {
+    const v = reading?.headings?.find((h) => h.heading === t.heading)?.vanishing;
+    if (!v) return null;
+    const [a, b] = ends(t);
+    const mid: Point = [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2];
+    const reach = 3 * Math.max(plate.width, plate.height);
+    let d: Point = [v[0] - mid[0] * v[2], v[1] - mid[1] * v[2]];
+    if (v[2] < 0) d = [-d[0], -d[1]];
+    const n = Math.hypot(d[0], d[1]) || 1;
+    const length = Math.abs(v[2]) > 1e-9 ? Math.min(n / Math.abs(v[2]), reach) : reach;
+    return [mid, [mid[0] + (d[0] / n) * length, mid[1] + (d[1] / n) * length]];
+  }
+  const bad = (id: string) => reading?.traces?.find((t) => t.id === id)?.disagrees ?? false;
+</script>
+
+{#if desk.horizon && across}
+  <line
+    x1={across[0][0]}
+    y1={across[0][1]}
+    x2={across[1][0]}
+    y2={across[1][1]}
+    stroke="#fff"
+    stroke-width="1.4"
+    stroke-dasharray="2 6"
+    opacity="0.85"
+  />
+  {#each sighting?.traces ?? [] as t (t.id)}
+    {@const run = onward(t)}
+    {#if run}
+      {@const [a, b] = run.map(view)}
+      <line
+        x1={a[0]}
+        y1={a[1]}
+        x2={b[0]}
+        y2={b[1]}
+        stroke={COLOURS[t.heading]}
+        stroke-width="1"
+        opacity={desk.selected === t.id ? 0.8 : 0.22}
+      />
+    {/if}
+  {/each}
+{/if}
+
+{#each sighting?.traces ?? [] as t, i (t.id)}
+  {@const pts = ends(t).map(view)}
+  {@const a = pts[0]}
+  {@const b = pts[pts.length - 1]}
+  {@const chosen = desk.selected === t.id}
+  {@const colour = chosen ? '#ffd166' : COLOURS[t.heading]}
+  <g role="group" aria-label="{NAMES[t.heading]} trace {i + 1}">
+    <polyline points={pts.join(' ')} fill="none" stroke="#0c1110" stroke-width="3" opacity="0.45" />
+    <polyline
+      points={pts.join(' ')}
+      fill="none"
+      stroke={colour}
+      stroke-width={chosen ? 1.8 : 1.3}
+      stroke-dasharray={PATTERNS[t.heading]}
+    />
+    <polyline
+      points={pts.join(' ')}
+      fill="none"
+      stroke="transparent"
+      stroke-width="12"
+      data-grip="{t.id}|line"
+      style="cursor: pointer"
+    />
+    {#each [[a, b, 0], [b, a, pts.length - 1]] as const as [at, toward, end] (end)}
+      <path d={bracket(at, toward)} fill="none" stroke={colour} stroke-width="1.8" />
+      <circle
+        cx={at[0]}
+        cy={at[1]}
+        r="11"
+        fill="transparent"
+        data-grip="{t.id}|{end}"
+        role="button"
+        tabindex="-1"
+        aria-label="End {end === 0 ? 1 : 2} of {NAMES[t.heading]} trace {i + 1}"
+        style="cursor: move"
+      />
+    {/each}
+    {#if bad(t.id)}
+      <text x={(a[0] + b[0]) / 2 + 8} y={(a[1] + b[1]) / 2 - 8} class="note" fill="#ff8f6b"
+        >disagrees</text
+      >
+    {/if}
+  </g>
+{/each}
+
+{#each sighting?.tapes ?? [] as t (t.id)}
+  {@const [a, b] = tapeEnds(t).map(view)}
+  {@const colour = desk.selected === t.id ? '#ffd166' : '#dfe8e4'}
+  <line x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} stroke="#0c1110" stroke-width="4" opacity="0.5" />
+  <line
+    x1={a[0]}
+    y1={a[1]}
+    x2={b[0]}
+    y2={b[1]}
+    stroke={colour}
+    stroke-width="2"
+    stroke-dasharray="1 4"
+  />
+  <line
+    x1={a[0]}
+    y1={a[1]}
+    x2={b[0]}
+    y2={b[1]}
+    stroke="transparent"
+    stroke-width="12"
+    data-grip="{t.id}|line"
+    style="cursor: pointer"
+  />
+  {#each [a, b] as at, end (end)}
+    <path d="M{at[0] - 5} {at[1] - 5}l10 10m0 -10l-10 10" stroke={colour} stroke-width="1.6" />
+    <circle
+      cx={at[0]}
+      cy={at[1]}
+      r="10"
+      fill="transparent"
+      data-grip="{t.id}|{end}"
+      role="button"
+      tabindex="-1"
+      aria-label="End {end + 1} of tape"
+      style="cursor: move"
+    />
+  {/each}
+  <text x={(a[0] + b[0]) / 2 + 8} y={(a[1] + b[1]) / 2 - 6} class="note num" fill={colour}
+    >{plain(t.length_m)} m</text
+  >
+{/each}
+
+{#if sightHand.draft}
+  {@const a = view(sightHand.draft.from)}
+  {@const b = view(sightHand.draft.to)}
+  {@const tape = desk.tool === 'tape'}
+  <line x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} stroke="#0c1110" stroke-width="3" opacity="0.45" />
+  <line
+    x1={a[0]}
+    y1={a[1]}
+    x2={b[0]}
+    y2={b[1]}
+    stroke={tape ? '#dfe8e4' : COLOURS[desk.heading]}
+    stroke-width="1.6"
+    stroke-dasharray={tape ? '1 4' : PATTERNS[desk.heading]}
+  />
+{/if}
+
+{#if datum}
+  {@const at = view(datum)}
+  <g transform="translate({at[0]} {at[1]})">
+    <path d="M-9 0h6M3 0h6M0 -9v6M0 3v6" stroke="#0c1110" stroke-width="4" opacity="0.6" />
+    <path d="M-9 0h6M3 0h6M0 -9v6M0 3v6" stroke="#ffd166" stroke-width="1.8" />
+    <text x="11" y="16" class="note" fill="#ffd166">datum 0, 0, 0</text>
+    {#if !sighting?.locked}
+      <circle
+        r="12"
+        fill="transparent"
+        data-grip="datum"
+        role="button"
+        tabindex="-1"
+        aria-label="Datum"
+        style="cursor: move"
+      />
+    {/if}
+  </g>
+{/if}
+
+<style>
+  .note {
+    font-size: 12px;
+    paint-order: stroke;
+    stroke: #0c1110b0;
+    stroke-width: 3px;
+    pointer-events: none;
+  }
+</style>

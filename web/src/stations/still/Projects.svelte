@@ -1,0 +1,150 @@
+<script lang="ts">
+  /** All projects, and the way in for a still. */
+  import { onMount } from 'svelte';
+  import { api, type ProjectOut } from '../../lib/api/client';
+  import { route } from '../../lib/route.svelte';
+
+  let projects = $state.raw<ProjectOut[] | null>(null);
+  let trouble = $state('');
+  let over = $state(false);
+  let sent = $state<number | null>(null);
+  let picker = $state<HTMLInputElement>();
+  let sending: XMLHttpRequest | null = null;
+
+  async function look() {
+    try {
+      const { data } = await api.GET('/api/projects');
+      projects = data ?? [];
+    } catch {
+      trouble = 'The server cannot be reached. Start it again, then reload this page.';
+    }
+  }
+  onMount(() => void look());
+
+  /** Sent by hand, because fetch does not tell how far an upload has come. */
+  function bring(file: File | undefined) {
+    if (!file || sending) return;
+    trouble = '';
+    sent = 0;
+    const body = new FormData();
+    body.append('still', file);
+    const x = (sending = new XMLHttpRequest());
+    x.upload.onprogress = (e) => (sent = e.lengthComputable ? e.loaded / e.total : 0);
+    x.onloadend = () => {
+      sending = null;
+      sent = null;
+      if (x.status === 201) route.go(JSON.parse(x.responseText).id, 'still');
+      else if (x.status) {
+        try {
+          trouble = JSON.parse(x.responseText).message;
+        } catch {
+          trouble = 'The still could not be brought in. Nothing was kept.';
+        }
+      }
+    };
+    x.onerror = () => (trouble = 'The still did not arrive; nothing was kept. Try again.');
+    x.open('POST', '/api/projects');
+    x.send(body);
+  }
+
+  async function remove(p: ProjectOut) {
+    if (!confirm(`Delete “${p.name}” with its history and deliveries? This cannot be undone.`))
+      return;
+    await api.DELETE('/api/projects/{id}', { params: { path: { id: p.id } } });
+    await look();
+  }
+  const day = (s: string) =>
+    new Date(s).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short', hour12: false });
+</script>
+
+<main
+  class="h-full overflow-y-auto"
+  ondragover={(e) => {
+    e.preventDefault();
+    over = true;
+  }}
+  ondragleave={() => (over = false)}
+  ondrop={(e) => {
+    e.preventDefault();
+    over = false;
+    bring(e.dataTransfer?.files[0]);
+  }}
+>
+  <div class="mx-auto max-w-[1010px] px-6 py-9">
+    <header class="mb-7 flex items-center gap-3">
+      <img src="/lantern.svg" alt="" width="36" height="36" />
+      <div>
+        <h1 class="text-[22px] font-bold">Jade Lantern</h1>
+        <p class="text-quiet">From one still to a moving shot.</p>
+      </div>
+    </header>
+
+    <section
+      class="rounded-xl border border-dashed px-6 py-8 text-center"
+      class:border-line={!over}
+      class:border-lantern={over}
+      class:bg-raised={!over}
+      class:bg-field={over}
+      aria-label="Bring in a still"
+    >
+      {#if sent === null}
+        <p class="text-[16px] font-semibold">Drop a still here to begin a project</p>
+        <p class="mt-1 mb-4 text-quiet">
+          PNG, JPEG, TIFF or WebP. It stays on this machine, untouched.
+        </p>
+        <button class="act main px-5" onclick={() => picker?.click()}>Pick a still</button>
+        <input
+          bind:this={picker}
+          type="file"
+          aria-label="Still"
+          accept="image/png,image/jpeg,image/tiff,image/webp"
+          class="hidden"
+          onchange={(e) => {
+            bring(e.currentTarget.files?.[0]);
+            e.currentTarget.value = '';
+          }}
+        />
+      {:else}
+        <p class="mb-3 font-semibold">{sent < 1 ? 'Bringing it in…' : 'Reading the picture…'}</p>
+        <progress class="h-2 w-72 accent-jade" value={sent} max="1" aria-label="Upload"></progress>
+        <p class="mt-3"><button class="act" onclick={() => sending?.abort()}>Cancel</button></p>
+      {/if}
+      {#if trouble}<p class="mt-4 text-warning" role="alert">{trouble}</p>{/if}
+    </section>
+
+    {#if projects?.length}
+      <h2 class="mt-9 mb-3 font-semibold">Projects</h2>
+      <ul class="grid grid-cols-3 gap-4">
+        {#each projects as p (p.id)}
+          <li
+            class="group relative overflow-hidden rounded-xl border border-line bg-raised hover:border-jade"
+          >
+            <a
+              href="/project/{p.id}/still"
+              class="block"
+              onclick={(e) => {
+                e.preventDefault();
+                route.go(p.id, 'still');
+              }}
+            >
+              <img
+                class="h-44 w-full bg-surround object-cover"
+                src="/api/projects/{p.id}/plate/thumb?longest=640"
+                alt=""
+              />
+              <span class="block px-3.5 pt-2.5 font-semibold">{p.name}</span>
+              <span class="block px-3.5 pb-3 text-[12px] text-quiet"
+                >{p.width}×{p.height} · {day(p.kept_at)}</span
+              >
+            </a>
+            <button
+              class="absolute right-2 bottom-2.5 rounded px-2 py-1 text-[12px] text-quiet hover:bg-hover hover:text-warning"
+              aria-label="Delete {p.name}"
+              onclick={() => remove(p)}>Delete</button
+            >
+          </li>
+        {/each}
+      </ul>
+    {/if}
+  </div>
+</main>

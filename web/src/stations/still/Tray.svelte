@@ -1,0 +1,78 @@
+<script lang="ts">
+  import { project } from '../../lib/project.svelte';
+  import { route } from '../../lib/route.svelte';
+  import { aspect } from '../../lib/words';
+
+  const plate = $derived(project.scene!.plate);
+  const megapixels = $derived(((plate.width * plate.height) / 1e6).toFixed(1));
+  const small = $derived(Math.max(plate.width, plate.height) < 1600);
+  const facts = $derived([
+    ['File', plate.name],
+    ['Format', `${plate.format}, ${plate.bits} bit`],
+    ['Size', `${plate.width} × ${plate.height}`],
+    ['Pixels', `${megapixels} MP`],
+    ['Aspect', aspect(plate.width, plate.height)],
+  ]);
+  const lens = $derived([
+    ['Focal length', plate.lens?.focal_mm ? `${plate.lens.focal_mm} mm` : 'not said'],
+    ['In 35 mm terms', plate.lens?.focal_35mm ? `${plate.lens.focal_35mm} mm` : 'not said'],
+    ['Taken with', plate.lens?.taken_with ?? 'not said'],
+  ]);
+  const traces = $derived(project.scene?.sighting?.traces?.length ?? 0);
+  const hint = $derived(plate.lens?.focal_35mm ?? null);
+  function take() {
+    if (!hint) return;
+    const value = (hint * Math.max(plate.width, plate.height)) / 36;
+    void project.keep({ verb: 'SetFocal', focal: { value, sigma: value * 0.03 } });
+  }
+</script>
+
+<div class="advice">
+  {#if traces}
+    <b>The still is in.</b> {traces} traces lie on it.
+  {:else}
+    <b>The still is in.</b> Next, find the camera that took it: trace a few straight edges in Sight.
+  {/if}
+</div>
+
+<h2 class="section">Plate</h2>
+<dl>
+  {#each facts as [k, v] (k)}
+    <div class="flex justify-between gap-4 py-1">
+      <dt class="text-quiet">{k}</dt>
+      <dd class="num truncate" title={v}>{v}</dd>
+    </div>
+  {/each}
+</dl>
+{#if small}<p class="mt-2 text-[12px] text-warning">
+    A small plate makes a soft shot. Is there a larger one?
+  </p>{/if}
+{#if plate.alpha}<p class="mt-2 text-[12px] text-quiet">
+    Transparent parts are shown over black.
+  </p>{/if}
+{#if plate.bits > 8}<p class="mt-2 text-[12px] text-quiet">
+    It is cast at 8 bit; the file itself is kept as it came.
+  </p>{/if}
+
+<h2 class="section">Lens facts <small>from the file</small></h2>
+<dl>
+  {#each lens as [k, v] (k)}
+    <div class="flex justify-between gap-4 py-1">
+      <dt class="text-quiet">{k}</dt>
+      <dd class="num truncate">{v}</dd>
+    </div>
+  {/each}
+</dl>
+{#if hint}
+  <button class="act mt-2 w-full" onclick={take}>Use {hint} mm ± 3 % in Sight</button>
+{:else}
+  <p class="mt-2 text-[12px] text-quiet">The file does not say; the traced edges will.</p>
+{/if}
+
+<h2 class="section">Shot</h2>
+<p class="text-quiet">
+  The shot takes the plate's aspect, {aspect(plate.width, plate.height)}: nothing is squashed.
+</p>
+<button class="act main mt-5 w-full" onclick={() => route.go(route.project, 'sight')}
+  >On to Sight</button
+>

@@ -1,0 +1,352 @@
+<script lang="ts">
+  /** The plate through the sighted camera, or in Move and Deliver the shot. Pan and zoom are 2D:
+   *  nothing here can move a camera. */
+  import { onMount } from 'svelte';
+  import {
+    BufferAttribute,
+    BufferGeometry,
+    Mesh,
+    PerspectiveCamera,
+    Raycaster,
+    Scene,
+    Vector2,
+    WebGLRenderer,
+  } from 'three';
+  import { plateAddress } from '../lib/api/client';
+  import { desk } from '../lib/desk.svelte';
+  import { project as open } from '../lib/project.svelte';
+  import { blockHand } from '../stations/block/hand.svelte';
+  import BlockOverlay from '../stations/block/Overlay.svelte';
+  import { shotAt } from '../stations/move/shot';
+  import { sightHand } from '../stations/sight/hand.svelte';
+  import SightOverlay from '../stations/sight/Overlay.svelte';
+  import { aim, fit, toPicture, toView, project, type Point, type Window2D } from './camera';
+  import type { Hand } from './hand';
+  import Loupe from './Loupe.svelte';
+  import { Paper } from './paper';
+  import { Stage } from './stage';
+
+  let canvas: HTMLCanvasElement;
+  let pane: HTMLDivElement;
+  let size = $state.raw<[number, number]>([1, 1]);
+  let image = $state.raw<HTMLImageElement | null>(null);
+  let loaded = $state(0);
+  let pointer = $state.raw<Point>([0, 0]);
+  let pressed = $state(false);
+  let panning: { from: Point; win: Window2D } | null = null;
+
+  const paper = new Paper();
+  const stage = new Stage(paper);
+  const flat = new Scene();
+  const camera = new PerspectiveCamera();
+  let renderer: WebGLRenderer | null = null;
+  let drawn = 0;
+
+  const scene = $derived(open.scene!);
+  const shotView = $derived(desk.station === 'move' || desk.station === 'deliver');
+  const sighted = $derived(open.reading?.camera ?? null);
+  const through = $derived(
+    shotView && sighted && open.shot ? shotAt(open.shot, desk.at, sighted) : sighted,
+  );
+  const win = $derived.by<Window2D>(() => {
+    const [w, h] = size;
+    const { width, height } = scene.plate;
+    if (shotView || !desk.frame) return fit(width, height, w, h);
+    const { x, y, zoom } = desk.frame; // the picture point in the middle, and the zoom
+    return { zoom, x: x - w / 2 / zoom, y: y - h / 2 / zoom, width: w, height: h };
+  });
+  const hand = $derived<Hand | null>(
+    desk.station === 'sight' ? sightHand : desk.station === 'block' ? blockHand : null,
+  );
+  const casts = $derived(
+    (desk.station === 'cast' && desk.picture) || (shotView && open.proxies.length > 0),
+  );
+  const wires = $derived(desk.station === 'block' || (desk.station === 'cast' && desk.wire));
+  const plateShown = $derived(
+    !shotView || !open.proxies.length ? desk.station !== 'cast' || desk.plate : false,
+  );
+
+  function redraw() {
+    if (!renderer) return;
+    cancelAnimationFrame(drawn);
+    drawn = requestAnimationFrame(paint);
+  }
+  function paint() {
+    if (!renderer) return;
+    const [w, h] = size;
+    const ratio = window.devicePixelRatio;
+    renderer.setPixelRatio(ratio);
+    renderer.setSize(w, h, false);
+    renderer.clear();
+    if (!loaded) return;
+    if (plateShown) {
+      paper.flat.uniforms.view.value.set(win.x, win.y, win.zoom * ratio);
+      paper.flat.uniforms.tall.value = h * ratio;
+      renderer.render(flat, camera);
+    }
+    if (through) {
+      aim(camera, through, win);
+      if (sighted) paper.throwFrom(sighted, scene.lantern?.edge === 'hold');
+      renderer.render(stage.scene, camera);
+    }
+    canvas.dataset.drawn = String(Number(canvas.dataset.drawn ?? 0) + 1);
+  }
+
+  $effect(() => {
+    // everything that what is drawn depends on
+    void [win, through, loaded, plateShown, scene.lantern];
+    const hidden = new Set((scene.proxies ?? []).filter((p) => p.hidden).map((p) => p.id));
+    stage.show(open.proxies, {
+      picture: casts,
+      wire: wires,
+      selected: desk.station === 'block' || desk.station === 'cast' ? desk.selected : null,
+      hidden,
+    });
+    stage.bodies.visible = casts || wires;
+    const slid = desk.station === 'block' ? blockHand.slid : null;
+    if (slid && !open.tried) stage.nudge(...slid);
+    const settled = open.reading?.settled ?? false;
+    stage.grid.visible = settled && desk.grid && desk.station === 'sight';
+    if (stage.grid.visible) {
+      const ahead = sighted!.rotation[2];
+      const [x, , z] = sighted!.position;
+      stage.layGrid(x - ahead[0] * 12, z - ahead[2] * 12, 20, 1, false);
+    }
+    const box = boxPlace;
+    stage.box.visible = !!box && desk.station === 'sight';
+    if (box) stage.box.position.set(box[0], 0, box[1]);
+    redraw();
+  });
+
+  /** The test box stands where it was left, or on the datum. */
+  const boxPlace = $derived<[number, number] | null>(
+    desk.testBox && open.reading?.settled ? (desk.boxAt ?? [0, 0]) : null,
+  );
+  const boxGrip = $derived.by<Point[] | null>(() => {
+    if (!boxPlace || !sighted || desk.station !== 'sight') return null;
+    const [x, z] = boxPlace;
+    const base = [
+      [-0.5, -0.5],
+      [0.5, -0.5],
+      [0.5, 0.5],
+      [-0.5, 0.5],
+    ].flatMap(([a, b]) => [0, 1].map((y) => project(sighted, [x + a, y, z + b])));
+    return base.every((p) => p) ? (base as Point[]).map((p) => toView(win, p)) : null;
+  });
+  const hull = $derived.by(() => {
+    if (!boxGrip) return null;
+    const xs = boxGrip.map((p) => p[0]);
+    const ys = boxGrip.map((p) => p[1]);
+    return [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)];
+  });
+
+  $effect(() => {
+    const { digest, width, height } = scene.plate;
+    const most = renderer?.capabilities.maxTextureSize ?? 4096;
+    const address = plateAddress(open.state!.id, digest, Math.min(most, 8192));
+    const img = new Image();
+    img.onload = () => (image = img);
+    img.src = address;
+    void paper
+      .load(address, width, height)
+      .then(() => loaded++)
+      .catch(() =>
+        open.say('The plate could not be loaded. Reload the page to try again.', 'warning'),
+      );
+  });
+
+  onMount(() => {
+    renderer = new WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true });
+    renderer.autoClear = false;
+    renderer.outputColorSpace = 'srgb-linear';
+    renderer.setClearColor('#3a3a3a');
+    const whole = new BufferGeometry();
+    whole.setAttribute(
+      'position',
+      new BufferAttribute(new Float32Array([-1, -1, 0, 3, -1, 0, -1, 3, 0]), 3),
+    );
+    const sheet = new Mesh(whole, paper.flat);
+    sheet.frustumCulled = false;
+    flat.add(sheet);
+    const watch = new ResizeObserver(([e]) => {
+      size = [Math.max(e.contentRect.width, 1), Math.max(e.contentRect.height, 1)];
+    });
+    watch.observe(pane);
+    return () => {
+      watch.disconnect();
+      cancelAnimationFrame(drawn);
+      stage.dispose();
+      paper.dispose();
+      renderer?.dispose();
+      renderer = null;
+    };
+  });
+
+  const here = (e: PointerEvent | WheelEvent): Point => {
+    const r = pane.getBoundingClientRect();
+    return [e.clientX - r.left, e.clientY - r.top];
+  };
+
+  function bodyAt([x, y]: Point): string | null {
+    if (!through || !renderer) return null;
+    aim(camera, through, win);
+    const ray = new Raycaster();
+    ray.setFromCamera(new Vector2((x / size[0]) * 2 - 1, 1 - (y / size[1]) * 2), camera);
+    return ray.intersectObjects(stage.pickable, false)[0]?.object.name ?? null;
+  }
+
+  function down(e: PointerEvent) {
+    const at = here(e);
+    pane.focus();
+    if (e.button === 0 && hand) {
+      const grip = (e.target as Element).closest('[data-grip]')?.getAttribute('data-grip') ?? null;
+      const body = desk.station === 'block' && !grip ? bodyAt(at) : null;
+      if (hand.down(toPicture(win, at), grip, body)) {
+        pressed = true;
+        pane.setPointerCapture(e.pointerId);
+        return;
+      }
+    }
+    if (e.button === 0 && desk.station === 'cast') desk.selected = bodyAt(at);
+    if (shotView) return;
+    panning = { from: at, win };
+    pane.setPointerCapture(e.pointerId);
+  }
+  function move(e: PointerEvent) {
+    pointer = here(e);
+    if (panning) {
+      const { from, win: w } = panning;
+      const x = w.x - (pointer[0] - from[0]) / w.zoom;
+      const y = w.y - (pointer[1] - from[1]) / w.zoom;
+      if (desk.frame || Math.hypot(pointer[0] - from[0], pointer[1] - from[1]) > 4)
+        desk.frame = { zoom: w.zoom, x: x + w.width / 2 / w.zoom, y: y + w.height / 2 / w.zoom };
+      return;
+    }
+    hand?.move(toPicture(win, pointer), pressed);
+  }
+  function up(e: PointerEvent) {
+    if (panning) {
+      const clicked = Math.hypot(here(e)[0] - panning.from[0], here(e)[1] - panning.from[1]) < 4;
+      if (clicked && desk.station === 'sight') desk.selected = null;
+      panning = null;
+    } else if (pressed) hand?.up(toPicture(win, here(e)));
+    pressed = false;
+  }
+  function wheel(e: WheelEvent) {
+    e.preventDefault();
+    if (shotView) return;
+    const at = here(e);
+    const [px, py] = toPicture(win, at);
+    const zoom = Math.min(Math.max(win.zoom * Math.exp(-e.deltaY * 0.0015), 0.02), 40);
+    const [w, h] = size;
+    desk.frame = { zoom, x: px - (at[0] - w / 2) / zoom, y: py - (at[1] - h / 2) / zoom };
+  }
+  function keys(e: KeyboardEvent) {
+    if (e.key === 'Escape') hand?.cancel();
+    if (e.key === 'Enter' && desk.station === 'block') blockHand.accept();
+  }
+
+  const title = $derived(
+    shotView
+      ? `Shot · frame ${Math.round(desk.at)} · ${(desk.at / (scene.move?.fps ?? 24)).toFixed(1)} s`
+      : `Lens · ${Math.round(win.zoom * 100)} %`,
+  );
+</script>
+
+<svelte:window onkeydown={keys} />
+
+<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
+<div
+  bind:this={pane}
+  class="relative h-full w-full touch-none overflow-hidden bg-surround outline-none"
+  class:cursor-crosshair={desk.tool !== 'none'}
+  role="application"
+  aria-label={shotView ? 'Shot view' : 'Lens view'}
+  tabindex="0"
+  onpointerdown={down}
+  onpointermove={move}
+  onpointerup={up}
+  onpointercancel={() => {
+    hand?.cancel();
+    panning = null;
+    pressed = false;
+  }}
+  onwheel={wheel}
+>
+  <canvas bind:this={canvas} class="absolute inset-0 block h-full w-full"></canvas>
+  <svg class="absolute inset-0 h-full w-full" role="presentation">
+    {#if desk.station === 'sight'}
+      {#if hull}
+        <rect
+          x={hull[0]}
+          y={hull[1]}
+          width={hull[2] - hull[0]}
+          height={hull[3] - hull[1]}
+          fill="transparent"
+          data-grip="box"
+          role="button"
+          tabindex="-1"
+          aria-label="Test box"
+          style="cursor: move"
+        />
+      {/if}
+      <SightOverlay {win} />
+    {:else if desk.station === 'block'}
+      <BlockOverlay {win} />
+    {/if}
+  </svg>
+  {#if hand?.loupe && image}
+    <Loupe
+      at={hand.loupe}
+      {image}
+      width={scene.plate.width}
+      right={pointer[0] < size[0] / 2}
+      bottom={pointer[1] < size[1] / 2}
+    />
+  {/if}
+  {#if open.scene && !open.proxies.length && (desk.station === 'cast' || desk.station === 'deliver')}
+    <p class="chip absolute bottom-3 left-1/2 -translate-x-1/2">
+      Nothing stands here yet: block the place first.
+    </p>
+  {/if}
+
+  <div
+    class="pointer-events-none absolute top-2 right-2 left-2 flex flex-wrap justify-between gap-1.5"
+  >
+    <span class="chip num">{title}</span>
+    <!-- svelte-ignore a11y_no_static_element_interactions -->
+    <span class="pointer-events-auto flex gap-1.5" onpointerdown={(e) => e.stopPropagation()}>
+      {#if desk.station === 'sight'}
+        <button class="chip" aria-pressed={desk.grid} onclick={() => (desk.grid = !desk.grid)}
+          >Grid</button
+        >
+        <button
+          class="chip"
+          aria-pressed={desk.horizon}
+          onclick={() => (desk.horizon = !desk.horizon)}>Horizon</button
+        >
+        <button
+          class="chip"
+          aria-pressed={desk.testBox}
+          disabled={!open.reading?.settled}
+          onclick={() => (desk.testBox = !desk.testBox)}>Test box</button
+        >
+      {:else if desk.station === 'cast'}
+        <button class="chip" aria-pressed={desk.plate} onclick={() => (desk.plate = !desk.plate)}
+          >Plate</button
+        >
+        <button
+          class="chip"
+          aria-pressed={desk.picture}
+          onclick={() => (desk.picture = !desk.picture)}>Cast</button
+        >
+        <button class="chip" aria-pressed={desk.wire} onclick={() => (desk.wire = !desk.wire)}
+          >Wire</button
+        >
+      {/if}
+      {#if !shotView}
+        <button class="chip" onclick={() => (desk.frame = null)}>Fit</button>
+      {/if}
+    </span>
+  </div>
+</div>
