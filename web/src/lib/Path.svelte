@@ -55,7 +55,7 @@
   );
 </script>
 
-<header class="flex h-11 shrink-0 items-center gap-3 border-b border-line bg-raised px-3.5">
+<header class="flex h-[44px] shrink-0 items-center gap-3 border-b border-line bg-raised px-3.5">
   <button aria-label="To the projects" title="To the projects" onclick={() => route.go(null)}>
     <img src="/lantern.svg" alt="" width="22" height="22" />
   </button>

@@ -36,3 +36,9 @@ export function aspect(width: number, height: number): string {
 export function bytes(n: number): string {
   return n > 1e6 ? `${(n / 1e6).toFixed(1)} MB` : `${Math.max(1, Math.round(n / 1e3))} kB`;
 }
+
+/** What a trace is called: its heading, and which one of that heading it is. */
+export function traceNames(traces: { id: string; heading: Heading }[]): Map<string, string> {
+  const seen: Record<Heading, number> = { across: 0, away: 0, up: 0 };
+  return new Map(traces.map((t) => [t.id, `${NAMES[t.heading]} ${++seen[t.heading]}`]));
+}

@@ -87,7 +87,13 @@
     if (through) {
       aim(camera, through, win);
       if (sighted) paper.throwFrom(sighted, scene.lantern?.edge === 'hold');
+      // the frame ends where the picture does; only Block may look past it
+      const [x, y] = toView(win, [0, 0]);
+      const [right, bottom] = toView(win, [scene.plate.width, scene.plate.height]);
+      renderer.setScissor(x, h - bottom, right - x, bottom - y);
+      renderer.setScissorTest(casts);
       renderer.render(stage.scene, camera);
+      renderer.setScissorTest(false);
     }
     canvas.dataset.drawn = String(Number(canvas.dataset.drawn ?? 0) + 1);
   }
@@ -110,7 +116,7 @@
     if (stage.grid.visible) {
       const ahead = sighted!.rotation[2];
       const [x, , z] = sighted!.position;
-      stage.layGrid(x - ahead[0] * 12, z - ahead[2] * 12, 20, 1, false);
+      stage.layGrid(x - ahead[0] * 9, z - ahead[2] * 9, 10, 1, false);
     }
     const box = boxPlace;
     stage.box.visible = !!box && desk.station === 'sight';
@@ -255,7 +261,7 @@
 
 <svelte:window onkeydown={keys} />
 
-<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
+<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
 <div
   bind:this={pane}
   class="relative h-full w-full touch-none overflow-hidden bg-surround outline-none"

@@ -33,7 +33,7 @@
   let ready = $state(false);
   let tag = $state.raw<{ x: number; y: number } | null>(null);
 
-  const paper = new Paper();
+  const paper = new Paper(0.25);
   const stage = new Stage(paper);
   const cameras = new Group();
   stage.scene.add(cameras);
@@ -147,13 +147,13 @@
       .addScaledVector(ahead, 5 * h)
       .setY(0);
     controls.target.copy(middle);
-    if (plan) eye.position.copy(middle).add(new Vector3(0.001, 15 * h, 0.01));
+    if (plan) eye.position.copy(middle).add(new Vector3(0.001, 22 * h, 0.01));
     else
       eye.position
         .copy(p)
-        .addScaledVector(ahead, -5.5 * h)
-        .add(new Vector3(0, 5.5 * h, 0))
-        .addScaledVector(ahead.cross(new Vector3(0, 1, 0)), -4 * h);
+        .addScaledVector(ahead, -8 * h)
+        .add(new Vector3(0, 9 * h, 0))
+        .addScaledVector(ahead.cross(new Vector3(0, 1, 0)), -6 * h);
     controls.update();
     redraw();
   }
@@ -249,7 +249,7 @@
   }
 </script>
 
-<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
+<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
 <div
   bind:this={pane}
   class="relative h-full w-full touch-none overflow-hidden bg-[#2b2b2b]"
@@ -263,7 +263,7 @@
   <canvas bind:this={canvas} class="absolute inset-0 block h-full w-full"></canvas>
   {#if tag && sighted && settled}
     <span
-      class="num pointer-events-none absolute text-[12px]"
+      class="num pointer-events-none absolute text-[12px] whitespace-nowrap"
       style="left: {tag.x + 9}px; top: {tag.y + 4}px">{plain(sighted.position[1])} m</span
     >
   {/if}
@@ -274,7 +274,6 @@
   {/if}
   <div class="pointer-events-none absolute top-2 right-2 left-2 flex justify-between">
     <span class="chip">Walk</span>
-    <!-- svelte-ignore a11y_no_static_element_interactions -->
     <span
       class="pointer-events-auto flex gap-1.5"
       onpointerdowncapture={(e) => e.stopPropagation()}

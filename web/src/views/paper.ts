@@ -57,7 +57,8 @@ const CAST = /* glsl */ `
   ${LOOKUP}
   uniform mat4 throwing;
   uniform bool hold;
-  uniform float fade;
+  uniform vec3 bare; // where no picture reaches: hatched, so that it is not told by hue alone
+  uniform float loud;
   varying highp vec3 away;
   void main() {
     highp vec3 h = (throwing * vec4(away, 1.0)).xyz;
@@ -65,9 +66,9 @@ const CAST = /* glsl */ `
     bool inside = h.z > 0.0 && all(greaterThanEqual(pixel, vec2(0.0))) && all(lessThanEqual(pixel, size));
     vec4 colour = lookUp(clamp(pixel, vec2(0.0), size));
     if (h.z <= 0.0 || (!inside && !hold)) {
-      float stripe = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 14.0));
-      gl_FragColor = vec4(mix(vec3(0.16), vec3(0.36, 0.2, 0.15), stripe), 1.0);
-    } else gl_FragColor = vec4(mix(colour.rgb, vec3(0.23), fade), 1.0);
+      float stripe = step(0.8, fract((gl_FragCoord.x + gl_FragCoord.y) / 12.0));
+      gl_FragColor = vec4(mix(bare, bare + vec3(0.2, 0.07, 0.04) * loud, stripe), 1.0);
+    } else gl_FragColor = vec4(colour.rgb, 1.0);
   }`;
 
 const FLAT_VERTEX = /* glsl */ `
@@ -87,7 +88,8 @@ export class Paper {
   readonly cast: ShaderMaterial;
   readonly flat: ShaderMaterial;
 
-  constructor() {
+  /** loud: how much the hatching of what no picture reaches stands out, 0 to 1. */
+  constructor(loud = 1) {
     const shared = {
       plate: { value: null as Texture | null },
       size: { value: new Vector2(1, 1) },
@@ -102,7 +104,8 @@ export class Paper {
         throwing: { value: new Matrix4() },
         lantern: { value: new Vector3() },
         hold: { value: false },
-        fade: { value: 0 },
+        bare: { value: new Vector3(0.17, 0.17, 0.17) },
+        loud: { value: loud },
       },
     });
     this.flat = new ShaderMaterial({

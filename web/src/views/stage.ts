@@ -3,6 +3,7 @@ import {
   BoxGeometry,
   BufferAttribute,
   BufferGeometry,
+  ColorManagement,
   EdgesGeometry,
   Group,
   LineBasicMaterial,
@@ -16,6 +17,9 @@ import {
 import type { ProxyShown } from '../lib/api/client';
 import { COLOURS } from '../lib/words';
 import type { Paper } from './paper';
+
+// colours are drawn as they are written, and the plate's numbers as they are in the file
+ColorManagement.enabled = false;
 
 interface Stood {
   from: ProxyShown;
@@ -146,7 +150,7 @@ export class Stage {
       l.computeLineDistances();
       return l;
     };
-    const style = { transparent: true, opacity: 0.5, depthTest };
+    const style = { transparent: true, opacity: 0.4, depthTest };
     this.grid.add(
       lines(across, new LineBasicMaterial({ color: COLOURS.across, ...style })),
       lines(

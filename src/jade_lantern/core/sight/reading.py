@@ -176,7 +176,7 @@ def _strength(sighting: Sighting, mine: list[int], lens: Lens) -> float:
     spread = float(np.ptp(middle @ across))
     size = max(lens.width, lens.height)
     return float(
-        np.clip(2.2 * np.sqrt(spread * length.mean()) / size * np.sqrt(len(mine) / 3), 0.12, 1)
+        np.clip(3.4 * np.sqrt(spread * length.mean()) / size * np.sqrt(len(mine) / 3), 0.12, 1)
     )
 
 

@@ -2,7 +2,7 @@
   /** Traces, tapes, datum, horizon and vanishing lines over the plate. */
   import { desk } from '../../lib/desk.svelte';
   import { project } from '../../lib/project.svelte';
-  import { COLOURS, NAMES, PATTERNS, plain } from '../../lib/words';
+  import { COLOURS, PATTERNS, plain, traceNames } from '../../lib/words';
   import { toView, type Point, type Window2D } from '../../views/camera';
   import type { Trace } from '../../lib/api/client';
   import { sightHand } from './hand.svelte';
@@ -12,6 +12,7 @@
   const sighting = $derived(project.scene?.sighting);
   const reading = $derived(project.reading);
   const plate = $derived(project.scene!.plate);
+  const names = $derived(traceNames(sighting?.traces ?? []));
   const held = $derived(sightHand.held);
   const view = (p: readonly number[]) => toView(win, [p[0], p[1]]);
 
@@ -86,13 +87,13 @@
   {/each}
 {/if}
 
-{#each sighting?.traces ?? [] as t, i (t.id)}
+{#each sighting?.traces ?? [] as t (t.id)}
   {@const pts = ends(t).map(view)}
   {@const a = pts[0]}
   {@const b = pts[pts.length - 1]}
   {@const chosen = desk.selected === t.id}
   {@const colour = chosen ? '#ffd166' : COLOURS[t.heading]}
-  <g role="group" aria-label="{NAMES[t.heading]} trace {i + 1}">
+  <g role="group" aria-label="trace {names.get(t.id)}">
     <polyline points={pts.join(' ')} fill="none" stroke="#0c1110" stroke-width="3" opacity="0.45" />
     <polyline
       points={pts.join(' ')}
@@ -119,7 +120,7 @@
         data-grip="{t.id}|{end}"
         role="button"
         tabindex="-1"
-        aria-label="End {end === 0 ? 1 : 2} of {NAMES[t.heading]} trace {i + 1}"
+        aria-label="End {end === 0 ? 1 : 2} of trace {names.get(t.id)}"
         style="cursor: move"
       />
     {/each}

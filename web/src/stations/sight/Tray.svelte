@@ -4,16 +4,17 @@
   import NumberField from '../../lib/NumberField.svelte';
   import { project } from '../../lib/project.svelte';
   import { route } from '../../lib/route.svelte';
-  import { COLOURS, HEADINGS, NAMES, PATTERNS, plain, signed } from '../../lib/words';
+  import { COLOURS, HEADINGS, NAMES, PATTERNS, plain, signed, traceNames } from '../../lib/words';
   import { sightHand } from './hand.svelte';
 
   const sighting = $derived(project.scene!.sighting!);
   const r = $derived(project.reading);
   const locked = $derived(sighting.locked ?? false);
+  const names = $derived(traceNames(sighting.traces ?? []));
   const numbered = $derived(
-    (sighting.traces ?? []).map((t, i) => ({
+    (sighting.traces ?? []).map((t) => ({
       ...t,
-      name: `${NAMES[t.heading]} ${i + 1}`,
+      name: names.get(t.id)!,
       read: r?.traces?.find((x) => x.id === t.id),
     })),
   );
