@@ -80,17 +80,19 @@
     renderer.clear();
     if (!loaded) return;
     if (plateShown) {
-      paper.flat.uniforms.view.value.set(win.x, win.y, win.zoom * ratio);
-      paper.flat.uniforms.tall.value = h * ratio;
+      paper.flat.uniforms.view.value.set(win.x, win.y, (win.zoom * canvas.width) / w);
+      paper.flat.uniforms.tall.value = canvas.height;
       renderer.render(flat, camera);
     }
     if (through) {
       aim(camera, through, win);
       if (sighted) paper.throwFrom(sighted, scene.lantern?.edge === 'hold');
+      paper.seenBy(camera, canvas.width, canvas.height);
       // the frame ends where the picture does; only Block may look past it
       const [x, y] = toView(win, [0, 0]);
       const [right, bottom] = toView(win, [scene.plate.width, scene.plate.height]);
-      renderer.setScissor(x, h - bottom, right - x, bottom - y);
+      const [x0, x1, y0, y1] = [x, right, y, bottom].map((v) => Math.ceil(v - 0.5));
+      renderer.setScissor(x0, h - y1, x1 - x0, y1 - y0);
       renderer.setScissorTest(casts);
       renderer.render(stage.scene, camera);
       renderer.setScissorTest(false);
@@ -105,7 +107,7 @@
     stage.show(open.proxies, {
       picture: casts,
       wire: wires,
-      selected: desk.station === 'block' || desk.station === 'cast' ? desk.selected : null,
+      selected: wires ? desk.selected : null,
       hidden,
     });
     stage.bodies.visible = casts || wires;
@@ -175,7 +177,9 @@
     sheet.frustumCulled = false;
     flat.add(sheet);
     const watch = new ResizeObserver(([e]) => {
-      size = [Math.max(e.contentRect.width, 1), Math.max(e.contentRect.height, 1)];
+      // whole pixels, so that the canvas and what is worked out for it agree
+      const { width, height } = e.contentRect;
+      size = [Math.max(Math.floor(width), 1), Math.max(Math.floor(height), 1)];
     });
     watch.observe(pane);
     return () => {
@@ -279,7 +283,11 @@
   }}
   onwheel={wheel}
 >
-  <canvas bind:this={canvas} class="absolute inset-0 block h-full w-full"></canvas>
+  <canvas
+    bind:this={canvas}
+    class="absolute top-0 left-0 block"
+    style="width: {size[0]}px; height: {size[1]}px"
+  ></canvas>
   <svg class="absolute inset-0 h-full w-full" role="presentation">
     {#if desk.station === 'sight'}
       {#if hull}

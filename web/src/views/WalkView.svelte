@@ -57,6 +57,9 @@
       renderer.setSize(size[0], size[1], false);
       eye.aspect = size[0] / size[1];
       eye.updateProjectionMatrix();
+      eye.updateMatrixWorld();
+      const ratio = window.devicePixelRatio;
+      paper.seenBy(eye, size[0] * ratio, size[1] * ratio);
       renderer.render(stage.scene, eye);
       if (sighted) {
         const p = vector(sighted.position).project(eye);
@@ -174,7 +177,9 @@
     controls.addEventListener('change', redraw);
     controls.maxDistance = 4000;
     const watch = new ResizeObserver(([e]) => {
-      size = [Math.max(e.contentRect.width, 1), Math.max(e.contentRect.height, 1)];
+      // whole pixels, so that the canvas and what is worked out for it agree
+      const { width, height } = e.contentRect;
+      size = [Math.max(Math.floor(width), 1), Math.max(Math.floor(height), 1)];
     });
     watch.observe(pane);
     ready = true;
@@ -260,7 +265,11 @@
   onpointermove={move}
   onpointerup={up}
 >
-  <canvas bind:this={canvas} class="absolute inset-0 block h-full w-full"></canvas>
+  <canvas
+    bind:this={canvas}
+    class="absolute top-0 left-0 block"
+    style="width: {size[0]}px; height: {size[1]}px"
+  ></canvas>
   {#if tag && sighted && settled}
     <span
       class="num pointer-events-none absolute text-[12px] whitespace-nowrap"

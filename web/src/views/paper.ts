@@ -8,6 +8,7 @@ import {
   LinearMipmapLinearFilter,
   Matrix4,
   NoColorSpace,
+  PerspectiveCamera,
   ShaderMaterial,
   Texture,
   TextureLoader,
@@ -20,13 +21,16 @@ import { thrower } from './camera';
 const VERTEX = /* glsl */ `
   uniform vec3 lantern;
   varying highp vec3 away;
+  varying highp vec3 facing;
   void main() {
     vec4 world = modelMatrix * vec4(position, 1.0);
     away = world.xyz - lantern;
+    facing = normal;
     gl_Position = projectionMatrix * viewMatrix * world;
   }`;
 
-/* Keys' cubic, as in the core, where the plate is enlarged; the card's own prefilter where not. */
+/* Keys' cubic, as in the core, where the plate is enlarged; the card's own prefilter where not.
+   dx, dy: how far the lookup moves in the plate for one pixel across and down the screen. */
 const LOOKUP = /* glsl */ `
   uniform highp sampler2D plate;
   uniform vec2 size;
@@ -35,11 +39,11 @@ const LOOKUP = /* glsl */ `
     float a = t * t, b = a * t;
     return vec4(-b + 2.0 * a - t, 3.0 * b - 5.0 * a + 2.0, -3.0 * b + 4.0 * a + t, b - a) * 0.5;
   }
-  vec4 lookUp(highp vec2 pixel) {
+  vec4 lookUp(highp vec2 pixel, highp vec2 dx, highp vec2 dy) {
     highp vec2 uv = pixel / size;
     highp vec2 at = uv * texels;
-    float spread = max(length(dFdx(at)), length(dFdy(at)));
-    if (spread > 1.3) return texture2D(plate, uv);
+    float spread = max(length(dx * texels / size), length(dy * texels / size));
+    if (spread > 1.3) return textureGrad(plate, uv, dx / size, dy / size);
     highp vec2 base = floor(at - 0.5);
     highp vec2 f = at - 0.5 - base;
     vec4 wx = keys(f.x), wy = keys(f.y);
@@ -53,18 +57,34 @@ const LOOKUP = /* glsl */ `
     return clamp(sum, 0.0, 1.0);
   }`;
 
+/* The footprint follows from the plane itself, not from neighbouring pixels, which at an edge lie
+   on another plane: at the lens every surface then reads the plate in the very same way. */
 const CAST = /* glsl */ `
   ${LOOKUP}
   uniform mat4 throwing;
   uniform bool hold;
   uniform vec3 bare; // where no picture reaches: hatched, so that it is not told by hue alone
   uniform float loud;
+  uniform highp vec3 eye; // the viewing camera, from the lantern
+  uniform highp vec3 ahead;
+  uniform highp vec3 across; // what one pixel adds to a ray of unit depth
+  uniform highp vec3 down;
   varying highp vec3 away;
+  varying highp vec3 facing;
+  highp vec2 moved(highp vec3 ray, highp float depth, highp vec3 by, highp vec3 h, highp vec2 pixel) {
+    highp vec3 step = depth * (by - ray * dot(facing, by) / dot(facing, ray));
+    highp vec3 d = (throwing * vec4(step, 0.0)).xyz;
+    return (d.xy - pixel * d.z) / h.z;
+  }
   void main() {
     highp vec3 h = (throwing * vec4(away, 1.0)).xyz;
     highp vec2 pixel = h.xy / h.z;
     bool inside = h.z > 0.0 && all(greaterThanEqual(pixel, vec2(0.0))) && all(lessThanEqual(pixel, size));
-    vec4 colour = lookUp(clamp(pixel, vec2(0.0), size));
+    highp float depth = dot(away - eye, ahead);
+    highp vec3 ray = (away - eye) / depth;
+    highp vec2 dx = moved(ray, depth, across, h, pixel);
+    highp vec2 dy = moved(ray, depth, down, h, pixel);
+    vec4 colour = lookUp(clamp(pixel, vec2(0.0), size), dx, dy);
     if (h.z <= 0.0 || (!inside && !hold)) {
       float stripe = step(0.8, fract((gl_FragCoord.x + gl_FragCoord.y) / 12.0));
       gl_FragColor = vec4(mix(bare, bare + vec3(0.2, 0.07, 0.04) * loud, stripe), 1.0);
@@ -79,9 +99,8 @@ const FLAT = /* glsl */ `
   uniform float tall;
   void main() {
     highp vec2 pixel = vec2(gl_FragCoord.x, tall - gl_FragCoord.y) / view.z + view.xy;
-    vec4 colour = lookUp(clamp(pixel, vec2(0.0), size));
     if (any(lessThan(pixel, vec2(0.0))) || any(greaterThan(pixel, size))) discard;
-    gl_FragColor = vec4(colour.rgb, 1.0);
+    gl_FragColor = vec4(lookUp(pixel, vec2(1.0 / view.z, 0.0), vec2(0.0, 1.0 / view.z)).rgb, 1.0);
   }`;
 
 export class Paper {
@@ -106,6 +125,10 @@ export class Paper {
         hold: { value: false },
         bare: { value: new Vector3(0.17, 0.17, 0.17) },
         loud: { value: loud },
+        eye: { value: new Vector3() },
+        ahead: { value: new Vector3() },
+        across: { value: new Vector3() },
+        down: { value: new Vector3() },
       },
     });
     this.flat = new ShaderMaterial({
@@ -138,6 +161,17 @@ export class Paper {
     this.cast.uniforms.throwing.value.copy(thrower(camera));
     this.cast.uniforms.lantern.value.set(...camera.position);
     this.cast.uniforms.hold.value = hold;
+  }
+
+  /** Say which camera looks, and how many pixels its view has: the footprint depends on both. */
+  seenBy(camera: PerspectiveCamera, width: number, height: number) {
+    const u = this.cast.uniforms;
+    const m = camera.matrixWorld;
+    const p = camera.projectionMatrix.elements;
+    u.eye.value.setFromMatrixPosition(m).sub(u.lantern.value);
+    u.ahead.value.setFromMatrixColumn(m, 2).negate();
+    u.across.value.setFromMatrixColumn(m, 0).multiplyScalar(2 / (width * p[0]));
+    u.down.value.setFromMatrixColumn(m, 1).multiplyScalar(-2 / (height * p[5]));
   }
 
   dispose() {

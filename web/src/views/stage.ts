@@ -93,9 +93,13 @@ export class Stage {
 
   #add(p: ProxyShown) {
     const points = new BufferAttribute(new Float32Array(p.points), 3);
-    const faces = new BufferGeometry();
-    faces.setAttribute('position', points);
-    faces.setIndex(p.triangles);
+    // each triangle with corners and a normal of its own: the shader needs its plane
+    const whole = new BufferGeometry();
+    whole.setAttribute('position', points);
+    whole.setIndex(p.triangles);
+    const faces = whole.toNonIndexed();
+    faces.computeVertexNormals();
+    whole.dispose();
     const wire = new BufferGeometry();
     wire.setAttribute('position', points);
     wire.setIndex(p.wire);

@@ -44,8 +44,8 @@ class Movie:
         rgb = ((frame[:h, :w, :3] * alpha + 127) // 255).astype(np.uint8)
         picture = av.VideoFrame.from_ndarray(np.ascontiguousarray(rgb), format="rgb24")
         picture = picture.reformat(
-            format="yuv420p", src_colorspace="itu709", dst_colorspace="itu709",
-            src_color_range="jpeg", dst_color_range="mpeg",
+            format="yuv420p", src_colorspace="ITU709", dst_colorspace="ITU709",
+            src_color_range="JPEG", dst_color_range="MPEG",
         )  # fmt: skip
         for packet in self._stream.encode(picture):
             self._file.mux(packet)

@@ -21,7 +21,7 @@ class Made(Schema):
     id: int
 
 
-@router.post("/projects", response={201: Made, 422: Trouble})
+@router.post("/stills", response={201: Made, 422: Trouble})
 def bring_in(
     request: HttpRequest, still: UploadedFile = File(...), name: str = Form("")
 ) -> tuple[int, Made]:

@@ -85,11 +85,7 @@ export interface paths {
         /** List Projects */
         get: operations["jade_lantern_studio_api_project_list_projects"];
         put?: never;
-        /**
-         * Bring In
-         * @description A new project on a still: PNG, JPEG, TIFF or WebP.
-         */
-        post: operations["jade_lantern_studio_api_still_bring_in"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -285,6 +281,26 @@ export interface paths {
         put?: never;
         /** Undo */
         post: operations["jade_lantern_studio_api_project_undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stills": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring In
+         * @description A new project on a still: PNG, JPEG, TIFF or WebP.
+         */
+        post: operations["jade_lantern_studio_api_still_bring_in"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1705,50 +1721,6 @@ export interface operations {
             };
         };
     };
-    jade_lantern_studio_api_still_bring_in: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "multipart/form-data": {
-                    /**
-                     * Name
-                     * @default
-                     */
-                    name?: string;
-                    /**
-                     * Still
-                     * Format: binary
-                     */
-                    still: string;
-                };
-            };
-        };
-        responses: {
-            /** @description Created */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Made"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Trouble"];
-                };
-            };
-        };
-    };
     jade_lantern_studio_api_project_open_project: {
         parameters: {
             query?: never;
@@ -2242,6 +2214,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_still_bring_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * Name
+                     * @default
+                     */
+                    name?: string;
+                    /**
+                     * Still
+                     * Format: binary
+                     */
+                    still: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
                 };
             };
             /** @description Unprocessable Entity */

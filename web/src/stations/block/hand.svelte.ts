@@ -81,9 +81,13 @@ class BlockHand implements Hand {
       return;
     }
     const change = this.held && far(this.held.from, this.held.to) > 0.5 ? this.#change() : null;
-    if (change) void project.keep(change).finally(() => (this.held = null));
+    const mine = this.held;
+    const letGo = () => {
+      if (this.held === mine) this.held = null; // a new drag may have begun meanwhile
+    };
+    if (change) void project.keep(change).finally(letGo);
     else {
-      this.held = null;
+      letGo();
       if (!this.kind) project.drop();
     }
   }
@@ -122,11 +126,14 @@ class BlockHand implements Hand {
     if (!change) return;
     const next = project.scene?.next_id ?? 0;
     const kind = this.kind;
+    this.picks = [];
+    desk.tool = 'none';
     void project.keep(change).then((kept) => {
-      this.picks = [];
-      if (!kept) return;
-      desk.tool = 'none';
-      desk.selected = `${kind}-${next}`;
+      if (kept) desk.selected = `${kind}-${next}`;
+      else if (desk.tool === 'none') {
+        desk.tool = kind!; // so that only the last pick has to be made again
+        this.picks = picks.slice(0, -1);
+      }
     });
   }
 

@@ -174,9 +174,9 @@
   >
 {/each}
 
-{#if sightHand.draft}
-  {@const a = view(sightHand.draft.from)}
-  {@const b = view(sightHand.draft.to)}
+{#each [sightHand.settling, sightHand.draft].filter((d) => d !== null) as draft (draft)}
+  {@const a = view(draft.from)}
+  {@const b = view(draft.to)}
   {@const tape = desk.tool === 'tape'}
   <line x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} stroke="#0c1110" stroke-width="3" opacity="0.45" />
   <line
@@ -188,7 +188,7 @@
     stroke-width="1.6"
     stroke-dasharray={tape ? '1 4' : PATTERNS[desk.heading]}
   />
-{/if}
+{/each}
 
 {#if datum}
   {@const at = view(datum)}

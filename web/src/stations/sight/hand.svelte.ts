@@ -14,6 +14,7 @@ type Held =
 class SightHand implements Hand {
   draft = $state.raw<{ from: Point; to: Point } | null>(null);
   held = $state.raw<Held | null>(null);
+  settling = $state.raw<{ from: Point; to: Point } | null>(null); // drawn until it is kept
   hover = $state.raw<Point | null>(null);
   fresh = $state<string | null>(null); // a tape just laid, whose length is wanted
 
@@ -81,8 +82,12 @@ class SightHand implements Hand {
     }
     const change = this.#change();
     if (this.held?.kind === 'datum') desk.tool = 'none';
-    if (change) void project.keep(change).finally(() => (this.held = null));
-    else this.held = null;
+    const mine = this.held;
+    const letGo = () => {
+      if (this.held === mine) this.held = null; // a new drag may have begun meanwhile
+    };
+    if (change) void project.keep(change).finally(letGo);
+    else letGo();
   }
 
   cancel() {
@@ -114,17 +119,18 @@ class SightHand implements Hand {
   #finish(at: Point) {
     this.draft = { ...this.draft!, to: at };
     const change = this.#drawn();
+    const mine = (this.settling = change ? this.draft : null);
+    this.draft = null;
     if (!change) {
-      this.draft = null;
       project.drop();
       return;
     }
     const next = project.scene?.next_id ?? 0;
+    const tape = change.verb === 'AddTape';
+    if (tape) desk.tool = 'none';
     void project.keep(change).then((kept) => {
-      this.draft = null;
-      if (!kept || change.verb !== 'AddTape') return;
-      desk.tool = 'none';
-      desk.selected = this.fresh = `tape-${next}`;
+      if (this.settling === mine) this.settling = null;
+      if (kept && tape) desk.selected = this.fresh = `tape-${next}`;
     });
   }
 

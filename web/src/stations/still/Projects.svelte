@@ -43,7 +43,7 @@
       }
     };
     x.onerror = () => (trouble = 'The still did not arrive; nothing was kept. Try again.');
-    x.open('POST', '/api/projects');
+    x.open('POST', '/api/stills');
     x.send(body);
   }
 

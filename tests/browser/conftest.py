@@ -1,0 +1,85 @@
+"""The application as it is served, and a browser on it whose every complaint fails the test."""
+
+from __future__ import annotations
+
+import os
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+FLAGS = [
+    "--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+    "--no-first-run",
+]  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Served:
+    address: str
+    data: Path
+    log: Path
+
+
+@pytest.fixture(scope="session")
+def served(tmp_path_factory: pytest.TempPathFactory, still_file: Path) -> Iterator[Served]:
+    data = tmp_path_factory.mktemp("data")
+    (data / "demo").mkdir()
+    (data / "demo" / still_file.name).write_bytes(still_file.read_bytes())
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        port = s.getsockname()[1]
+    log = data / "server.log"
+    environment = {**os.environ, "JADE_LANTERN_DATA": str(data)}
+    command = [sys.executable, "-m", "jade_lantern.cli", "demo", "--port", str(port)]
+    address = f"http://127.0.0.1:{port}"
+    with log.open("wb") as out:
+        server = subprocess.Popen(command, env=environment, stdout=out, stderr=out)
+        for _ in range(600):
+            try:
+                urllib.request.urlopen(f"{address}/api/ping", timeout=1).close()
+                break
+            except OSError:
+                assert server.poll() is None, log.read_text()
+                time.sleep(0.1)
+        yield Served(address, data, log)
+        server.terminate()
+        server.wait(10)
+    said = [line for line in log.read_text().splitlines() if "Jade Lantern is at" not in line]
+    assert said == [], "the server's log must stay clean"
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def complaints() -> list[str]:
+    """What the console said; a test that means to provoke an answer of 4xx clears it."""
+    return []
+
+
+@pytest.fixture
+def page(browser: Browser, served: Served, complaints: list[str]) -> Iterator[Page]:
+    page = browser.new_page(viewport={"width": 1920, "height": 1180}, base_url=served.address)
+    page.set_default_timeout(20_000)
+    page.on(
+        "console",
+        lambda m: complaints.append(m.text) if m.type in ("error", "warning") else None,
+    )
+    page.on("pageerror", lambda e: complaints.append(str(e)))
+    yield page
+    page.close()
+    assert complaints == []
