@@ -29,7 +29,9 @@ def main(address: str) -> None:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
-        page.on("console", lambda m: print(m.type, m.text) if m.type in ("error", "warning") else None)
+        page.on(
+            "console", lambda m: print(m.type, m.text) if m.type in ("error", "warning") else None
+        )
         page.goto(address)
         page.get_by_role("heading", name="Projects", exact=True).wait_for()
         page.wait_for_timeout(600)

@@ -15,14 +15,14 @@ from playwright.sync_api import Page, expect
 
 from jade_lantern.core.camera import Camera
 from jade_lantern.core.deliver.movie import read_movie
+from jade_lantern.core.move.path import shot_camera
 from jade_lantern.core.picture import Still
 from jade_lantern.core.scene.document import read
 from jade_lantern.core.sight.measure import required_camera
-from jade_lantern.core.move.path import shot_camera
 from jade_lantern.demo.picture import paint_picture
 from jade_lantern.demo.project import DATUM, EDGES, seen
 from jade_lantern.demo.world import CRATES, EYE_HEIGHT_M, FACADE_X, lens, quay
-from tests.browser.lens import Lens, go_to, kept, state, wait_drawn
+from tests.browser.lens import Lens, kept, state, wait_drawn
 from tests.truth import decibels, grown, same_move, seen_by_both, stretch
 
 KEYS = {"across": "1", "away": "2", "up": "3"}
@@ -148,7 +148,7 @@ def _check_moved(scene: object, frame: np.ndarray) -> None:
     truth: Camera = same_move(lens(), sighted, shot)
     shapes = quay()
     picture, who, place = paint_picture(shapes, truth)
-    _, lens_who, lens_place = paint_picture(shapes, lens(), samples=1)
+    _, _lens_who, lens_place = paint_picture(shapes, lens(), samples=1)
     blocked = [i for i, n in enumerate(shapes.names) if n in ("quay", "crate 1", "crate 2")]
     # the card stands for the fronts it was drawn along
     blocked += [i for i, n in enumerate(shapes.names) if n in ("workshop 2", "workshop 3")]
@@ -174,4 +174,3 @@ def _png(data: bytes) -> np.ndarray:
     picture = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
     code = cv2.COLOR_BGRA2RGBA if picture.shape[2] == 4 else cv2.COLOR_BGR2RGB
     return np.asarray(cv2.cvtColor(picture, code))
-

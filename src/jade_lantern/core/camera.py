@@ -1,4 +1,4 @@
-"""The pinhole camera that the sighting finds, that a lantern throws from, and that the shot moves."""
+"""The pinhole camera: what the sighting finds, a lantern throws from, and the shot moves."""
 
 from __future__ import annotations
 
@@ -39,7 +39,7 @@ class Camera:
         return -self.rotation[2]
 
     def projection(self) -> Array:
-        """(3, 3) M with ``M @ (p - position)`` the homogeneous picture point; its w is the depth."""
+        """(3, 3) M: ``M @ (p - position)`` is the homogeneous pixel, its w the depth."""
         k = np.array(
             [
                 [self.focal_px, 0.0, -self.cx],

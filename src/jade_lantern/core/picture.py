@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from PIL import ExifTags, Image, ImageFile, UnidentifiedImageError
+from PIL import ExifTags, Image, ImageFile, ImageOps, UnidentifiedImageError
 
 from .refusal import Refusal
 
@@ -70,22 +70,33 @@ def read_still(data: bytes) -> Still:
             f"This picture is {width} × {height}: too small to sight a camera from. "
             f"It needs at least {LEAST_SIDE} pixels a side."
         )
-    exif = _exif(image)
-    deep = image.mode not in EIGHT_BIT
+    facts, taken_with = _exif(image)
+    deep = image.mode not in EIGHT_BIT or _depth(image, data) > 8
     alpha = "A" in image.mode or "transparency" in image.info
     try:
         image.load()
-        pixels = _deep(data) if deep else _plain(image, alpha)
+        if deep:
+            turn = 1 if format == "TIFF" else int(facts.get("orientation", 1))
+            pixels = _upright(_deep(data), turn)  # the TIFF reader has turned it already
+        else:
+            pixels = _plain(ImageOps.exif_transpose(image), alpha)
     except (OSError, ValueError, SyntaxError, EOFError, cv2.error) as error:
         raise Refusal(
             "This picture is cut short or damaged, so nothing was kept. Save or copy it again."
         ) from error
-    pixels = _upright(pixels, int(exif.get("orientation", 1)))
     return Still(
         np.ascontiguousarray(pixels), format, 16 if deep else 8, alpha,
-        exif.get("focal_mm"), exif.get("focal_35mm"), exif.get("taken_with"),
+        facts.get("focal_mm"), facts.get("focal_35mm"), taken_with,
         hashlib.sha256(data).hexdigest(),
     )  # fmt: skip
+
+
+def _depth(image: Image.Image, data: bytes) -> int:
+    """Bits a channel, as the file says: Pillow opens deep colour as 8 bit without a word."""
+    if image.format == "PNG":
+        return data[24]
+    tags = getattr(image, "tag_v2", {})
+    return max(tags.get(258, (8,))) if image.format == "TIFF" else 8
 
 
 def _plain(image: Image.Image, alpha: bool) -> NDArray[np.uint8]:
@@ -100,7 +111,8 @@ def _plain(image: Image.Image, alpha: bool) -> NDArray[np.uint8]:
 def _deep(data: bytes) -> NDArray[np.uint8]:
     """More than 8 bit, brought to 8 for showing and casting."""
     raw = cv2.imdecode(
-        np.frombuffer(data, np.uint8), cv2.IMREAD_ANYDEPTH | cv2.IMREAD_COLOR_RGB | cv2.IMREAD_IGNORE_ORIENTATION
+        np.frombuffer(data, np.uint8),
+        cv2.IMREAD_ANYDEPTH | cv2.IMREAD_COLOR_RGB | cv2.IMREAD_IGNORE_ORIENTATION,
     )  # fmt: skip
     if raw is None:
         raise ValueError("undecodable")
@@ -122,14 +134,14 @@ def _upright(pixels: NDArray[np.uint8], orientation: int) -> NDArray[np.uint8]:
     return np.rot90(pixels, turns)
 
 
-def _exif(image: Image.Image) -> dict[str, float | str]:
+def _exif(image: Image.Image) -> tuple[dict[str, float], str | None]:
     """Orientation and lens facts, where the file has them and they make sense."""
-    out: dict[str, float | str] = {}
+    out: dict[str, float] = {}
     try:
         exif = image.getexif()
         inner = exif.get_ifd(ExifTags.IFD.Exif)
     except Exception:  # a broken block of facts must not cost the picture
-        return out
+        return out, None
     for tag, name, place in (
         (ExifTags.Base.Orientation, "orientation", exif),
         (ExifTags.Base.FocalLength, "focal_mm", inner),
@@ -142,9 +154,8 @@ def _exif(image: Image.Image) -> dict[str, float | str]:
         if (name == "orientation" and value in range(1, 9)) or 1 < value < 3000:
             out[name] = value
     model = exif.get(ExifTags.Base.Model)
-    if isinstance(model, str) and model.strip("\0 "):
-        out["taken_with"] = model.strip("\0 ")[:60]
-    return out
+    said = model.strip("\0 ")[:60] if isinstance(model, str) else ""
+    return out, said or None
 
 
 def preview(pixels: NDArray[np.uint8], longest: int) -> NDArray[np.uint8]:

@@ -22,7 +22,7 @@ def _meet(
     kind: int, a: Array, b: Array, c: Array, o: Array, d: Array
 ) -> tuple[float, float, float]:
     """Distance along a ray to one surface, and where on it (u, v): metres, or fractions."""
-    if kind == SHEET or kind == TRIANGLE:
+    if kind in (SHEET, TRIANGLE):
         nx = b[1] * c[2] - b[2] * c[1]
         ny = b[2] * c[0] - b[0] * c[2]
         nz = b[0] * c[1] - b[1] * c[0]

@@ -147,7 +147,7 @@ def _blocking() -> list[Edit | Gesture]:
                 )
             )
         )  # fmt: skip
-    for i, (x, z, wide, deep, high) in enumerate(CRATES):
+    for x, z, wide, deep, high in CRATES:
         left, right, front, back = x - wide / 2, x + wide / 2, z + deep / 2, z - deep / 2
         feet = tuple(
             seen(camera, (a, 0.0, b)) for a, b in ((left, front), (right, front), (right, back))

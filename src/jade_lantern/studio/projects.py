@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
@@ -57,7 +58,7 @@ def start(scene: Scene, steps: list[tuple[Edit, Scene]] | None = None) -> Projec
     """Store a project at its first scene, and what followed."""
     with transaction.atomic():
         project = Project.objects.create(name=scene.name)
-        rows = [("Bring in the still", None, scene)]
+        rows: list[tuple[str, dict[str, Any] | None, Scene]] = [("Bring in the still", None, scene)]
         rows += [(e.title, e.model_dump(mode="json"), s) for e, s in steps or []]
         Revision.objects.bulk_create(
             Revision(

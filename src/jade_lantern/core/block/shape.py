@@ -40,7 +40,7 @@ def mesh(proxy: Proxy, camera: Camera) -> Mesh:
     """The proxy's surface. camera: the sighted one, which a backdrop faces."""
     if isinstance(proxy, Backdrop):
         m = proxy.margin
-        w, h = camera.width, camera.height
+        w, h = float(camera.width), float(camera.height)
         frame = np.array(
             [[-m * w, h + m * h], [w + m * w, h + m * h], [w + m * w, -m * h], [-m * w, -m * h]]
         )

@@ -23,7 +23,7 @@ def _mask(numbers: list[int]) -> ir.Constant:
     return ir.Constant(ir.VectorType(ir.IntType(32), len(numbers)), numbers)
 
 
-@intrinsic  # type: ignore[untyped-decorator]
+@intrinsic
 def footprint(typing_context: Any, pixels: Any, index: Any, stride: Any, weights: Any) -> Any:
     """footprint(pixels, index, stride, (x0, x1, x2, x3, y0, y1, y2, y3)) -> uint32.
 

@@ -120,7 +120,8 @@ def _inside(u: float, v: float, w: float, right: float, bottom: float) -> bool:
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def _look_up_one(
-    x: float, y: float, mapping: Array, s: int, pixels: Array, start: Array, stride: Array, scale: Array,
+    x: float, y: float, mapping: Array, s: int,
+    pixels: Array, start: Array, stride: Array, scale: Array,
     right: float, bottom: float, hold: bool,
 ) -> np.uint32:  # fmt: skip
     u = mapping[s, 0, 0] * x + mapping[s, 0, 1] * y + mapping[s, 0, 2]
@@ -202,7 +203,7 @@ def _edge_pixel(
             )
             nearest[s] = z if e > 0.0 else nearest[s]
             who[s] = q if e > 0.0 else who[s]
-    red, green, blue, cover = 0, 0, 0, 0
+    red, green, blue, cover = np.int64(0), np.int64(0), np.int64(0), 0
     for s in range(SAMPLES):
         q = who[s]
         if q == NOTHING:

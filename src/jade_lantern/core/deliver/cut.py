@@ -46,8 +46,8 @@ def cut(mesh: Mesh, lantern: Camera, tolerance_px: float = 0.2) -> tuple[Texture
         lit += inside
         dark += outside
     points, triangles = _welded(lit)
-    # three edges each within a third keep the middle of the triangle within the whole
-    points, triangles = _refined(points, triangles, lantern, tolerance_px / 3)
+    # edges each within half keep the middle of the triangle within the whole
+    points, triangles = _refined(points, triangles, lantern, tolerance_px / 2)
     rest, rest_triangles = _welded(dark)
     return (
         Textured(points, triangles, lantern.project(points)[0]),

@@ -153,7 +153,7 @@ def _shot(file: gl.GLTF2, blob: _Blob, scene: Scene, sighted: Camera) -> None:
         yfov = 2 * np.arctan(sighted.height / 2 / focals)
         pointer = f"/cameras/{len(file.cameras) - 1}/perspective/yfov"
         extension = {"KHR_animation_pointer": {"pointer": pointer}}
-        target = {"path": "pointer", "extensions": extension}
+        target: dict[str, object] = {"path": "pointer", "extensions": extension}
         tracks.append((target, blob.array(yfov, gl.SCALAR)))
         file.extensionsUsed.append("KHR_animation_pointer")
     file.animations = [

@@ -55,4 +55,4 @@ def read_movie(path: Path) -> Iterable[NDArray[np.uint8]]:
     """The frames (H, W, 3) uint8 of a movie, in order."""
     with av.open(str(path)) as file:
         for frame in file.decode(video=0):
-            yield frame.to_ndarray(format="rgb24")
+            yield np.asarray(frame.to_ndarray(format="rgb24"), np.uint8)

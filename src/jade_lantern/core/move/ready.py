@@ -81,7 +81,7 @@ def aim_distance(camera: Camera) -> float:
 
 
 def nearest_depth(scene: Scene, camera: Camera) -> float:
-    """The depth of the nearest proxy in the middle of the view, but no nearer than two eye heights."""
+    """The nearest proxy's depth in the middle of the view, at least two eye heights."""
     depths = []
     for mesh in meshes(scene, camera):
         pixels, depth = camera.project(mesh.points)

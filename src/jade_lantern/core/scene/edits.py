@@ -361,13 +361,12 @@ class DuplicateProxy(Edit):
     def on(self, scene: Scene) -> Scene:
         old = _the(scene.proxies, self.proxy, "proxy")
         if isinstance(old, Backdrop):
-            aside = old.model_copy(update={"distance_m": old.distance_m * 1.1})
+            change = {"distance_m": old.distance_m * 1.1}
         else:
             step = getattr(old, "width_m", None) or 2 * getattr(old, "radius_m", 0.5)
-            aside = old.model_copy(update={"x": old.x + step * 1.1})
-        copy = aside.model_copy(
-            update={"id": f"{old.kind}-{scene.next_id}", "name": f"{old.name} copy"[:80]}
-        )
+            change = {"x": old.x + step * 1.1}
+        named = {"id": f"{old.kind}-{scene.next_id}", "name": f"{old.name} copy"[:80]}
+        copy = old.model_copy(update={**change, **named})
         return _numbered(scene.model_copy(update={"proxies": (*scene.proxies, copy)}))
 
     @property

@@ -1,4 +1,4 @@
-"""The sighting as people read it: every number with its uncertainty, and a verdict with its reason."""
+"""The sighting as people read it: numbers with their uncertainty, a verdict with its reason."""
 
 from __future__ import annotations
 
@@ -49,7 +49,7 @@ class HeadingReading(Value):
 
 
 class CameraReading(Value):
-    """A camera, written out. position is in eye heights over the foot while zero or size is open."""
+    """A camera, written out. position is in eye heights while zero or size is open."""
 
     width: int
     height: int

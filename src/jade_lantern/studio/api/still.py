@@ -23,7 +23,7 @@ class Made(Schema):
 
 @router.post("/stills", response={201: Made, 422: Trouble})
 def bring_in(
-    request: HttpRequest, still: UploadedFile = File(...), name: str = Form("")
+    request: HttpRequest, still: File[UploadedFile], name: Form[str] = ""
 ) -> tuple[int, Made]:
     """A new project on a still: PNG, JPEG, TIFF or WebP."""
     project = projects.project_from_still(still.read(), still.name or "still", name)

@@ -461,7 +461,7 @@ export interface components {
         };
         /**
          * CameraReading
-         * @description A camera, written out. position is in eye heights over the foot while zero or size is open.
+         * @description A camera, written out. position is in eye heights while zero or size is open.
          */
         CameraReading: {
             /** Cx */

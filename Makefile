@@ -1,0 +1,71 @@
+# Two commands do everything: `make demo` serves the application with its demo, `make test` checks it.
+SHELL := /bin/bash
+PYTHON ?= python3
+BIN := .venv/bin
+STAMPS := .stamps
+BUILT := src/jade_lantern/studio/built/index.html
+PORT ?= 8000
+
+.PHONY: demo test bench screenshots lint types set-up clean
+
+demo: $(STAMPS)/warm $(BUILT)
+	$(BIN)/jade-lantern demo --port $(PORT)
+
+test: $(STAMPS)/dev $(STAMPS)/warm $(STAMPS)/chromium $(BUILT) lint
+	$(BIN)/python -m pytest
+
+lint: $(STAMPS)/dev $(STAMPS)/web
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	cd web && npm run --silent check && npm run --silent lint
+
+bench: $(STAMPS)/warm $(BUILT)
+	$(BIN)/python -m bench
+
+# with the demo being served
+screenshots: $(STAMPS)/dev $(STAMPS)/chromium
+	$(BIN)/python docs/take_screenshots.py http://127.0.0.1:$(PORT)
+
+# the types of the front end, from the API's own schema
+types: $(STAMPS)/dev $(STAMPS)/web
+	$(BIN)/python -m jade_lantern.studio.contract > web/openapi.json
+	cd web && npm run --silent types
+
+set-up: $(STAMPS)/warm $(BUILT)
+
+$(BIN)/python:
+	$(PYTHON) -m venv .venv
+
+$(STAMPS)/python: requirements.lock pyproject.toml | $(BIN)/python
+	@mkdir -p $(STAMPS)
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements.lock
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --editable .
+	@touch $@
+
+$(STAMPS)/dev: requirements-dev.lock $(STAMPS)/python
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements-dev.lock
+	@touch $@
+
+$(STAMPS)/chromium:
+	@mkdir -p $(STAMPS)
+	@test -x /usr/bin/chromium || { apt-get update -qq && apt-get install -y -qq chromium; }
+	@touch $@
+
+$(STAMPS)/web: web/package-lock.json
+	@mkdir -p $(STAMPS)
+	cd web && npm ci --silent --no-audit --no-fund
+	@touch $@
+
+$(BUILT): $(STAMPS)/web $(shell find web/src web/public -type f) web/index.html web/vite.config.ts
+	cd web && npm run --silent build -- --logLevel warn
+	@touch $@
+
+# kernels are compiled and the demo still is painted here, so that nothing stalls later
+$(STAMPS)/warm: $(STAMPS)/python $(shell find src -name '*.py')
+	$(BIN)/jade-lantern warm
+	@touch $@
+
+clean:
+	rm -rf .venv .stamps .cache web/node_modules src/jade_lantern/studio/built

@@ -1,0 +1,66 @@
+"""What the browser draws against what the core renders."""
+
+import base64
+
+import cv2
+import numpy as np
+from playwright.sync_api import Page
+
+from jade_lantern.core.block.shape import meshes
+from jade_lantern.core.cast.pyramid import Pyramid
+from jade_lantern.core.cast.render import render
+from jade_lantern.core.move.path import shot_camera
+from jade_lantern.core.scene.model import Scene
+from jade_lantern.core.sight.measure import required_camera
+from tests.browser.lens import go_to, open_project
+from tests.truth import decibels
+
+EDGE = 3  # px round the frame, where the view's own border is antialiased
+
+
+def drawn(page: Page, view: str, width: int, height: int) -> np.ndarray:
+    """The frame's part of a view's canvas, cut to whole pixels, and its size."""
+    page.wait_for_timeout(700)
+    canvas = page.get_by_role("application", name=view).locator("canvas")
+    data = base64.b64decode(canvas.evaluate("c => c.toDataURL('image/png')").split(",")[1])
+    picture = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR_RGB)
+    h, w = picture.shape[:2]
+    assert w / h < width / height  # the picture spans the view's width
+    tall = w * height / width
+    top = (h - tall) / 2
+    # where the frame begins inside a pixel, shift the truth's rows by as much instead
+    return picture, top, w, tall
+
+
+def core_view(
+    scene: Scene, plate: Pyramid, frame: float | None, top: float, w: int, h: int
+) -> np.ndarray:
+    """The same view by the core: the shot camera with its principal point moved into the canvas."""
+    from dataclasses import replace
+
+    sighted = required_camera(scene)
+    camera = sighted if frame is None else shot_camera(scene, frame, sighted)
+    small = camera.resized(w, round(w * camera.height / camera.width))
+    tall = w * camera.height / camera.width
+    view = replace(small, height=h, cy=top + tall / 2)
+    return render(meshes(scene, sighted), view, sighted, plate)
+
+
+def compare(page: Page, view: str, scene: Scene, plate: Pyramid, frame: float | None) -> float:
+    picture, top, w, tall = drawn(page, view, scene.plate.width, scene.plate.height)
+    core = core_view(scene, plate, frame, top, w, picture.shape[0])
+    inside = np.zeros(picture.shape[:2], bool)
+    inside[int(top) + EDGE : int(top + tall) - EDGE, EDGE:-EDGE] = True
+    inside &= core[..., 3] == 255
+    assert inside.mean() > 0.4
+    return decibels(picture, core[..., :3], inside)
+
+
+def test_the_viewport_shows_what_the_renderer_renders(page, demo_scene, plate):
+    open_project(page, "Lantern Quay")
+    go_to(page, "Cast")
+    page.get_by_role("button", name="Picture", exact=True).click()
+    assert compare(page, "Lens view", demo_scene, plate, None) > 35
+    go_to(page, "Move")
+    page.get_by_role("slider", name="Frame").press("End")
+    assert compare(page, "Shot view", demo_scene, plate, 95) > 35

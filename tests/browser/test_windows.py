@@ -1,0 +1,127 @@
+"""Two windows, a reload in the middle, everything undone, and what is refused."""
+
+import numpy as np
+from playwright.sync_api import Browser, Page, expect
+
+from jade_lantern.core.picture import png
+from jade_lantern.demo.project import seen
+from jade_lantern.demo.world import lens
+from tests.browser.lens import Lens, go_to, kept, open_project, state, wait_drawn
+
+
+def make_project(page: Page, name: str) -> None:
+    """A project of its own on a plain still, so that tests do not meet."""
+    grey = np.full((400, 600, 3), 120, np.uint8)
+    page.goto("/")
+    page.get_by_label("Still", exact=True).set_input_files(
+        {"name": f"{name}.png", "mimeType": "image/png", "buffer": png(grey)}
+    )
+    wait_drawn(page)
+
+
+def trace(page: Page, key: str, a: tuple[float, float], b: tuple[float, float], wait: int) -> None:
+    hand = Lens(page, 600, 400)
+    page.keyboard.press(key)
+    hand.drag(a, b, steps=3)
+    kept(page, wait)
+    page.keyboard.press("Escape")
+
+
+def test_everything_can_be_undone_and_redone(page):
+    make_project(page, "undo")
+    go_to(page, "Sight")
+    lines = [
+        ("1", (50, 300), (500, 320)),
+        ("1", (60, 100), (520, 60)),
+        ("3", (100, 30), (120, 380)),
+    ]
+    for i, (key, a, b) in enumerate(lines):
+        trace(page, key, a, b, i + 1)
+    for left in (2, 1, 0):
+        page.keyboard.press("Control+z")
+        expect(page.get_by_role("group", name="trace")).to_have_count(left)
+    expect(page.get_by_role("button", name="Undo")).to_be_disabled()
+    for there in (1, 2, 3):
+        page.keyboard.press("Control+Shift+z")
+        expect(page.get_by_role("group", name="trace")).to_have_count(there)
+    page.get_by_role("button", name="History").click()
+    expect(
+        page.get_by_role("dialog").get_by_role("button", name="Bring in the still")
+    ).to_be_visible()
+
+
+def test_a_reload_leaves_everything_where_it_was(page):
+    make_project(page, "reload")
+    go_to(page, "Sight")
+    trace(page, "2", (50, 300), (500, 320), 1)
+    lens_view = page.get_by_role("application", name="Lens view")
+    lens_view.hover()
+    page.mouse.wheel(0, -400)
+    page.get_by_role("button", name="Away 1", exact=True).click()
+    zoom = lens_view.get_by_text("Lens ·").inner_text()
+    page.reload()
+    wait_drawn(page)
+    assert page.url.endswith("/sight")
+    expect(lens_view.get_by_text(zoom)).to_be_visible()
+    expect(page.get_by_role("button", name="Away 1", exact=True)).to_have_attribute(
+        "aria-pressed", "true"
+    )
+
+
+def test_two_windows_never_overwrite_each_other(browser: Browser, page: Page, complaints, served):
+    make_project(page, "both")
+    go_to(page, "Sight")
+    other = browser.new_page(viewport={"width": 1920, "height": 1180}, base_url=served.address)
+    other.goto(page.url)
+    wait_drawn(other)
+    trace(page, "1", (50, 300), (500, 320), 1)
+    hand = Lens(other, 600, 400)
+    other.keyboard.press("3")
+    hand.drag((100, 30), (120, 380), steps=1)
+    expect(other.get_by_role("status")).to_contain_text("changed in another window")
+    expect(other.get_by_role("status")).to_contain_text("Trace Across")
+    assert len(state(page)["scene"]["sighting"]["traces"]) == 1
+    other.get_by_role("button", name="Make it again").click()
+    expect(page.get_by_role("group", name="trace")).to_have_count(2, timeout=8000)
+    other.close()
+
+
+def test_what_is_no_picture_is_refused_at_the_place(page, complaints):
+    page.goto("/")
+    page.get_by_label("Still", exact=True).set_input_files(
+        {"name": "notes.png", "mimeType": "image/png", "buffer": b"these are notes"}
+    )
+    expect(page.get_by_role("alert")).to_contain_text("no picture that can be read")
+    complaints.clear()  # the browser itself reports the answer of 422
+
+
+def test_a_datum_in_the_sky_is_refused_at_the_place(page, complaints):
+    open_project(page, "Lantern Quay")
+    go_to(page, "Sight")
+    page.get_by_role("button", name="Unlock sighting").click()
+    expect(page.get_by_role("button", name="Lock sighting")).to_be_visible()
+    revision = state(page)["revision"]
+    page.keyboard.press("d")
+    Lens(page, 1920, 1280).click((500, 200))
+    expect(page.get_by_role("status")).to_contain_text("above the horizon")
+    assert state(page)["revision"] == revision
+    complaints.clear()
+    page.get_by_role("button", name="Undo").click()
+    kept(page, revision - 1)
+
+
+def test_a_proxy_is_dragged_over_the_floor(page):
+    open_project(page, "Lantern Quay")
+    go_to(page, "Block")
+    before = next(p for p in state(page)["scene"]["proxies"] if p["name"] == "crate 2")
+    revision = state(page)["revision"]
+    hand, camera = Lens(page, 1920, 1280), lens()
+    hand.drag(seen(camera, (1.75, 0.3, -7.7)), seen(camera, (1.0, 0.3, -7.7)))
+    kept(page, revision + 1)
+    after = next(p for p in state(page)["scene"]["proxies"] if p["id"] == before["id"])
+    assert after["x"] < before["x"] - 0.4
+    assert {k: v for k, v in after.items() if k not in "xz"} == {
+        k: v for k, v in before.items() if k not in "xz"
+    }
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_label("Across")).to_have_value(f"{before['x']:.2f}")

@@ -1,0 +1,188 @@
+"""What leaves the house: GLB, movie, archive."""
+
+import io
+import zipfile
+
+import numpy as np
+import pygltflib
+import pytest
+
+from jade_lantern.core.block.shape import mesh
+from jade_lantern.core.camera import Camera, rotation_of
+from jade_lantern.core.deliver.archive import packed, unpacked
+from jade_lantern.core.deliver.cut import cut
+from jade_lantern.core.deliver.frames import delivery
+from jade_lantern.core.deliver.gltf import glb
+from jade_lantern.core.deliver.movie import Movie, read_movie
+from jade_lantern.core.mesh import mesh_of
+from jade_lantern.core.move.path import shot_cameras
+from jade_lantern.core.picture import png
+from jade_lantern.core.refusal import Refusal
+from jade_lantern.core.scene.edits import SetKeys, apply
+from jade_lantern.core.sight.measure import required_camera
+
+CAMERA = Camera.centred(3000, 2000, 2600, rotation_of(-2, 1, 15), np.array([0, 1.6, 0.0]))
+
+
+def worst_texture_error(part, camera) -> float:
+    """How far an evenly stretched texture is from the exact projection, px, over many points."""
+    rng = np.random.default_rng(0)
+    weights = rng.dirichlet([1, 1, 1], 40)
+    corners, pixels = part.points[part.triangles], part.pixels[part.triangles]
+    at = np.einsum("kc,tcd->tkd", weights, corners)
+    even = np.einsum("kc,tcd->tkd", weights, pixels)
+    return float(np.linalg.norm(camera.project(at)[0] - even, axis=-1).max())
+
+
+@pytest.mark.parametrize(
+    "points",
+    [
+        [[-30, 0, 30], [30, 0, 30], [30, 0, -300], [-30, 0, -300]],  # a floor, under the camera
+        [[3, 0, 5], [3, 0, -200], [3, 9, -200], [3, 9, 5]],  # a wall that runs past it
+    ],
+)
+def test_cut_geometry_carries_its_texture_to_a_quarter_pixel(points):
+    lit, dark = cut(mesh_of(points, [(0, 1, 2, 3)]), CAMERA)
+    assert 10 < len(lit.triangles) < 100_000
+    assert worst_texture_error(lit, CAMERA) < 0.25
+    assert (lit.pixels > -1e-3).all()
+    assert (lit.pixels < [3000.001, 2000.001]).all()
+    area = sum(_area(p) for p in (lit, dark))
+    whole = np.linalg.norm(
+        np.cross(np.subtract(points[1], points[0]), np.subtract(points[3], points[0]))
+    )
+    assert area == pytest.approx(whole, rel=1e-6)
+
+
+def _area(part) -> float:
+    a, b, c = (
+        np.moveaxis(part.points[part.triangles], 1, 0)
+        if len(part.triangles)
+        else np.zeros((3, 1, 3))
+    )
+    return float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum() / 2)
+
+
+def test_cutting_leaves_no_crack():
+    lit, _ = cut(
+        mesh_of([[-9, 0, -2], [9, 0, -2], [9, 0, -90], [-9, 0, -90]], [(0, 1, 2, 3)]), CAMERA
+    )
+    edges = np.sort(np.concatenate([lit.triangles[:, [i, (i + 1) % 3]] for i in range(3)]), axis=1)
+    _, count = np.unique(edges, axis=0, return_counts=True)
+    assert set(count) <= {1, 2}
+    single = np.unique(edges, axis=0)[count == 1]
+    middle = lit.points[single].mean(axis=1)
+    pixels = CAMERA.project(middle)[0]
+    on_frame = (np.abs(pixels) < 0.01).any(1) | (np.abs(pixels - [3000, 2000]) < 0.01).any(1)
+    on_rim = (np.abs(np.abs(middle[:, 0]) - 9) < 1e-6) | np.isin(
+        np.round(middle[:, 2], 6), (-2, -90)
+    )
+    assert (on_frame | on_rim).all()
+
+
+@pytest.fixture(scope="module")
+def exported(demo_scene, still) -> pygltflib.GLTF2:
+    return pygltflib.GLTF2().load_from_bytes(glb(demo_scene, png(still.pixels), "image/png"))
+
+
+def accessor(file: pygltflib.GLTF2, index: int) -> np.ndarray:
+    a = file.accessors[index]
+    view = file.bufferViews[a.bufferView]
+    kind = np.float32 if a.componentType == pygltflib.FLOAT else np.uint32
+    size = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4}[a.type]
+    data = np.frombuffer(file.binary_blob(), kind, a.count * size, view.byteOffset)
+    return data.reshape(a.count, size)
+
+
+def test_the_glb_holds_every_proxy_with_the_plate_on_it(exported, demo_scene):
+    assert [m.name for m in exported.meshes] == [p.name for p in demo_scene.proxies]
+    camera = required_camera(demo_scene)
+    crate = next(m for m in exported.meshes if m.name == "crate 1")
+    lit = next(p for p in crate.primitives if p.material == 0)
+    points, uv = (
+        accessor(exported, lit.attributes.POSITION),
+        accessor(exported, lit.attributes.TEXCOORD_0),
+    )
+    pixels, _ = camera.project(points.astype(float))
+    assert np.allclose(pixels, uv * [1920, 1280], atol=0.05)
+    shape = mesh(next(p for p in demo_scene.proxies if p.name == "crate 1"), camera)
+    assert np.allclose(points.min(0), shape.points.min(0), atol=1e-5)
+
+
+def test_the_glb_camera_moves_as_the_shot_does(exported, demo_scene):
+    camera = required_camera(demo_scene)
+    shots = shot_cameras(demo_scene, np.arange(96.0), camera)
+    animation = exported.animations[0]
+    by_path = {c.target.path: animation.samplers[c.sampler] for c in animation.channels}
+    at = accessor(exported, by_path["translation"].output)
+    assert np.allclose(at, [c.position for c in shots], atol=1e-5)
+    assert accessor(exported, by_path["translation"].input)[-1, 0] == pytest.approx(95 / 24)
+    node = exported.nodes[animation.channels[0].target.node]
+    yfov = exported.cameras[node.camera].perspective.yfov
+    assert 640 / np.tan(yfov / 2) == pytest.approx(camera.focal_px, rel=1e-6)
+
+
+def test_a_moving_focal_length_goes_out_too(demo_scene, still):
+    keys = demo_scene.move.keys
+    longer = apply(
+        demo_scene, SetKeys(keys=(keys[0], keys[1].model_copy(update={"focal_mm": 60.0})))
+    )
+    file = pygltflib.GLTF2().load_from_bytes(glb(longer, png(still.pixels), "image/png"))
+    assert "KHR_animation_pointer" in file.extensionsUsed
+    yfov = accessor(file, file.animations[0].samplers[2].output)
+    assert 640 / np.tan(yfov[-1, 0] / 2) == pytest.approx(60 * 1920 / 36, rel=1e-5)
+
+
+def test_a_movie_plays_back_what_was_put_in(tmp_path):
+    path = tmp_path / "a.mp4"
+    y, x = np.mgrid[0:101, 0:161]
+    frames = [
+        np.dstack([x + i * 4, y, np.full_like(x, 60), np.full_like(x, 255)]).astype(np.uint8)
+        for i in range(10)
+    ]
+    with Movie(path, 161, 101, 23.976) as movie:
+        for frame in frames:
+            movie.add(frame)
+    back = list(read_movie(path))
+    assert [f.shape for f in back] == [(100, 160, 3)] * 10
+    for a, b in zip(frames, back, strict=True):
+        assert np.abs(a[:100, :160, :3].astype(int) - b).mean() < 4
+
+
+@pytest.mark.parametrize(
+    ("asked", "word"),
+    [
+        ({"width": 0}, "at least 16"),
+        ({"width": 20_000}, "cannot be rendered"),
+        ({"first": 5, "last": 4}, "not all in the shot"),
+        ({"last": 96}, "not all in the shot"),
+    ],
+)
+def test_a_delivery_that_cannot_be_is_refused(demo_scene, asked, word):
+    with pytest.raises(Refusal, match=word):
+        delivery(demo_scene, **asked)
+
+
+def test_an_empty_scene_cannot_be_delivered(demo_scene, still):
+    bare = demo_scene.model_copy(update={"proxies": ()})
+    with pytest.raises(Refusal, match="nothing to cast on"):
+        delivery(bare)
+    with pytest.raises(Refusal, match="nothing to export"):
+        glb(bare, b"", "image/png")
+
+
+def test_an_archive_comes_back_whole(demo_scene, still_file):
+    data = still_file.read_bytes()
+    archive = packed(demo_scene, data)
+    assert unpacked(archive) == (demo_scene, data)
+    with pytest.raises(Refusal, match="damaged"):
+        unpacked(archive[: len(archive) // 2])
+
+
+def test_an_archive_with_another_plate_is_refused(demo_scene):
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as archive:
+        archive.writestr("scene.json", demo_scene.model_dump_json())
+        archive.writestr("plate", png(np.zeros((64, 64, 3), np.uint8)))
+    with pytest.raises(Refusal, match="not the one"):
+        unpacked(out.getvalue())

@@ -1,0 +1,105 @@
+"""The shot camera in time."""
+
+import numpy as np
+import pytest
+
+from jade_lantern.core.change import changed
+from jade_lantern.core.move.path import attitude, key_from, shot_camera, shot_cameras
+from jade_lantern.core.move.ready import KeyHere, Push
+from jade_lantern.core.refusal import Refusal
+from jade_lantern.core.scene.edits import SetKeys, apply
+from jade_lantern.core.scene.model import Key
+from jade_lantern.core.sight.measure import required_camera
+
+
+def keyed(scene, *keys):
+    return apply(scene, SetKeys(keys=keys))
+
+
+def key(frame, x=0.0, z=0.0, aim=(0, 1.6, -10), **more):
+    return Key(frame=frame, position=(x, 1.6, z), aim=aim, focal_mm=30, **more)
+
+
+def test_a_key_taken_from_a_camera_is_that_camera(demo_scene):
+    camera = required_camera(demo_scene)
+    assert np.allclose(attitude(key_from(camera, 0, 5, 30)), camera.rotation, atol=1e-12)
+
+
+def test_a_push_begins_at_the_lens_and_goes_straight_in(demo_scene):
+    camera = required_camera(demo_scene)
+    scene = changed(demo_scene, Push(distance_m=2.0))[1]
+    first, last = (shot_camera(scene, f, camera) for f in (0, 95))
+    assert np.allclose(first.position, camera.position)
+    assert np.allclose(first.rotation, camera.rotation, atol=1e-12)
+    assert first.focal_px == pytest.approx(camera.focal_px)
+    by = last.position - first.position
+    assert by[1] == pytest.approx(0)
+    assert np.linalg.norm(by) == pytest.approx(2)
+    assert np.cross(by, camera.forward * [1, 0, 1]) == pytest.approx(np.zeros(3), abs=1e-9)
+
+
+def test_without_keys_the_shot_stands_at_the_lens(demo_scene):
+    camera = required_camera(demo_scene)
+    assert shot_camera(keyed(demo_scene), 50, camera) is camera
+
+
+def test_every_key_is_met_on_its_frame(demo_scene):
+    camera = required_camera(demo_scene)
+    keys = (key(0), key(30, 1, -2, ease="none"), key(70, -1, -4, ease="in"), key(95, 0, -5))
+    cameras = shot_cameras(
+        keyed(demo_scene, *keys), np.array([k.frame for k in keys], float), camera
+    )
+    for k, c in zip(keys, cameras, strict=True):
+        assert np.allclose(c.position, k.position)
+        assert np.allclose(c.rotation, attitude(k), atol=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("ease", "start", "end"),
+    [("none", 1, 1), ("both", 0, 0), ("out", 0, 1), ("in", 1, 0)],
+)
+def test_an_ease_stands_still_at_its_end_of_the_stretch(demo_scene, ease, start, end):
+    keys = (key(0, ease=ease), key(90, 0, -9, ease=ease))
+    frames = np.array([0, 0.01, 89.99, 90])
+    at = [
+        c.position[2]
+        for c in shot_cameras(keyed(demo_scene, *keys), frames, required_camera(demo_scene))
+    ]
+    assert (at[0] - at[1]) / 0.001 == pytest.approx(start, abs=0.01)
+    assert (at[2] - at[3]) / 0.001 == pytest.approx(end, abs=0.01)
+
+
+def test_a_camera_that_passes_its_aim_does_not_flip(demo_scene):
+    aim = (0.0, 1.6, -3.0)
+    keys = (key(0, aim=aim), key(60, 0, -6, aim=(0, 1.6, -3.0 - 6)))
+    cameras = shot_cameras(keyed(demo_scene, *keys), np.arange(61.0), required_camera(demo_scene))
+    forward = np.array([c.forward for c in cameras])
+    assert (np.einsum("ij,ij->i", forward[1:], forward[:-1]) > 0.999).all()
+
+
+def test_before_the_first_key_and_after_the_last_the_camera_waits(demo_scene):
+    camera = required_camera(demo_scene)
+    scene = keyed(demo_scene, key(20), key(40, 0, -2))
+    a, b = shot_cameras(scene, np.array([0.0, 95.0]), camera)
+    assert a.position[2] == 0
+    assert b.position[2] == -2
+
+
+def test_a_key_here_does_not_change_the_picture_there(demo_scene):
+    camera = required_camera(demo_scene)
+    before = shot_camera(demo_scene, 40, camera)
+    after = shot_camera(changed(demo_scene, KeyHere(frame=40))[1], 40, camera)
+    assert np.allclose(before.position, after.position)
+    assert np.allclose(before.rotation, after.rotation, atol=1e-9)
+
+
+def test_a_step_goes_along_the_cameras_own_axes(demo_scene):
+    camera = required_camera(demo_scene)
+    scene = changed(keyed(demo_scene), KeyHere(frame=10, right_m=1, up_m=2, forward_m=3))[1]
+    step = camera.rotation @ (np.array(scene.move.keys[0].position) - camera.position)
+    assert np.allclose(step, (1, 2, -3))
+
+
+def test_a_key_past_the_end_is_refused(demo_scene):
+    with pytest.raises(Refusal, match="past the end"):
+        changed(demo_scene, KeyHere(frame=500))

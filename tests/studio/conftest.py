@@ -1,0 +1,49 @@
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import pytest
+from django.test import Client
+
+from jade_lantern.core.scene.model import Scene
+from jade_lantern.studio import plates, projects
+from jade_lantern.studio.models import Project
+
+
+@pytest.fixture(autouse=True)
+def _own_folder(settings: Any, tmp_path: Path) -> None:
+    settings.DATA = tmp_path
+    projects._scene.cache_clear()
+    plates._pixels.cache_clear()
+
+
+class Api:
+    """The API as a client uses it."""
+
+    def __init__(self) -> None:
+        self.client = Client()
+
+    def get(self, path: str) -> Any:
+        return self.client.get(f"/api/{path}")
+
+    def post(self, path: str, **body: Any) -> Any:
+        return self.client.post(f"/api/{path}", body, content_type="application/json")
+
+    def keep(self, project: int, base: int, **change: Any) -> Any:
+        return self.post(f"projects/{project}/edits", base=base, change=change)
+
+
+@pytest.fixture
+def api(db: None) -> Api:
+    return Api()
+
+
+@pytest.fixture
+def project(db: None, demo_scene: Scene, still_file: Path) -> Project:
+    """The demo scene as a project with one revision."""
+    from jade_lantern.core.picture import read_still
+
+    data = still_file.read_bytes()
+    plates.keep(data, read_still(data))
+    return projects.start(demo_scene)

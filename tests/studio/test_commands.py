@@ -1,0 +1,50 @@
+"""The command line on stored projects."""
+
+import cv2
+import pytest
+from typer.testing import CliRunner
+
+from jade_lantern.cli import app
+from jade_lantern.studio.models import Project
+
+
+def run(*words: str, code: int = 0) -> str:
+    done = CliRunner().invoke(app, list(words))
+    assert done.exit_code == code, done.output
+    return done.output
+
+
+@pytest.mark.usefixtures("db")
+def test_a_project_goes_out_and_comes_back_in(project, tmp_path):
+    archive = tmp_path / "quay.zip"
+    run("export", str(project.pk), str(archive))
+    number = int(run("import", str(archive), "--name", "Back again"))
+    assert Project.objects.get(pk=number).name == "Back again"
+    run("export", str(archive), str(tmp_path / "quay.glb"))
+    assert (tmp_path / "quay.glb").read_bytes()[:4] == b"glTF"
+    run("render", str(number), str(tmp_path / "frames"), "--width", "96", "--last", "2")
+    frames = sorted((tmp_path / "frames").iterdir())
+    assert [cv2.imread(str(f)).shape for f in frames] == [(64, 96, 3)] * 3
+    run("render", str(archive), str(tmp_path / "a.mp4"), "--width", "96", "--last", "2")
+    assert (tmp_path / "a.mp4").stat().st_size > 500
+
+
+@pytest.mark.usefixtures("db")
+def test_a_still_is_imported(still_file):
+    number = int(run("import", str(still_file)))
+    assert Project.objects.get(pk=number).name == "lantern-quay"
+
+
+@pytest.mark.usefixtures("db")
+def test_errors_are_words_and_not_tracebacks(tmp_path):
+    (tmp_path / "a.txt").write_text("no picture")
+    for words in (
+        ("import", str(tmp_path / "a.txt")),
+        ("import", str(tmp_path / "none.png")),
+        ("export", "77", str(tmp_path / "a.glb")),
+        ("render", str(tmp_path / "a.txt"), str(tmp_path / "out")),
+    ):
+        said = run(*words, code=1)
+        assert said.strip()
+        assert "Traceback" not in said
+    assert not (tmp_path / "out").exists()

@@ -1,0 +1,164 @@
+"""Revisions: nothing acknowledged is lost, nothing is overwritten."""
+
+import io
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+
+from jade_lantern.core.picture import png
+from jade_lantern.studio.contract import schema_text
+from jade_lantern.studio.models import Project, Revision
+
+GREY = png(np.full((80, 120, 3), 90, np.uint8))
+
+
+def bring(api, data: bytes, name: str):
+    return api.client.post("/api/stills", {"still": SimpleUploadedFile(name, data)})
+
+
+def test_a_still_becomes_a_project(api):
+    made = bring(api, GREY, "harbour at dusk.png")
+    assert made.status_code == 201
+    state = api.get(f"projects/{made.json()['id']}").json()
+    assert state["scene"]["name"] == "harbour at dusk"
+    assert state["scene"]["plate"]["width"] == 120
+    assert state["shown"]["reading"]["verdict"] == "Open"
+    digest = state["scene"]["plate"]["digest"]
+    plate = api.get(f"projects/{made.json()['id']}/plate/{digest}?longest=60")
+    assert plate["Content-Type"] == "image/png"
+    assert plate.content[:4] == b"\x89PNG"
+
+
+@pytest.mark.parametrize("data", [b"", b"no picture", GREY[:100]])
+def test_a_bad_still_keeps_nothing(api, settings, data):
+    answer = bring(api, data, "a.png")
+    assert answer.status_code == 422
+    assert answer.json()["message"].endswith(".")
+    assert not Project.objects.exists()
+    assert not (Path(settings.DATA) / "plates").exists()
+
+
+@pytest.mark.parametrize(
+    "name", ["../../etc/passwd.png", "..\\..\\boot.png", "/tmp/x.png", "\0.png"]
+)
+def test_a_name_with_path_parts_stays_a_name(api, settings, name):
+    made = bring(api, GREY, name)
+    assert made.status_code == 201
+    plate = api.get(f"projects/{made.json()['id']}").json()["scene"]["plate"]
+    assert "/" not in plate["name"]
+    assert "\\" not in plate["name"]
+    kept = [p.name for p in (Path(settings.DATA) / "plates").iterdir()]
+    assert kept == [plate["digest"]]
+
+
+def test_an_edit_is_kept_undone_and_redone(api, project):
+    id = project.pk
+    after = api.keep(id, 0, verb="RenameProject", name="Dusk").json()
+    assert (after["revision"], after["scene"]["name"], after["undo"]) == (
+        1,
+        "Dusk",
+        "Rename to Dusk",
+    )
+    back = api.post(f"projects/{id}/undo", base=1).json()
+    assert (back["revision"], back["scene"]["name"], back["redo"]) == (
+        0,
+        "Lantern Quay",
+        "Rename to Dusk",
+    )
+    again = api.post(f"projects/{id}/redo", base=0).json()
+    assert (again["revision"], again["scene"]["name"]) == (1, "Dusk")
+
+
+def test_what_was_undone_is_still_there_after_another_edit(api, project):
+    id = project.pk
+    api.keep(id, 0, verb="RenameProject", name="One")
+    api.post(f"projects/{id}/undo", base=1)
+    two = api.keep(id, 0, verb="RenameProject", name="Two").json()
+    assert (two["revision"], two["redo"]) == (2, None)
+    steps = api.get(f"projects/{id}/history").json()
+    assert [(s["title"], s["on_the_way"]) for s in steps[1:]] == [
+        ("Rename to One", False),
+        ("Rename to Two", True),
+    ]
+    gone_to = api.post(f"projects/{id}/history/1", base=2).json()
+    assert gone_to["scene"]["name"] == "One"
+
+
+def test_an_edit_on_an_old_revision_is_told_what_happened_since(api, project):
+    id = project.pk
+    api.keep(id, 0, verb="RenameProject", name="Mine")
+    late = api.keep(id, 0, verb="RenameProject", name="Theirs")
+    assert late.status_code == 409
+    assert late.json()["since"] == ["Rename to Mine"]
+    assert api.get(f"projects/{id}").json()["scene"]["name"] == "Mine"
+    api.post(f"projects/{id}/undo", base=1)
+    stale = api.keep(id, 1, verb="RenameProject", name="Theirs")
+    assert stale.json()["since"] == ["Undo: Rename to Mine"]
+
+
+def test_nothing_to_undo_is_said(api, project):
+    answer = api.post(f"projects/{project.pk}/undo", base=0)
+    assert answer.status_code == 422
+    assert "nothing to undo" in answer.json()["message"]
+
+
+def test_a_try_stores_nothing(api, project):
+    change = {"verb": "AlterProxy", "proxy": "box-24", "to": {"height_m": 3}}
+    tried = api.post(f"projects/{project.pk}/tries", base=0, change=change).json()
+    assert [p["id"] for p in tried["proxies"]] == ["box-24"]
+    assert max(tried["proxies"][0]["points"][1::3]) == pytest.approx(3)
+    assert tried["reading"] is None
+    assert Revision.objects.count() == 1
+
+
+def test_a_try_of_a_trace_carries_the_whole_reading(api, project):
+    api.keep(project.pk, 0, verb="SetLock", locked=False)
+    change = {"verb": "MoveTraceEnd", "trace": "trace-1", "end": 0, "to": [1500, 1243]}
+    tried = api.post(f"projects/{project.pk}/tries", base=1, change=change).json()
+    assert tried["reading"]["focal_px"]["value"] > 0
+
+
+@pytest.mark.parametrize(
+    ("change", "word"),
+    [
+        ({"verb": "AddTrace", "heading": "up", "points": [[5, 5], [5, 5]]}, "locked"),
+        ({"verb": "Stand", "kind": "card", "feet": [[5, 5], [900, 50]]}, "horizon"),
+        ({"verb": "SetEyeHeight", "metres": 0}, "greater than 0"),
+        ({"verb": "KeyHere", "frame": 5000}, "past the end"),
+        ({"verb": "Explode"}, "verb"),
+    ],
+)
+def test_a_refused_change_says_why_and_stores_nothing(api, project, change, word):
+    answer = api.keep(project.pk, 0, **change)
+    assert answer.status_code == 422
+    assert word in answer.json()["message"] + json.dumps(answer.json())
+    assert Revision.objects.count() == 1
+
+
+def test_what_is_not_there_is_said(api):
+    for path in ("projects/99", "projects/99/head", "projects/99/deliveries", "deliveries/9/file"):
+        answer = api.get(path)
+        assert answer.status_code == 404, path
+        assert "not here" in answer.json()["message"]
+
+
+def test_another_sites_page_cannot_change_anything(api, project):
+    answer = api.client.post(
+        f"/api/projects/{project.pk}/undo", {"base": 0}, content_type="application/json",
+        headers={"origin": "https://elsewhere.example"},
+    )  # fmt: skip
+    assert answer.status_code == 403
+
+
+def test_the_front_ends_types_are_made_from_this_schema():
+    committed = Path(__file__).parents[2] / "web" / "openapi.json"
+    assert committed.read_text() == schema_text(), "run `make types`"
+
+
+def test_the_glb_is_fetched_as_a_file(api, project):
+    answer = api.get(f"projects/{project.pk}/scene.glb")
+    assert answer["Content-Disposition"] == 'attachment; filename="lantern-quay.glb"'
+    assert io.BytesIO(answer.content).read(4) == b"glTF"
