@@ -1,0 +1,1 @@
+"""What is measured, and the peers it is measured against in the same run."""

@@ -1,10 +1,11 @@
 """What the browser draws against what the core renders."""
 
 import base64
+from dataclasses import replace
 
 import cv2
 import numpy as np
-from playwright.sync_api import Page
+from playwright.sync_api import Locator, Page, expect
 
 from jade_lantern.core.block.shape import meshes
 from jade_lantern.core.cast.pyramid import Pyramid
@@ -18,17 +19,26 @@ from tests.truth import decibels
 EDGE = 3  # px round the frame, where the view's own border is antialiased
 
 
-def drawn(page: Page, view: str, width: int, height: int) -> np.ndarray:
-    """The frame's part of a view's canvas, cut to whole pixels, and its size."""
-    page.wait_for_timeout(700)
+def settle(page: Page, canvas: Locator) -> None:
+    """Wait until a view has nothing more to draw."""
+    last, still = None, 0
+    while still < 4:
+        page.wait_for_timeout(300)
+        now = canvas.get_attribute("data-drawn")
+        still = still + 1 if now == last else 0
+        last = now
+
+
+def drawn(page: Page, view: str, width: int, height: int) -> tuple[np.ndarray, float, int, float]:
+    """A view's canvas, and where in it the frame lies: its top, width and height."""
     canvas = page.get_by_role("application", name=view).locator("canvas")
+    settle(page, canvas)
     data = base64.b64decode(canvas.evaluate("c => c.toDataURL('image/png')").split(",")[1])
     picture = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR_RGB)
     h, w = picture.shape[:2]
     assert w / h < width / height  # the picture spans the view's width
     tall = w * height / width
     top = (h - tall) / 2
-    # where the frame begins inside a pixel, shift the truth's rows by as much instead
     return picture, top, w, tall
 
 
@@ -36,8 +46,6 @@ def core_view(
     scene: Scene, plate: Pyramid, frame: float | None, top: float, w: int, h: int
 ) -> np.ndarray:
     """The same view by the core: the shot camera with its principal point moved into the canvas."""
-    from dataclasses import replace
-
     sighted = required_camera(scene)
     camera = sighted if frame is None else shot_camera(scene, frame, sighted)
     small = camera.resized(w, round(w * camera.height / camera.width))
@@ -63,4 +71,5 @@ def test_the_viewport_shows_what_the_renderer_renders(page, demo_scene, plate):
     assert compare(page, "Lens view", demo_scene, plate, None) > 35
     go_to(page, "Move")
     page.get_by_role("slider", name="Frame").press("End")
+    expect(page.get_by_text("Shot · frame 95")).to_be_visible()
     assert compare(page, "Shot view", demo_scene, plate, 95) > 35

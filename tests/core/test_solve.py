@@ -8,7 +8,7 @@ from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.sight import kernel
 from jade_lantern.core.sight.lines import reduced
 from jade_lantern.core.sight.solve import Lens, Unsettled, solve
-from tests.core.made import (
+from jade_lantern.demo.made import (
     HEIGHT,
     WIDTH,
     bound,

@@ -83,6 +83,14 @@ def scene_at(project: Project) -> Scene:
     return _scene(project.pk, project.head)
 
 
+def scene_based_on(project: int, base: int) -> Scene:
+    """The scene of a revision; of one that has been read before, without asking the database.
+
+    Raises Revision.DoesNotExist.
+    """
+    return _scene(project, base)
+
+
 def standing(project: Project) -> Standing:
     revisions = {r.number: r for r in _near(project)}
     now = revisions[project.head]

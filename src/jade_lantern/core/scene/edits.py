@@ -6,10 +6,10 @@ Nothing else changes a scene.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import Annotated, Any, Literal, Protocol, TypeVar
 
-import numpy as np
 from pydantic import Field, ValidationError
 
 from ..refusal import Refusal
@@ -533,19 +533,24 @@ def _check_inside(points: Sequence[Point2], plate: Plate, what: str) -> None:
 
 def _check_line(points: Sequence[Point2], plate: Plate, what: str) -> None:
     _check_inside(points, plate, what)
-    if float(np.hypot(*np.ptp(np.array(points), axis=0))) < SHORTEST_TRACE_PX:
+    xs, ys = [p[0] for p in points], [p[1] for p in points]
+    if math.hypot(max(xs) - min(xs), max(ys) - min(ys)) < SHORTEST_TRACE_PX:
         raise Refusal(f"This {what} has no length. Draw it along an edge, the longer the better.")
 
 
 def _check_alone(trace: Trace, traces: Sequence[Trace]) -> None:
     """Refuse a trace that lies on top of another: it would say the same thing twice."""
-    ends = np.array([trace.points[0], trace.points[-1]])
+    a, b = trace.points[0], trace.points[-1]
     for other in traces:
         if other.id == trace.id:
             continue
-        theirs = np.array([other.points[0], other.points[-1]])
-        if min(np.abs(ends - theirs).max(), np.abs(ends - theirs[::-1]).max()) < 1.0:
+        c, d = other.points[0], other.points[-1]
+        if (_near(a, c) and _near(b, d)) or (_near(a, d) and _near(b, c)):
             raise Refusal("A trace lies there already. Trace another edge of the same heading.")
+
+
+def _near(a: Point2, b: Point2) -> bool:
+    return abs(a[0] - b[0]) < 1 and abs(a[1] - b[1]) < 1
 
 
 def _check_key(key: Key, move: Move) -> None:
@@ -554,7 +559,7 @@ def _check_key(key: Key, move: Move) -> None:
             f"Frame {key.frame} is past the end: the shot's last frame is {move.frames - 1}. "
             "Make the shot longer first."
         )
-    if np.linalg.norm(np.subtract(key.aim, key.position)) < 1e-6:
+    if math.dist(key.aim, key.position) < 1e-6:
         raise Refusal("The aim lies on the camera itself, so it has no direction. Move one.")
 
 

@@ -21,6 +21,8 @@ from numba import njit
 
 Array = Any
 
+BEST_STARTS = 6
+
 
 @njit(cache=True, nogil=True)
 def misfit_to_point(m: Array, d: Array, spread: float, n: float, v: Array) -> float:
@@ -290,6 +292,7 @@ def solved(
             i = which[0]
             nx, ny = -d[i, 1], d[i, 0]
             single[h] = (nx, ny, -(nx * m[i, 0] + ny * m[i, 1]))
+    v = np.empty(3)
     grid = size * 2 * np.array([0.35, 0.5, 0.7, 1.0, 1.4, 2.0, 3.0, 4.5, 7.0])
     most = 3 * 9 * 10 + 200
     start_f = np.empty(most)
@@ -302,6 +305,8 @@ def solved(
                     va, vb = points[a, i], points[b, j]
                     for k in range(-1, len(grid)):
                         if k >= 0:
+                            if i + j > 1:  # the focal lengths of a spread, for the likely pairs
+                                break
                             f = grid[k]
                             if hint_weight > 0.0:
                                 if k > 0:
@@ -345,17 +350,107 @@ def solved(
                 c, s = np.cos(yaw), np.sin(yaw)
                 start_R[count] = np.array([[c, 0.0, s], [0.0, 1.0, 0.0], [-s, 0.0, c]])
                 count += 1
-    loss = np.empty(count)
+    # the best starts; the loss of one is summed only until it cannot be among them
+    keep = min(count, BEST_STARTS)
+    order = np.full(keep, -1, np.int64)
+    lowest_loss = np.full(keep, np.inf)
     for s in range(count):
-        r = misfits(m, d, spread, n, heading, start_R[s], np.exp(start_f[s]))
-        loss[s] = _loss(r, trust, width) + (hint_weight * (start_f[s] - hint)) ** 2
-    order = np.argsort(loss)
-    best_f, best_R, best = start_f[order[0]], start_R[order[0]], np.inf
-    for s in range(min(count, 8)):
-        f, R, new = refine(
+        total = (hint_weight * (start_f[s] - hint)) ** 2
+        focal = np.exp(start_f[s])
+        for i in range(len(n)):
+            vanishing(start_R[s], focal, heading[i], v)
+            r = misfit_to_point(m[i], d[i], spread[i], n[i], v)
+            total += trust[i] * width * width * np.log1p(r * r / (width * width))
+            if total >= lowest_loss[keep - 1]:
+                break
+        at = keep
+        while at > 0 and total < lowest_loss[at - 1]:
+            at -= 1
+        if at < keep:
+            for k in range(keep - 1, at, -1):
+                lowest_loss[k], order[k] = lowest_loss[k - 1], order[k - 1]
+            lowest_loss[at], order[at] = total, s
+    # a few steps from each of the best starts; all the way only from the two that came lowest
+    f = np.empty(keep)
+    R = np.empty((keep, 3, 3))
+    low = np.empty(keep)
+    for s in range(keep):
+        f[s], R[s], low[s] = refine(
             m, d, spread, n, heading, trust, start_f[order[s]], start_R[order[s]],
-            hint, hint_weight, width, 25,
+            hint, hint_weight, width, 4,
         )  # fmt: skip
-        if new < best - 1e-9:
-            best_f, best_R, best = f, R, new
+    lowest = np.argsort(low)
+    best_f, best_R, best = f[lowest[0]], R[lowest[0]], np.inf
+    for k in range(min(keep, 2)):
+        s = lowest[k]
+        if k > 0 and low[s] < best * (1 + 1e-3) + 1e-9:
+            break  # it has come to the same place
+        fs, Rs, new = refine(
+            m, d, spread, n, heading, trust, f[s], R[s], hint, hint_weight, width, 25
+        )  # fmt: skip
+        if new < best:
+            best_f, best_R, best = fs, Rs, new
     return best_f, best_R, best
+
+
+@njit(cache=True, nogil=True)
+def inverted(A: Array, out: Array) -> bool:
+    """The inverse of a symmetric matrix into out; False where it has no well-founded one."""
+    n = len(A)
+    scale = np.empty(n)
+    for i in range(n):
+        scale[i] = np.sqrt(max(A[i, i], 1e-12))
+    scaled = np.empty((n, n))
+    for i in range(n):
+        for j in range(n):
+            scaled[i, j] = A[i, j] / (scale[i] * scale[j])
+    values, vectors = np.linalg.eigh(scaled)
+    if values[0] < 1e-11 * values[n - 1]:
+        return False
+    for i in range(n):
+        for j in range(n):
+            total = 0.0
+            for k in range(n):
+                total += vectors[i, k] * vectors[j, k] / values[k]
+            out[i, j] = total / (scale[i] * scale[j])
+    return True
+
+
+@njit(cache=True, nogil=True)
+def grossest(
+    r: Array, jac: Array, count: Array, bend: Array, heading: Array, kept: Array,
+    prior: float, dof: float, least_sigma: float, limit: float,
+) -> int:  # fmt: skip
+    """The kept trace that disagrees grossly and can be spared, or -1. prior is added to the
+    information on log focal; limit is in standard deviations of a studentised residual."""
+    A = np.zeros((4, 4))
+    total = 0.0
+    for i in range(len(r)):
+        total += kept[i] * (r[i] * r[i] + bend[i])
+        for a in range(4):
+            for b in range(4):
+                A[a, b] += kept[i] * jac[i, a] * jac[i, b]
+    A[0, 0] += prior
+    inverse = np.empty((4, 4))
+    if not inverted(A, inverse):
+        return -1
+    worst, most = -1, 0.0
+    for i in range(len(r)):
+        if kept[i] == 0.0:
+            continue
+        leverage = 0.0
+        for a in range(4):
+            for b in range(4):
+                leverage += jac[i, a] * inverse[a, b] * jac[i, b]
+        free = 1.0 - min(max(leverage, 0.0), 0.999)
+        outside = max(total - r[i] * r[i] / free, 0.0) / max(dof - 1.0, 1.0)
+        student = abs(r[i]) / np.sqrt(free) / np.sqrt(max(outside, least_sigma**2))
+        if student > most:
+            worst, most = i, student
+    if worst < 0 or most <= limit or abs(r[worst]) <= 1.5:
+        return -1
+    same = 0
+    for i in range(len(r)):
+        if kept[i] > 0.0 and heading[i] == heading[worst]:
+            same += 1
+    return worst if same > 2 else -1

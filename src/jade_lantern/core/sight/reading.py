@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
@@ -15,6 +18,7 @@ from .solve import Lens, Unsettled, lens_of
 
 Verdict = Literal["Open", "Rough", "Fair", "True"]
 
+_ORDER: tuple[Heading, ...] = ("across", "up", "away")
 NAMES = {"across": "Across", "up": "Up", "away": "Away"}
 
 
@@ -25,7 +29,10 @@ class Measured(Value):
     sigma: float
 
 
-class TraceReading(Value):
+@dataclass(frozen=True)
+class TraceReading:
+    """Plain, because a try makes one for every trace."""
+
     id: str
     misfit_px: float | None
     disagrees: bool
@@ -104,7 +111,7 @@ def reading(scene: Scene) -> Reading:
             traces=tuple(
                 TraceReading(id=t.id, misfit_px=None, disagrees=False) for t in sighting.traces
             ),
-            headings=tuple(_heading(h, sighting, None) for h in ("across", "up", "away")),
+            headings=headings_of(sighting, None),
         )
     trouble: str | None = None
     standing: Standing | None = None
@@ -113,12 +120,14 @@ def reading(scene: Scene) -> Reading:
     except Refusal as error:
         trouble = str(error)
     (tilt, roll, yaw), sigmas = lens.angles()
-    verdict, reason = verdict_of(lens, sighting)
+    headings = headings_of(sighting, lens)
+    weak = weakest(headings)
+    verdict, reason = verdict_of(lens, sighting, weak)
     mm = lens.focal_35mm
     return Reading(
         verdict=verdict,
         reason=reason,
-        next_step=trouble or _next_step(lens, sighting, verdict, reason),
+        next_step=trouble or _next_step(lens, sighting, verdict, weak),
         focal_px=Measured(value=lens.focal_px, sigma=lens.focal_sigma),
         focal_35mm=Measured(value=mm, sigma=mm * lens.focal_sigma / lens.focal_px),
         tilt_deg=Measured(value=tilt, sigma=sigmas[0]),
@@ -133,10 +142,12 @@ def reading(scene: Scene) -> Reading:
         settled=standing is not None,
         trouble=trouble,
         traces=tuple(
-            TraceReading(id=t.id, misfit_px=float(m), disagrees=bool(d))
-            for t, m, d in zip(sighting.traces, lens.misfits, lens.disagrees, strict=True)
+            TraceReading(id=t.id, misfit_px=m, disagrees=d)
+            for t, m, d in zip(
+                sighting.traces, lens.misfits.tolist(), lens.disagrees.tolist(), strict=True
+            )
         ),
-        headings=tuple(_heading(h, sighting, lens) for h in ("across", "up", "away")),
+        headings=headings,
         tapes=tuple(
             TapeRead(id=t.id, measured_m=r.measured_m, off_m=r.off_m)
             for t, r in zip(sighting.tapes, standing.tapes, strict=True)
@@ -144,6 +155,12 @@ def reading(scene: Scene) -> Reading:
         if standing
         else (),
     )
+
+
+def headings_of(sighting: Sighting, lens: Lens | None) -> tuple[HeadingReading, ...]:
+    """Each heading's reading, Across, Up and Away."""
+    across, up, away = (_heading(h, sighting, lens) for h in _ORDER)
+    return across, up, away
 
 
 def _heading(heading: Heading, sighting: Sighting, lens: Lens | None) -> HeadingReading:
@@ -167,25 +184,29 @@ def _strength(sighting: Sighting, mine: list[int], lens: Lens) -> float:
     picture, give 1; one alone, or several side by side, little."""
     if len(mine) < 2:
         return 0.12
-    ends = np.array([[sighting.traces[i].points[0], sighting.traces[i].points[-1]] for i in mine])
-    middle, along = ends.mean(axis=1), ends[:, 1] - ends[:, 0]
-    length = np.linalg.norm(along, axis=1)
-    mean = along / length[:, None]
-    mean = mean * np.sign(mean @ mean[0])[:, None]
-    across = np.array([-mean.mean(axis=0)[1], mean.mean(axis=0)[0]])
-    spread = float(np.ptp(middle @ across))
+    middles, unit, total = [], (0.0, 0.0), 0.0
+    for i in mine:
+        (ax, ay), (bx, by) = sighting.traces[i].points[0], sighting.traces[i].points[-1]
+        dx, dy = bx - ax, by - ay
+        if dx * unit[0] + dy * unit[1] < 0:
+            dx, dy = -dx, -dy
+        length = math.hypot(dx, dy)
+        unit = (unit[0] + dx / length, unit[1] + dy / length)
+        total += length
+        middles.append(((ax + bx) / 2, (ay + by) / 2))
+    across = [(y * unit[0] - x * unit[1]) / len(mine) for x, y in middles]
+    spread = max(across) - min(across)
     size = max(lens.width, lens.height)
-    return float(
-        np.clip(3.4 * np.sqrt(spread * length.mean()) / size * np.sqrt(len(mine) / 3), 0.12, 1)
-    )
+    strength = 3.4 * math.sqrt(spread * total / len(mine)) / size * math.sqrt(len(mine) / 3)
+    return min(max(strength, 0.12), 1.0)
 
 
-def verdict_of(lens: Lens, sighting: Sighting) -> tuple[Verdict, str]:
+def verdict_of(lens: Lens, sighting: Sighting, weak: str) -> tuple[Verdict, str]:
+    """The verdict and its reason; weak names the heading that is pinned down least."""
     share = lens.focal_sigma / lens.focal_px
     scale = max(lens.width, lens.height) / 1920
     fit = lens.fit_px / max(scale, 0.25)
     bad = [t for t, d in zip(sighting.traces, lens.disagrees, strict=True) if d]
-    weak = _weakest(sighting, lens)
     odd = _odd(lens)
     if bad:
         which = f"{len(bad)} traces disagree" if len(bad) > 1 else "One trace disagrees"
@@ -200,10 +221,9 @@ def verdict_of(lens: Lens, sighting: Sighting) -> tuple[Verdict, str]:
     return "True", f"Every heading is well pinned down.{note}"
 
 
-def _weakest(sighting: Sighting, lens: Lens) -> str:
-    strengths = {h: _heading(h, sighting, lens) for h in ("across", "up", "away")}
-    used = {h: r.strength for h, r in strengths.items() if r.count}
-    return NAMES[min(used, key=lambda h: used[h])]
+def weakest(headings: Sequence[HeadingReading]) -> str:
+    used = [h for h in headings if h.count]
+    return NAMES[min(used, key=lambda h: h.strength).heading]
 
 
 def _odd(lens: Lens) -> str:
@@ -216,7 +236,7 @@ def _odd(lens: Lens) -> str:
     return ""
 
 
-def _next_step(lens: Lens, sighting: Sighting, verdict: Verdict, reason: str) -> str:
+def _next_step(lens: Lens, sighting: Sighting, verdict: Verdict, weak: str) -> str:
     if any(lens.disagrees):
         return "Look at the trace marked first in the list: it disagrees with all the others."
     if sighting.datum is None:
@@ -224,7 +244,7 @@ def _next_step(lens: Lens, sighting: Sighting, verdict: Verdict, reason: str) ->
     if sighting.eye_height_m is None and not sighting.tapes:
         return "Give the size: an eye height, or a tape along a length you know."
     if verdict in ("Open", "Rough"):
-        return f"{_weakest(sighting, lens)} is the weak one. Add a long edge far from its others."
+        return f"{weak} is the weak one. Add a long edge far from its others."
     if not sighting.locked:
         return "Check with the grid and the test box; then lock the sighting and go on to Block."
     return "Locked. On to Block."

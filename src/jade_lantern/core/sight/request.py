@@ -11,7 +11,7 @@ from ..refusal import Refusal
 from ..scene.document import plainly
 from ..scene.model import FocalHint, Heading, Length, Number, Point2, Sighting, Tape, Trace
 from .measure import stand
-from .reading import verdict_of
+from .reading import headings_of, verdict_of, weakest
 from .solve import Unsettled, lens_of
 
 
@@ -86,7 +86,7 @@ def _answer(asked: Request) -> dict[str, Any]:
         "tilt_deg": tilt,
         "roll_deg": roll,
         "fit_px": lens.fit_px,
-        "verdict": verdict_of(lens, sighting)[0],
+        "verdict": verdict_of(lens, sighting, weakest(headings_of(sighting, lens)))[0],
         "traces": [
             {"misfit_px": float(m), "disagrees": bool(d)}
             for m, d in zip(lens.misfits, lens.disagrees, strict=True)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -50,19 +51,19 @@ class Lens:
 
     def angles(self) -> tuple[tuple[float, float, float], tuple[float, float, float]]:
         """Tilt, roll and yaw in degrees, and their standard deviations."""
-        sigmas = []
-        base = np.array(tilt_roll_yaw(self.rotation))
-        step = 1e-6
-        gradient = np.zeros((3, 3))
-        for k in range(3):
-            w = np.zeros(3)
-            w[k] = step
-            gradient[:, k] = (
-                np.array(tilt_roll_yaw(kernel.turned(self.rotation, w))) - base
-            ) / step
-        for g in gradient:
-            sigmas.append(float(np.sqrt(g @ self.covariance[1:, 1:] @ g)))
-        return (base[0], base[1], base[2]), (sigmas[0], sigmas[1], sigmas[2])
+        up, forward = self.rotation[:, 1], -self.rotation[2]
+        # a small turn w of the camera moves a column c of the rotation by w x c
+        level = max(float(np.hypot(up[0], up[1])), 1e-9)
+        tilt = np.array([up[1], -up[0], 0.0]) / level
+        roll = np.array([-up[0] * up[2], -up[1] * up[2], level**2]) / level**2
+        across, back = self.rotation[:, 0], self.rotation[:, 2]
+        flat = max(float(forward[0] ** 2 + forward[2] ** 2), 1e-12)
+        fx = np.array([-across[1], across[0], 0.0])
+        fz = np.array([-back[1], back[0], 0.0])
+        yaw = (forward[0] * fz - forward[2] * fx) / flat
+        turns = self.covariance[1:, 1:]
+        s = [float(np.degrees(np.sqrt(g @ turns @ g))) for g in (tilt, roll, yaw)]
+        return tilt_roll_yaw(self.rotation), (s[0], s[1], s[2])
 
 
 @dataclass(frozen=True)
@@ -72,6 +73,7 @@ class Unsettled:
     reason: str
 
 
+@lru_cache(maxsize=64)
 def lens_of(sighting: Sighting, width: int, height: int) -> Lens | Unsettled:
     """The camera that a sighting's traces carry, or what is missing."""
     hint = (sighting.focal.value, sighting.focal.sigma) if sighting.focal else None
@@ -187,20 +189,12 @@ def _grossest(
     dof = float((kept * (lines.count - 1)).sum()) - free
     if dof < 3:
         return None
-    a = (jac * kept[:, None]).T @ jac
-    a[0, 0] += (sigma / relative) ** 2 if relative else 0.0
-    inverse = _inverted(a)
-    if inverse is None:
-        return None
-    leverage = np.clip(np.einsum("ij,jk,ik->i", jac, inverse, jac), 0, 0.999)
-    total = float(((r**2 + lines.bend) * kept).sum())
-    outside = np.maximum(total - r**2 / (1 - leverage), 0) / max(dof - 1, 1)
-    spread = np.sqrt(np.maximum(outside, LEAST_SIGMA_PX**2))
-    student = np.where(kept > 0, np.abs(r) / np.sqrt(1 - leverage) / spread, 0.0)
-    worst = int(np.argmax(student))
-    spare = ((lines.heading == lines.heading[worst]) & (kept > 0)).sum() > 2
-    limit = 4.0 + 12.0 / dof
-    return worst if spare and student[worst] > limit and abs(r[worst]) > 1.5 else None
+    prior = (sigma / relative) ** 2 if relative else 0.0
+    worst = kernel.grossest(
+        r, jac, lines.count, lines.bend, lines.heading, kept,
+        prior, dof, LEAST_SIGMA_PX, 4.0 + 12.0 / dof,
+    )  # fmt: skip
+    return None if worst < 0 else worst
 
 
 def _sigma(lines: Lines, r: Array, kept: Array, relative: float) -> float:
@@ -211,12 +205,8 @@ def _sigma(lines: Lines, r: Array, kept: Array, relative: float) -> float:
 
 def _inverted(information: Array) -> Array | None:
     """The inverse of a symmetric matrix, or None where it has no well-founded one."""
-    scale = np.sqrt(np.maximum(np.diag(information), 1e-12))
-    values, vectors = np.linalg.eigh(information / np.outer(scale, scale))
-    if values[0] < 1e-11 * values[-1]:
-        return None
-    out: Array = (vectors / values) @ vectors.T / np.outer(scale, scale)
-    return out
+    out = np.empty_like(information)
+    return out if kernel.inverted(information, out) else None
 
 
 def _signed(rotation: Array) -> Array:
@@ -224,7 +214,7 @@ def _signed(rotation: Array) -> Array:
     up, back = rotation[:, 1], rotation[:, 2]
     up = up if up[1] >= 0 else -up
     back = back if back[2] >= 0 else -back
-    out: Array = np.stack([np.cross(up, back), up, back], axis=1)
+    out: Array = np.stack([kernel.cross(up, back), up, back], axis=1)
     return out
 
 

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from django.http import HttpRequest
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
+from pydantic import BaseModel
 
 from ...core.change import Change, changed
 from ...core.scene.model import Scene
 from .. import projects
-from ..models import Project
+from ..models import Project, Revision
 from ..shown import Shown, shown
 
 router = Router(tags=["project"])
@@ -62,15 +63,21 @@ class Trouble(Schema):
     since: list[str] = []
 
 
-def state(project: Project) -> State:
+def written(answer: BaseModel) -> HttpResponse:
+    """A value that is sound already, as JSON; the schema is in the route's own declaration."""
+    return HttpResponse(answer.model_dump_json(), content_type="application/json")
+
+
+def state(project: Project) -> HttpResponse:
     at = projects.standing(project)
-    return State(
+    now = State(
         id=project.pk, revision=project.head, kept_at=project.kept_at, undo=at.undo, redo=at.redo,
         scene=at.scene, shown=shown(at.scene),
     )  # fmt: skip
+    return written(now)
 
 
-@router.get("/ping", response=dict[str, str])
+@router.api_operation(["GET", "POST"], "/ping", response=dict[str, str])
 def ping(request: HttpRequest) -> dict[str, str]:
     """Does nothing: what a try is measured against."""
     return {}
@@ -90,7 +97,7 @@ def list_projects(request: HttpRequest) -> list[ProjectOut]:
 
 
 @router.get("/projects/{id}", response={200: State, 404: Trouble})
-def open_project(request: HttpRequest, id: int) -> State:
+def open_project(request: HttpRequest, id: int) -> HttpResponse:
     return state(get_object_or_404(Project, pk=id))
 
 
@@ -129,7 +136,7 @@ def history(request: HttpRequest, id: int) -> list[Step]:
 @router.post(
     "/projects/{id}/edits", response={200: State, 404: Trouble, 409: Trouble, 422: Trouble}
 )
-def edit(request: HttpRequest, id: int, body: ChangeIn) -> State:
+def edit(request: HttpRequest, id: int, body: ChangeIn) -> HttpResponse:
     get_object_or_404(Project, pk=id)
     return state(projects.keep(id, body.base, body.change))
 
@@ -137,21 +144,24 @@ def edit(request: HttpRequest, id: int, body: ChangeIn) -> State:
 @router.post(
     "/projects/{id}/tries", response={200: Shown, 404: Trouble, 409: Trouble, 422: Trouble}
 )
-def try_out(request: HttpRequest, id: int, body: ChangeIn) -> Shown:
+def try_out(request: HttpRequest, id: int, body: ChangeIn) -> HttpResponse:
     """What would follow from a change. Nothing is stored."""
-    before = projects.scene_at(get_object_or_404(Project, pk=id))
+    try:
+        before = projects.scene_based_on(id, body.base)
+    except Revision.DoesNotExist as error:
+        raise Http404 from error
     _, after = changed(before, body.change)
-    return shown(after, before)
+    return written(shown(after, before))
 
 
 @router.post("/projects/{id}/undo", response={200: State, 404: Trouble, 409: Trouble, 422: Trouble})
-def undo(request: HttpRequest, id: int, body: BaseIn) -> State:
+def undo(request: HttpRequest, id: int, body: BaseIn) -> HttpResponse:
     get_object_or_404(Project, pk=id)
     return state(projects.step(id, body.base, back=True))
 
 
 @router.post("/projects/{id}/redo", response={200: State, 404: Trouble, 409: Trouble, 422: Trouble})
-def redo(request: HttpRequest, id: int, body: BaseIn) -> State:
+def redo(request: HttpRequest, id: int, body: BaseIn) -> HttpResponse:
     get_object_or_404(Project, pk=id)
     return state(projects.step(id, body.base, back=False))
 
@@ -160,6 +170,6 @@ def redo(request: HttpRequest, id: int, body: BaseIn) -> State:
     "/projects/{id}/history/{number}",
     response={200: State, 404: Trouble, 409: Trouble, 422: Trouble},
 )
-def go_to(request: HttpRequest, id: int, number: int, body: BaseIn) -> State:
+def go_to(request: HttpRequest, id: int, number: int, body: BaseIn) -> HttpResponse:
     get_object_or_404(Project, pk=id)
     return state(projects.jump(id, body.base, number))

@@ -1,13 +1,13 @@
-"""Made cameras with made traces: truths to hold the sighting against."""
+"""Made cameras with made traces: truths to hold the sighting against, in tests and bench."""
 
 from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
 
-from jade_lantern.core.camera import Camera, focal_px_from_35mm, rotation_of
-from jade_lantern.core.sight import kernel
-from jade_lantern.core.sight.lines import reduced
+from ..core.camera import Camera, focal_px_from_35mm, rotation_of
+from ..core.sight import kernel
+from ..core.sight.lines import reduced
 
 Traces = list[tuple[str, list[tuple[float, float]]]]
 WIDTH, HEIGHT = 1920, 1280
@@ -36,12 +36,12 @@ def made_traces(rng: np.random.Generator, camera: Camera, count: int) -> Traces:
         ends, depths = camera.project(np.array([middle - reach, middle + reach]))
         inside = (ends >= 0).all() and (ends <= size).all() and depths.min() > 0.1
         if inside and np.hypot(*(ends[1] - ends[0])) > 80:
-            out.append((name, [tuple(ends[0]), tuple(ends[1])]))
+            out.append((name, [_point(ends[0]), _point(ends[1])]))
     return out
 
 
 def shaken(rng: np.random.Generator, traces: Traces, sigma: float) -> Traces:
-    return [(n, [tuple(np.array(p) + rng.normal(0, sigma, 2)) for p in ps]) for n, ps in traces]
+    return [(n, [_point(np.array(p) + rng.normal(0, sigma, 2)) for p in ps]) for n, ps in traces]
 
 
 def bound(camera: Camera, traces: Traces, sigma: float) -> float:
@@ -57,3 +57,7 @@ def bound(camera: Camera, traces: Traces, sigma: float) -> float:
 def turned_by(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:
     """Degrees between two rotations."""
     return float(np.degrees(np.arccos(np.clip((np.trace(a @ b.T) - 1) / 2, -1, 1))))
+
+
+def _point(p: NDArray[np.float64]) -> tuple[float, float]:
+    return float(p[0]), float(p[1])

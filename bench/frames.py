@@ -1,0 +1,78 @@
+"""Frame times against OpenCV's own bicubic remap of the same size, on the same threads."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import cv2
+import numba
+import numpy as np
+
+from jade_lantern.core.camera import Camera, focal_px_from_35mm, rotation_of
+from jade_lantern.core.cast.pyramid import pyramid
+from jade_lantern.core.cast.render import render
+from jade_lantern.core.mesh import Mesh, mesh_of
+
+from .row import Row, side_by_side
+
+PLATE = (3456, 2304)
+FRAME = (1920, 1080)
+TIMES = 25
+
+
+def rows() -> Iterator[Row]:
+    rng = np.random.default_rng(0)
+    small = rng.integers(0, 255, (PLATE[1] // 8, PLATE[0] // 8, 3)).astype(np.uint8)
+    plate = cv2.resize(small, PLATE, interpolation=cv2.INTER_CUBIC)
+    ready = pyramid(plate)
+    camera = Camera.centred(
+        *PLATE, focal_px_from_35mm(30, *PLATE), rotation_of(-3, 1, 5), np.array([0, 1.6, 0.0])
+    )
+    shot = Camera.centred(
+        *FRAME, focal_px_from_35mm(30, *FRAME), camera.rotation, np.array([0.2, 1.5, -0.6])
+    )
+    threads = numba.get_num_threads()
+    cv2.setNumThreads(threads)
+    y, x = np.mgrid[0 : FRAME[1], 0 : FRAME[0]].astype(np.float32)
+    across, down = (
+        (1.75 * x + 0.02 * y).astype(np.float32),
+        (1.75 * y + 0.02 * x).astype(np.float32),
+    )
+    room = [_box(0, -6, 8, 3, 16)]
+    room += [_box(rng.uniform(-3, 3), rng.uniform(-12, -3), 0.6, 0.8, 0.6) for _ in range(12)]
+    ratio = side_by_side(
+        lambda: render(room, shot, camera, ready),
+        lambda: cv2.remap(plate, across, down, cv2.INTER_CUBIC),
+        TIMES,
+    )
+    against = f"cv2.remap bicubic, {threads} threads"
+    yield Row("1920x1080 frame, room and 12 boxes, 8 MP plate", against, ratio, 1.2)
+    few, many = _sheet(7), _sheet(71)
+    ratio = side_by_side(
+        lambda: render([many], shot, camera, ready),
+        lambda: render([few], shot, camera, ready),
+        TIMES,
+    )
+    what = f"the same frame, {len(many.triangles):,} triangles"
+    yield Row(what, f"{len(few.triangles)} triangles", ratio, 1.5)
+
+
+def _box(x: float, z: float, wide: float, high: float, deep: float) -> Mesh:
+    points = [
+        [x + a * wide / 2, b * high, z + c * deep / 2]
+        for b in (0, 1) for c in (-1, 1) for a in (-1, 1)
+    ]  # fmt: skip
+    sides = [(0, 1, 3, 2), (4, 5, 7, 6), (0, 1, 5, 4), (2, 3, 7, 6), (0, 2, 6, 4), (1, 3, 7, 5)]
+    return mesh_of(points, sides)
+
+
+def _sheet(side: int) -> Mesh:
+    """A gently waved sheet that fills the view, of side x side quads."""
+    n = side + 1
+    a, b = np.meshgrid(np.linspace(-9, 9, n), np.linspace(-7, 9, n))
+    points = np.stack([a, b, -8 - 0.4 * np.sin(a + b)], axis=-1).reshape(-1, 3)
+    quads = [
+        (i * n + j, i * n + j + 1, (i + 1) * n + j + 1, (i + 1) * n + j)
+        for i in range(side) for j in range(side)
+    ]  # fmt: skip
+    return mesh_of(points, quads)

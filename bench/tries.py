@@ -1,0 +1,92 @@
+"""A try while dragging, at the client, against an API call that does nothing."""
+
+from __future__ import annotations
+
+import http.client
+import json
+import os
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Iterator
+
+import numpy as np
+
+from jade_lantern.core.picture import png
+from jade_lantern.demo.made import HEIGHT, WIDTH, made_camera, made_traces, shaken
+
+from .row import Row, side_by_side
+
+TRACES = 24
+TIMES = 300
+
+
+def rows() -> Iterator[Row]:
+    with tempfile.TemporaryDirectory() as folder:
+        with socket.socket() as s:
+            s.bind(("127.0.0.1", 0))
+            port = s.getsockname()[1]
+        server = subprocess.Popen(
+            [sys.executable, "-m", "jade_lantern.cli", "serve", "--port", str(port)],
+            env={**os.environ, "JADE_LANTERN_DATA": folder}, stdout=subprocess.DEVNULL,
+        )  # fmt: skip
+        try:
+            client = _Client(port)
+            yield Row(
+                f"a try, {TRACES} traces, at the client", "an empty API call", _ratio(client), 2
+            )
+        finally:
+            server.terminate()
+            server.wait()
+
+
+def _ratio(client: _Client) -> float:
+    rng = np.random.default_rng(3)
+    project = client.bring_in(png(np.zeros((HEIGHT, WIDTH, 3), np.uint8)))
+    path = f"/api/projects/{project}"
+    camera = made_camera(rng)
+    for i, (heading, ends) in enumerate(shaken(rng, made_traces(rng, camera, TRACES), 1.0)):
+        points = [[min(max(p[0], 0), WIDTH), min(max(p[1], 0), HEIGHT)] for p in ends]
+        change = {"verb": "AddTrace", "heading": heading, "points": points}
+        client.send("POST", f"{path}/edits", {"base": i, "change": change})
+    end = points[1]
+
+    def drag() -> None:
+        """A hand moves the end a little further each time: no answer can be an old one."""
+        end[0] += 0.01 if end[0] < WIDTH - 10 else -0.01
+        moved = {"verb": "MoveTraceEnd", "trace": f"trace-{TRACES}", "end": 1, "to": end}
+        answer = client.send("POST", f"{path}/tries", {"base": TRACES, "change": moved})
+        assert answer["reading"]["focal_px"], answer
+
+    return side_by_side(drag, lambda: client.send("POST", "/api/ping", {}), TIMES)
+
+
+class _Client:
+    """One connection, kept open, as a browser's is."""
+
+    def __init__(self, port: int) -> None:
+        for _ in range(300):
+            self.http = http.client.HTTPConnection("127.0.0.1", port)
+            try:
+                self.http.connect()
+                break
+            except OSError:
+                time.sleep(0.1)
+
+    def send(self, method: str, path: str, body: object = None) -> dict[str, dict[str, object]]:
+        data = None if body is None else json.dumps(body)
+        self.http.request(method, path, data, {"Content-Type": "application/json"})
+        answer = self.http.getresponse()
+        text = answer.read()
+        assert answer.status < 300, text
+        return dict(json.loads(text))
+
+    def bring_in(self, still: bytes) -> int:
+        mark = "jade"
+        head = f'--{mark}\r\nContent-Disposition: form-data; name="still"; filename="a.png"\r\n\r\n'
+        body = head.encode() + still + f"\r\n--{mark}--\r\n".encode()
+        kind = {"Content-Type": f"multipart/form-data; boundary={mark}"}
+        self.http.request("POST", "/api/stills", body, kind)
+        return int(json.loads(self.http.getresponse().read())["id"])
