@@ -22,9 +22,11 @@ from numba import njit
 Array = Any
 
 BEST_STARTS = 6
+# sums may be taken in any order; infinities keep their meaning
+FAST = {"reassoc", "contract", "nsz", "arcp"}
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
 def misfit_to_point(m: Array, d: Array, spread: float, n: float, v: Array) -> float:
     qx = m[0] * v[2] - v[0]
     qy = m[1] * v[2] - v[1]
@@ -41,7 +43,7 @@ def vanishing(R: Array, focal: float, heading: int, out: Array) -> None:
     out[2] = -R[2, heading]
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
 def misfits(
     m: Array, d: Array, spread: Array, n: Array, heading: Array, R: Array, focal: float
 ) -> Array:
@@ -53,7 +55,7 @@ def misfits(
     return out
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
 def jacobian(
     m: Array, d: Array, spread: Array, n: Array, heading: Array, R: Array, focal: float
 ) -> tuple[Array, Array]:
@@ -86,30 +88,61 @@ def jacobian(
     return r, J
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
 def turned(R: Array, w: Array) -> Array:
     """exp([w]x) R, by Rodrigues' formula, made orthonormal again."""
     angle = np.sqrt(w[0] ** 2 + w[1] ** 2 + w[2] ** 2)
     if angle < 1e-14:
         return R.copy()
-    x, y, z = w / angle
+    x, y, z = w[0] / angle, w[1] / angle, w[2] / angle
     c, s = np.cos(angle), np.sin(angle)
     t = 1.0 - c
-    E = np.array(
-        [
-            [t * x * x + c, t * x * y - s * z, t * x * z + s * y],
-            [t * x * y + s * z, t * y * y + c, t * y * z - s * x],
-            [t * x * z - s * y, t * y * z + s * x, t * z * z + c],
-        ]
-    )
-    out = E @ R
-    a = out[:, 0] / np.sqrt((out[:, 0] ** 2).sum())
-    b = out[:, 1] - a * (a * out[:, 1]).sum()
-    b /= np.sqrt((b * b).sum())
-    out[:, 0] = a
-    out[:, 1] = b
-    out[:, 2] = cross(a, b)
+    out = np.empty((3, 3))
+    for k in range(3):
+        a, b, d = R[0, k], R[1, k], R[2, k]
+        out[0, k] = (t * x * x + c) * a + (t * x * y - s * z) * b + (t * x * z + s * y) * d
+        out[1, k] = (t * x * y + s * z) * a + (t * y * y + c) * b + (t * y * z - s * x) * d
+        out[2, k] = (t * x * z - s * y) * a + (t * y * z + s * x) * b + (t * z * z + c) * d
+    size, lean = 0.0, 0.0
+    for i in range(3):
+        size += out[i, 0] ** 2
+    for i in range(3):
+        out[i, 0] /= np.sqrt(size)
+        lean += out[i, 0] * out[i, 1]
+    size = 0.0
+    for i in range(3):
+        out[i, 1] -= lean * out[i, 0]
+        size += out[i, 1] ** 2
+    for i in range(3):
+        out[i, 1] /= np.sqrt(size)
+    for i in range(3):
+        j, k = (i + 1) % 3, (i + 2) % 3
+        out[i, 2] = out[j, 0] * out[k, 1] - out[k, 0] * out[j, 1]
     return out
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def descent(A: Array, g: Array, damping: float, step: Array) -> None:
+    """Solve (A + damping diag A) step = -g for a positive definite A (4, 4), by Cholesky."""
+    L = np.zeros((4, 4))
+    for i in range(4):
+        for j in range(i + 1):
+            total = A[i, j]
+            if i == j:
+                total += damping * (A[i, i] + 1e-9)
+            for k in range(j):
+                total -= L[i, k] * L[j, k]
+            L[i, j] = np.sqrt(max(total, 1e-18)) if i == j else total / L[j, j]
+    for i in range(4):
+        total = -g[i]
+        for k in range(i):
+            total -= L[i, k] * step[k]
+        step[i] = total / L[i, i]
+    for i in range(3, -1, -1):
+        total = step[i]
+        for k in range(i + 1, 4):
+            total -= L[k, i] * step[k]
+        step[i] = total / L[i, i]
 
 
 @njit(cache=True, nogil=True)
@@ -131,7 +164,7 @@ def _loss(r: Array, trust: Array, width: float) -> float:
     return total
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
 def refine(
     m: Array,
     d: Array,
@@ -151,9 +184,10 @@ def refine(
     damping = 1e-3
     r, J = jacobian(m, d, spread, n, heading, R, np.exp(log_focal))
     loss = _loss(r, trust, width) + (hint_weight * (log_focal - hint)) ** 2
+    A, g, step = np.empty((4, 4)), np.empty(4), np.empty(4)
     for _ in range(steps):
-        A = np.zeros((4, 4))
-        g = np.zeros(4)
+        A[:] = 0.0
+        g[:] = 0.0
         for i in range(len(r)):
             weight = trust[i]
             if width > 0.0:
@@ -166,10 +200,7 @@ def refine(
         g[0] += hint_weight**2 * (log_focal - hint)
         better = False
         for _try in range(8):
-            D = A.copy()
-            for a in range(4):
-                D[a, a] += damping * (A[a, a] + 1e-9)
-            step = np.linalg.solve(D, -g)
+            descent(A, g, damping, step)
             if abs(step[0]) > 0.7:
                 step *= 0.7 / abs(step[0])
             lf = min(max(log_focal + step[0], 2.0), 16.0)
@@ -190,7 +221,7 @@ def refine(
     return log_focal, R, loss
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
 def vanishing_candidates(
     m: Array, d: Array, spread: Array, n: Array, size: float, limit: float
 ) -> Array:
@@ -257,7 +288,7 @@ def _back(v: Array, focal: float) -> Array:
     return c / np.sqrt((c * c).sum())
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
 def solved(
     m: Array,
     d: Array,

@@ -7,8 +7,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-import numpy as np
-
 from ..camera import Camera
 from ..refusal import Refusal
 from ..scene.model import Heading, Scene, Sighting, Value
@@ -168,11 +166,11 @@ def _heading(heading: Heading, sighting: Sighting, lens: Lens | None) -> Heading
     fit, vanishing, strength = None, None, min(len(mine) / 3, 1.0) * 0.5
     if lens is not None and mine:
         agreeing = [i for i in mine if not lens.disagrees[i]] or mine
-        fit = float(np.sqrt(np.mean(lens.misfits[agreeing] ** 2)))
-        column = lens.rotation[:, HEADINGS.index(heading)]
-        f, w = lens.focal_px, -float(column[2])
+        fit = math.sqrt(sum(float(lens.misfits[i]) ** 2 for i in agreeing) / len(agreeing))
+        column = lens.rotation[:, HEADINGS.index(heading)].tolist()
+        f, w = lens.focal_px, -column[2]
         x, y = f * column[0] + lens.width / 2 * w, -f * column[1] + lens.height / 2 * w
-        vanishing = (float(x), float(y), w)
+        vanishing = (x, y, w)
         strength = _strength(sighting, mine, lens)
     return HeadingReading(
         heading=heading, count=len(mine), fit_px=fit, strength=strength, vanishing=vanishing

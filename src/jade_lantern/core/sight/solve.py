@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -73,11 +73,25 @@ class Unsettled:
     reason: str
 
 
-@lru_cache(maxsize=64)
+_recent: OrderedDict[int, tuple[Sighting, int, int, Lens | Unsettled]] = OrderedDict()
+RECENT = 64
+
+
 def lens_of(sighting: Sighting, width: int, height: int) -> Lens | Unsettled:
-    """The camera that a sighting's traces carry, or what is missing."""
+    """The camera that a sighting's traces carry, or what is missing.
+
+    Remembered for the last few sightings, by which value it is and not by what is in it: a scene
+    whose sighting has not changed holds the very same one, and asking costs nothing.
+    """
+    known = _recent.get(id(sighting))
+    if known and known[0] is sighting and known[1:3] == (width, height):
+        return known[3]
     hint = (sighting.focal.value, sighting.focal.sigma) if sighting.focal else None
-    return solve([(t.heading, t.points) for t in sighting.traces], width, height, hint)
+    answer = solve([(t.heading, t.points) for t in sighting.traces], width, height, hint)
+    _recent[id(sighting)] = (sighting, width, height, answer)
+    while len(_recent) > RECENT:
+        _recent.popitem(last=False)
+    return answer
 
 
 def lens_of_scene(scene: Scene) -> Lens | Unsettled:

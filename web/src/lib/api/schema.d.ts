@@ -68,7 +68,11 @@ export interface paths {
          */
         get: operations["jade_lantern_studio_api_project_ping"];
         put?: never;
-        post?: never;
+        /**
+         * Ping
+         * @description Does nothing: what a try is measured against.
+         */
+        post: operations["jade_lantern_studio_api_project_ping"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1571,7 +1575,10 @@ export interface components {
                 number
             ][];
         };
-        /** TraceReading */
+        /**
+         * TraceReading
+         * @description Plain, because a try makes one for every trace.
+         */
         TraceReading: {
             /** Disagrees */
             disagrees: boolean;
@@ -1676,6 +1683,28 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    jade_lantern_studio_api_project_ping: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
+                };
             };
         };
     };
