@@ -55,7 +55,7 @@ $(STAMPS)/chromium:
 
 $(STAMPS)/web: web/package-lock.json
 	@mkdir -p $(STAMPS)
-	cd web && npm ci --silent --no-audit --no-fund
+	cd web && npm ci --loglevel=error --no-audit --no-fund
 	@touch $@
 
 $(BUILT): $(STAMPS)/web $(shell find web/src web/public -type f) web/index.html web/vite.config.ts
