@@ -144,6 +144,10 @@ class Project {
     const at = this.state;
     if (!at) return;
     this.drop();
+    if (!at[way]) {
+      this.say(`There is nothing to ${way}.`);
+      return;
+    }
     const { data, error, response } = await api.POST(`/api/projects/{id}/${way}`, {
       params: { path: { id: at.id } },
       body: { base: at.revision },

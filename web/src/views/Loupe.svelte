@@ -17,7 +17,7 @@
     bottom: boolean;
   } = $props();
 
-  const SIDE = 128;
+  const SIDE = 152;
   const TIMES = 8;
   let canvas: HTMLCanvasElement;
 
@@ -50,7 +50,7 @@
   aria-hidden="true"
 >
   <canvas bind:this={canvas} width={SIDE} height={SIDE} class="block"></canvas>
-  <span class="num absolute bottom-0 left-0 bg-[#0c1110b0] px-1 text-[12px]"
+  <span class="num absolute bottom-0 left-0 bg-[#0c1110b0] px-1 text-[12px] whitespace-nowrap"
     >{TIMES}× {plain(at[0], 1)}, {plain(at[1], 1)}</span
   >
 </div>

@@ -273,7 +273,8 @@
   {#if tag && sighted && settled}
     <span
       class="num pointer-events-none absolute text-[12px] whitespace-nowrap"
-      style="left: {tag.x + 9}px; top: {tag.y + 4}px">{plain(sighted.position[1])} m</span
+      style="left: {Math.min(tag.x + 9, size[0] - 58)}px; top: {tag.y + 6}px"
+      >{plain(sighted.position[1])} m</span
     >
   {/if}
   {#if !sighted}

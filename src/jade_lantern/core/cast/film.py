@@ -19,6 +19,7 @@ SAMPLES = 16
 SAMPLE_X = np.array([((s * 5) % 16 + 0.5) / 16.0 for s in range(SAMPLES)])
 SAMPLE_Y = np.array([(s + 0.5) / 16.0 for s in range(SAMPLES)])
 SCATTER = 7919  # a prime: neighbouring tiles cost alike, so they are dealt out far apart
+SAME_PLACE = 0.35  # plate px that two surfaces' lookups may differ by and be one picture
 SLACK = 1e-7  # px; a sample on a shared edge belongs to both sides, so that there is no crack
 
 
@@ -231,6 +232,27 @@ def _edge_pixel(
     )  # fmt: skip
 
 
+@njit(cache=True, nogil=True, fastmath=True, error_model="numpy", inline="always")
+def _parted(mapping: Array, s: int, q: int, x: int, y: int) -> bool:
+    """Whether the picture is parted between a pixel's surface and its neighbour's: not where the
+    two read the plate at the same place, as along a fold, or anywhere at the lens itself."""
+    if s == q:
+        return False
+    if s == NOTHING or q == NOTHING:
+        return True
+    px, py = x + 0.5, y + 0.5
+    w = mapping[s, 2, 0] * px + mapping[s, 2, 1] * py + mapping[s, 2, 2]
+    v = mapping[q, 2, 0] * px + mapping[q, 2, 1] * py + mapping[q, 2, 2]
+    if w <= 0.0 or v <= 0.0:
+        return True
+    apart = 0.0
+    for k in range(2):
+        a = mapping[s, k, 0] * px + mapping[s, k, 1] * py + mapping[s, k, 2]
+        b = mapping[q, k, 0] * px + mapping[q, k, 1] * py + mapping[q, k, 2]
+        apart = max(apart, abs(a * v - b * w))
+    return apart > SAME_PLACE * w * v
+
+
 @njit(cache=True, nogil=True, parallel=True, error_model="numpy")
 def expose(
     out: Array, edges: Array, box: Array, surface: Array, inverse_depth: Array, mapping: Array,
@@ -278,9 +300,11 @@ def expose(
                 c = x - x0 + 1
                 s = seen[r, c]
                 if (
-                    seen[r, c - 1] != s or seen[r, c + 1] != s
-                    or seen[r - 1, c] != s or seen[r + 1, c] != s
-                ):  # fmt: skip
+                    _parted(mapping, s, seen[r, c - 1], x, y)
+                    or _parted(mapping, s, seen[r, c + 1], x, y)
+                    or _parted(mapping, s, seen[r - 1, c], x, y)
+                    or _parted(mapping, s, seen[r + 1, c], x, y)
+                ):
                     out[y, x] = _edge_pixel(
                         x, y, edges, surface, inverse_depth, triangles, mapping, pixels, start,
                         stride, scale, right, bottom, hold, nearest, who,

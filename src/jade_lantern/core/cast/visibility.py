@@ -17,6 +17,7 @@ from ..camera import Camera
 
 TILE = 64
 NEAR_M = 0.01
+KEY = np.sqrt([2.0, 3.0, 5.0, 7.0, 11.0]) * [1e3, 1e3, 1e3, 1.0, 1e5]
 
 Array = NDArray[np.float64]
 
@@ -49,9 +50,10 @@ def screen(corners: Array, owner: NDArray[np.int64], camera: Camera) -> Screen:
     off = plane[:, 3] - plane[:, :3] @ camera.position
     facing = np.abs(off) > 1e-9  # a plane through the eye is seen edge on: nothing of it shows
     corners, owner, plane, off = corners[facing], owner[facing], plane[facing], off[facing]
-    key = np.column_stack([np.round(plane, 6) + 0.0, owner])
-    _, first, surface = np.unique(key, axis=0, return_index=True, return_inverse=True)
-    surface = surface.reshape(-1).astype(np.int64)
+    # triangles of one plane and one mesh have the same key; one number sorts quicker than five
+    key = np.column_stack([np.round(plane, 6) + 0.0, owner]) @ KEY
+    _, first, surface = np.unique(key, return_index=True, return_inverse=True)
+    surface = surface.astype(np.int64)
     inverse = np.linalg.inv(camera.projection())
     inverse_depth = plane[first, :3] @ inverse / off[first, None]
     h = (corners - camera.position) @ camera.projection().T

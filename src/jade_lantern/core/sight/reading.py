@@ -16,6 +16,7 @@ from .solve import Lens, Unsettled, lens_of
 
 Verdict = Literal["Open", "Rough", "Fair", "True"]
 
+FEW = 0.4  # a heading weaker than this is pointed out
 _ORDER: tuple[Heading, ...] = ("across", "up", "away")
 NAMES = {"across": "Across", "up": "Up", "away": "Away"}
 
@@ -119,8 +120,8 @@ def reading(scene: Scene) -> Reading:
         trouble = str(error)
     (tilt, roll, yaw), sigmas = lens.angles()
     headings = headings_of(sighting, lens)
-    weak = weakest(headings)
-    verdict, reason = verdict_of(lens, sighting, weak)
+    weak, strength = weakest(headings)
+    verdict, reason = verdict_of(lens, sighting, weak, strength)
     mm = lens.focal_35mm
     return Reading(
         verdict=verdict,
@@ -199,8 +200,9 @@ def _strength(sighting: Sighting, mine: list[int], lens: Lens) -> float:
     return min(max(strength, 0.12), 1.0)
 
 
-def verdict_of(lens: Lens, sighting: Sighting, weak: str) -> tuple[Verdict, str]:
-    """The verdict and its reason; weak names the heading that is pinned down least."""
+def verdict_of(lens: Lens, sighting: Sighting, weak: str, strength: float) -> tuple[Verdict, str]:
+    """The verdict and its reason; weak names the heading that is pinned down least, strength says
+    how well that one is."""
     share = lens.focal_sigma / lens.focal_px
     scale = max(lens.width, lens.height) / 1920
     fit = lens.fit_px / max(scale, 0.25)
@@ -216,12 +218,15 @@ def verdict_of(lens: Lens, sighting: Sighting, weak: str) -> tuple[Verdict, str]
         return "Rough", f"{why}; {weak} is the weak one.{note}"
     if share > 0.02 or fit > 1.6:
         return "Fair", f"Good enough to block; {weak} is the weak one.{note}"
+    if strength < FEW:
+        return "True", f"The numbers are well pinned down, but {weak} rests on little.{note}"
     return "True", f"Every heading is well pinned down.{note}"
 
 
-def weakest(headings: Sequence[HeadingReading]) -> str:
-    used = [h for h in headings if h.count]
-    return NAMES[min(used, key=lambda h: h.strength).heading]
+def weakest(headings: Sequence[HeadingReading]) -> tuple[str, float]:
+    """The name and strength of the heading that is pinned down least."""
+    least = min((h for h in headings if h.count), key=lambda h: h.strength)
+    return NAMES[least.heading], least.strength
 
 
 def _odd(lens: Lens) -> str:

@@ -86,7 +86,7 @@ def _answer(asked: Request) -> dict[str, Any]:
         "tilt_deg": tilt,
         "roll_deg": roll,
         "fit_px": lens.fit_px,
-        "verdict": verdict_of(lens, sighting, weakest(headings_of(sighting, lens)))[0],
+        "verdict": verdict_of(lens, sighting, *weakest(headings_of(sighting, lens)))[0],
         "traces": [
             {"misfit_px": float(m), "disagrees": bool(d)}
             for m, d in zip(lens.misfits, lens.disagrees, strict=True)

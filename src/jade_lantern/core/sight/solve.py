@@ -150,7 +150,10 @@ def _missing(lines: Lines, focal_known: bool) -> str | None:
     counts = [int((lines.heading == h).sum()) for h in range(3)]
     used = sum(c > 0 for c in counts)
     if sum(counts) == 0:
-        return "Nothing is traced yet. Trace two edges that run the same way."
+        return (
+            "Nothing is traced yet. Choose a heading below and draw along two edges that run that "
+            "way; then do the same for a second heading."
+        )
     if used == 1:
         return (
             "All traces run one way. One heading alone cannot tell where the camera looks: "

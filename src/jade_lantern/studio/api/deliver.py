@@ -7,7 +7,7 @@ from typing import Literal
 
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 
 from ...core.deliver.gltf import glb
 from ...core.picture import png
@@ -48,10 +48,11 @@ def list_deliveries(request: HttpRequest, id: int) -> list[Delivery]:
 
 
 @router.post("/projects/{id}/deliveries", response={201: DeliveryOut, 404: Trouble, 422: Trouble})
-def deliver(request: HttpRequest, id: int, body: DeliveryIn) -> tuple[int, Delivery]:
+def deliver(request: HttpRequest, id: int, body: DeliveryIn) -> Status[Delivery]:
     project = get_object_or_404(Project, pk=id)
     scene = projects.scene_at(project)
-    return 201, deliveries.ask(project, scene, body.kind, body.width, body.first, body.last)
+    row = deliveries.ask(project, scene, body.kind, body.width, body.first, body.last)
+    return Status(201, row)
 
 
 @router.post("/deliveries/{id}/cancel", response={200: DeliveryOut, 404: Trouble})
@@ -63,9 +64,9 @@ def cancel(request: HttpRequest, id: int) -> Delivery:
 
 
 @router.delete("/deliveries/{id}", response={204: None, 404: Trouble})
-def remove(request: HttpRequest, id: int) -> tuple[int, None]:
+def remove(request: HttpRequest, id: int) -> Status[None]:
     deliveries.remove(get_object_or_404(Delivery, pk=id))
-    return 204, None
+    return Status(204, None)
 
 
 @router.get("/deliveries/{id}/file")

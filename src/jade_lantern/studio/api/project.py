@@ -6,7 +6,7 @@ from datetime import datetime
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 from pydantic import BaseModel
 
 from ...core.change import Change, changed
@@ -102,9 +102,9 @@ def open_project(request: HttpRequest, id: int) -> HttpResponse:
 
 
 @router.delete("/projects/{id}", response={204: None, 404: Trouble})
-def delete_project(request: HttpRequest, id: int) -> tuple[int, None]:
+def delete_project(request: HttpRequest, id: int) -> Status[None]:
     get_object_or_404(Project, pk=id).delete()
-    return 204, None
+    return Status(204, None)
 
 
 @router.get("/projects/{id}/head", response={200: Head, 404: Trouble})

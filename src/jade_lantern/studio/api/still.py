@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import File, Form, Router, Schema
+from ninja import File, Form, Router, Schema, Status
 from ninja.files import UploadedFile
 
 from .. import plates, projects
@@ -22,12 +22,10 @@ class Made(Schema):
 
 
 @router.post("/stills", response={201: Made, 422: Trouble})
-def bring_in(
-    request: HttpRequest, still: File[UploadedFile], name: Form[str] = ""
-) -> tuple[int, Made]:
+def bring_in(request: HttpRequest, still: File[UploadedFile], name: Form[str] = "") -> Status[Made]:
     """A new project on a still: PNG, JPEG, TIFF or WebP."""
     project = projects.project_from_still(still.read(), still.name or "still", name)
-    return 201, Made(id=project.pk)
+    return Status(201, Made(id=project.pk))
 
 
 @router.get("/projects/{id}/plate/{digest}")

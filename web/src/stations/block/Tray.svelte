@@ -40,8 +40,9 @@
 
 {#if !settled}
   <div class="advice">
-    <b>No camera yet.</b> Proxies stand where the picture says, and that needs a sighted camera with a
-    datum and a size.
+    <b>Not yet.</b> Proxies stand where the picture says, and that needs a camera with zero and
+    size.
+    {project.reading?.next_step}
   </div>
   <button class="act main mt-3 w-full" onclick={() => route.go(route.project, 'sight')}
     >Back to Sight</button
@@ -139,7 +140,7 @@
     </div>
   {/if}
   <button
-    class="act mt-4 w-full"
+    class="act onward w-full"
     class:main={proxies.length > 0 && !chosen}
     disabled={!proxies.length}
     onclick={() => route.go(route.project, 'cast')}>On to Cast</button

@@ -73,7 +73,7 @@
 </p>
 
 <button
-  class="act main mt-5 w-full"
+  class="act main onward w-full"
   disabled={!proxies.length}
   onclick={() => route.go(route.project, 'move')}>On to Move</button
 >

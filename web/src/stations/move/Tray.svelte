@@ -159,7 +159,7 @@
     onkeep={(v) => project.keep({ verb: 'SetShot', fps: v, frames: move.frames ?? 96 })}
   />
   <button
-    class="act mt-4 w-full"
+    class="act onward w-full"
     class:main={keys.length > 0}
     disabled={!(scene.proxies ?? []).length}
     onclick={() => route.go(route.project, 'deliver')}>On to Deliver</button

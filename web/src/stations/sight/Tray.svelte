@@ -225,7 +225,7 @@
   >
 {/if}
 
-<div class="mt-5 grid grid-cols-2 gap-2">
+<div class="onward grid grid-cols-2 gap-2 bg-raised">
   <button
     class="act"
     aria-pressed={locked}

@@ -73,6 +73,6 @@
 <p class="text-quiet">
   The shot takes the plate's aspect, {aspect(plate.width, plate.height)}: nothing is squashed.
 </p>
-<button class="act main mt-5 w-full" onclick={() => route.go(route.project, 'sight')}
+<button class="act main onward w-full" onclick={() => route.go(route.project, 'sight')}
   >On to Sight</button
 >
