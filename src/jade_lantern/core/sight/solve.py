@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import dataclass, field
@@ -12,14 +13,12 @@ from numpy.typing import NDArray
 from ..camera import focal_35mm, tilt_roll_yaw
 from ..refusal import Refusal
 from ..scene.model import Scene, Sighting
-from . import kernel
+from . import judge, kernel
 from .lines import Lines, reduced
 
 Array = NDArray[np.float64]
 
-LEAST_SIGMA_PX = 1.0 / 3.0
-GUESSED_SIGMA_PX = 0.7  # what a careful hand does; stands in while there is little to measure it by
-GUESS_WORTH = 2.0  # how many traces' worth that guess counts for
+LONGEST_LOG_FOCAL = 13.8  # px; past this the picture has no perspective to go by
 OPEN_FOCAL = 0.25  # a focal length less certain than this is not given as a number
 
 
@@ -111,7 +110,7 @@ def solve(
     Raises Refusal for a trace of no length.
     """
     lines = reduced(traces, (width / 2, height / 2))
-    if np.any(lines.spread < 1e-6):
+    if lines.spread.min(initial=1.0) < 1e-6:
         raise Refusal(f"Trace {int(np.argmin(lines.spread)) + 1} has no length.")
     missing = _missing(lines, focal_hint is not None)
     if missing:
@@ -122,32 +121,22 @@ def solve(
             raise Refusal("A focal length must be more than zero.")
         hint = float(np.log(focal_hint[0]))
         relative = max(focal_hint[1] / focal_hint[0], 1e-6)
-    size = max(width, height) / 2
-    args = (lines.middle, lines.along, lines.spread, lines.count, lines.heading)
-    weight = GUESSED_SIGMA_PX / relative if relative else 0.0
-    trust = np.ones(len(lines))
-    log_focal, rotation, _ = kernel.solved(*args, trust, size, hint, weight, 2.0)
-    log_focal, rotation, kept, sigma = _without_gross(
-        lines, args, log_focal, rotation, hint, relative
-    )
-    r, jac = kernel.jacobian(*args, rotation, np.exp(log_focal))
-    information = (jac * kept[:, None]).T @ jac / sigma**2
-    if relative:
-        information[0, 0] += 1 / relative**2
-    covariance = _inverted(information)
-    if covariance is None or covariance[0, 0] > OPEN_FOCAL**2 or log_focal > 13.8:
+    sound, log_focal, rotation, kept, covariance, misfits = judge.judged(
+        lines.middle, lines.along, lines.spread, lines.count, lines.bend, lines.heading,
+        max(width, height) / 2, hint, relative,
+    )  # fmt: skip
+    if not sound or covariance[0, 0] > OPEN_FOCAL**2 or log_focal > LONGEST_LOG_FOCAL:
         return Unsettled(_open_reason(lines, rotation))
-    misfits = np.sqrt((r**2 + lines.bend) / (lines.count - 1))
-    fit = float(np.sqrt((misfits[kept > 0] ** 2).mean()))
+    agreeing = misfits[kept > 0]
     return Lens(
-        float(np.exp(log_focal)), _signed(rotation), covariance, fit, misfits, kept == 0,
-        width, height,
+        math.exp(log_focal), _signed(rotation), covariance,
+        math.sqrt(float(agreeing @ agreeing) / len(agreeing)), misfits, kept == 0, width, height,
     )  # fmt: skip
 
 
 def _missing(lines: Lines, focal_known: bool) -> str | None:
     """Words for a set of traces too small to say anything, or None."""
-    counts = [int((lines.heading == h).sum()) for h in range(3)]
+    counts = np.bincount(lines.heading, minlength=3).tolist()
     used = sum(c > 0 for c in counts)
     if sum(counts) == 0:
         return (
@@ -164,66 +153,6 @@ def _missing(lines: Lines, focal_known: bool) -> str | None:
     if not focal_known and sum(c >= 2 for c in counts) < 2:
         return "Two headings need two traces each before the focal length can be found."
     return None
-
-
-def _without_gross(
-    lines: Lines,
-    args: tuple[Array, Array, Array, Array, NDArray[np.int64]],
-    log_focal: float,
-    rotation: Array,
-    hint: float,
-    relative: float,
-) -> tuple[float, Array, Array, float]:
-    """Leave out traces that grossly disagree, one after another, and refine by least squares.
-
-    A trace is judged by its misfit over what that misfit would be expected to be with the trace
-    left out (its studentised residual), against the spread of the others.
-    """
-    kept = np.ones(len(lines))
-    for _ in range(1 + len(lines) // 3):
-        sigma = GUESSED_SIGMA_PX
-        for _again in range(2 if relative else 1):
-            weight = sigma / relative if relative else 0.0
-            log_focal, rotation, _ = kernel.refine(
-                *args, kept, log_focal, rotation, hint, weight, 0.0, 40
-            )
-            sigma = _sigma(
-                lines, kernel.misfits(*args, rotation, np.exp(log_focal)), kept, relative
-            )
-        r, jac = kernel.jacobian(*args, rotation, np.exp(log_focal))
-        worst = _grossest(lines, r, jac, kept, relative, sigma)
-        if worst is None:
-            break
-        kept[worst] = 0.0
-    return log_focal, rotation, kept, sigma
-
-
-def _grossest(
-    lines: Lines, r: Array, jac: Array, kept: Array, relative: float, sigma: float
-) -> int | None:
-    """The kept trace that disagrees most, where it disagrees grossly and can be spared."""
-    free = 3.0 if relative else 4.0
-    dof = float((kept * (lines.count - 1)).sum()) - free
-    if dof < 3:
-        return None
-    prior = (sigma / relative) ** 2 if relative else 0.0
-    worst = kernel.grossest(
-        r, jac, lines.count, lines.bend, lines.heading, kept,
-        prior, dof, LEAST_SIGMA_PX, 4.0 + 12.0 / dof,
-    )  # fmt: skip
-    return None if worst < 0 else worst
-
-
-def _sigma(lines: Lines, r: Array, kept: Array, relative: float) -> float:
-    dof = max(float((kept * (lines.count - 1)).sum()) - (3.0 if relative else 4.0), 0.0)
-    total = float(((r**2 + lines.bend) * kept).sum()) + GUESS_WORTH * GUESSED_SIGMA_PX**2
-    return max(float(np.sqrt(total / (dof + GUESS_WORTH))), LEAST_SIGMA_PX)
-
-
-def _inverted(information: Array) -> Array | None:
-    """The inverse of a symmetric matrix, or None where it has no well-founded one."""
-    out = np.empty_like(information)
-    return out if kernel.inverted(information, out) else None
 
 
 def _signed(rotation: Array) -> Array:
