@@ -3,6 +3,7 @@ each request on a thread of its own."""
 
 from __future__ import annotations
 
+import gc
 import os
 
 from a2wsgi import WSGIMiddleware
@@ -16,6 +17,9 @@ os.environ.setdefault("DJANGO_SETTINGS_MODULE", "jade_lantern.studio.settings")
 def _immutable(path: str, url: str) -> bool:
     return url.startswith("/assets/")
 
+
+gc.collect()
+gc.freeze()  # what is loaded by now stays; the collector need not walk it on every drag
 
 wsgi = WhiteNoise(get_wsgi_application(), root=str(settings.BUILT), immutable_file_test=_immutable)
 app = WSGIMiddleware(wsgi, workers=8)

@@ -28,7 +28,7 @@ class Measured(Value):
     sigma: float
 
 
-@dataclass(frozen=True)
+@dataclass(slots=True)
 class TraceReading:
     """Plain, because a try makes one for every trace."""
 
@@ -166,8 +166,9 @@ def _heading(heading: Heading, sighting: Sighting, lens: Lens | None) -> Heading
     mine = [i for i, t in enumerate(sighting.traces) if t.heading == heading]
     fit, vanishing, strength = None, None, min(len(mine) / 3, 1.0) * 0.5
     if lens is not None and mine:
-        agreeing = [i for i in mine if not lens.disagrees[i]] or mine
-        fit = math.sqrt(sum(float(lens.misfits[i]) ** 2 for i in agreeing) / len(agreeing))
+        disagrees, misfits = lens.disagrees.tolist(), lens.misfits.tolist()
+        agreeing = [misfits[i] for i in mine if not disagrees[i]] or [misfits[i] for i in mine]
+        fit = math.sqrt(sum(r * r for r in agreeing) / len(agreeing))
         column = lens.rotation[:, HEADINGS.index(heading)].tolist()
         f, w = lens.focal_px, -column[2]
         x, y = f * column[0] + lens.width / 2 * w, -f * column[1] + lens.height / 2 * w

@@ -11,7 +11,7 @@ from .kernel import FAST, cross, misfit_to_point, refine, vanishing
 
 Array = Any
 
-BEST_STARTS = 6
+BEST_STARTS = 4
 
 
 @njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
@@ -27,7 +27,7 @@ def vanishing_candidates(
         nx, ny = -d[i, 1], d[i, 0]
         lines[i, 0], lines[i, 1] = nx, ny
         lines[i, 2] = -(nx * m[i, 0] + ny * m[i, 1]) / size
-    pairs = min(count, 14)
+    pairs = min(count, 9)
     order = np.argsort(-spread)
     total = 1 + pairs * (pairs - 1) // 2
     points = np.empty((total, 3))
