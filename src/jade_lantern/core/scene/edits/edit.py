@@ -1,0 +1,71 @@
+"""What an edit is, and how one is applied."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any, Literal, Protocol, TypeVar
+
+from pydantic import ValidationError
+
+from ...refusal import Refusal
+from ..document import plainly
+from ..model import Name, Scene, Value
+
+
+class Edit(Value):
+    """A change that can be kept. `title` is what the history calls it."""
+
+    def on(self, scene: Scene) -> Scene:
+        raise NotImplementedError
+
+    @property
+    def title(self) -> str:
+        raise NotImplementedError
+
+
+class RenameProject(Edit):
+    verb: Literal["RenameProject"] = "RenameProject"
+    name: Name
+
+    def on(self, scene: Scene) -> Scene:
+        return scene.model_copy(update={"name": self.name})
+
+    @property
+    def title(self) -> str:
+        return f"Rename to {self.name}"
+
+
+def apply(scene: Scene, edit: Edit) -> Scene:
+    """The next scene. Raises Refusal, and then nothing has changed."""
+    try:
+        return edit.on(scene)
+    except ValidationError as error:
+        raise Refusal(plainly(error)) from error
+
+
+class HasId(Protocol):
+    @property
+    def id(self) -> str: ...
+
+
+_T = TypeVar("_T", bound=HasId)
+
+
+def the_one(things: Sequence[_T], id: str, what: str) -> _T:
+    for thing in things:
+        if thing.id == id:
+            return thing
+    raise Refusal(f"This {what} is not there any more.")
+
+
+def swapped(things: Sequence[Any], new: HasId) -> tuple[Any, ...]:
+    return tuple(new if t.id == new.id else t for t in things)
+
+
+def without(things: Sequence[Any], id: str) -> tuple[Any, ...]:
+    the_one(things, id, "thing")
+    return tuple(t for t in things if t.id != id)
+
+
+def numbered(scene: Scene) -> Scene:
+    return scene.model_copy(update={"next_id": scene.next_id + 1})

@@ -1,0 +1,139 @@
+"""The verbs of Cast and Move."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ...refusal import Refusal
+from ..model import (
+    Edge,
+    Key,
+    Move,
+    Name,
+    Scene,
+)
+from .edit import Edit
+
+
+class SetEdge(Edit):
+    verb: Literal["SetEdge"] = "SetEdge"
+    edge: Edge
+
+    def on(self, scene: Scene) -> Scene:
+        lantern = scene.lantern.model_copy(update={"edge": self.edge})
+        return scene.model_copy(update={"lantern": lantern})
+
+    @property
+    def title(self) -> str:
+        return f"Lantern: {self.edge} at the edge"
+
+
+class SetKey(Edit):
+    """Put a key on its frame, in place of one that is there."""
+
+    verb: Literal["SetKey"] = "SetKey"
+    key: Key
+
+    def on(self, scene: Scene) -> Scene:
+        _check_key(self.key, scene.move)
+        others = [k for k in scene.move.keys if k.frame != self.key.frame]
+        return _with_keys(scene, [*others, self.key])
+
+    @property
+    def title(self) -> str:
+        return f"Key at {self.key.frame}"
+
+
+class ShiftKey(Edit):
+    verb: Literal["ShiftKey"] = "ShiftKey"
+    frame: int
+    to: Annotated[int, Field(ge=0, le=100_000)]
+
+    def on(self, scene: Scene) -> Scene:
+        key = next((k for k in scene.move.keys if k.frame == self.frame), None)
+        if key is None:
+            raise Refusal(f"There is no key at frame {self.frame}.")
+        moved = key.model_copy(update={"frame": self.to})
+        _check_key(moved, scene.move)
+        if self.to != self.frame and any(k.frame == self.to for k in scene.move.keys):
+            raise Refusal(f"There is a key at frame {self.to} already; both were kept.")
+        others = [k for k in scene.move.keys if k.frame != self.frame]
+        return _with_keys(scene, [*others, moved])
+
+    @property
+    def title(self) -> str:
+        return f"Key from {self.frame} to {self.to}"
+
+
+class DeleteKey(Edit):
+    verb: Literal["DeleteKey"] = "DeleteKey"
+    frame: int
+
+    def on(self, scene: Scene) -> Scene:
+        kept = [k for k in scene.move.keys if k.frame != self.frame]
+        if len(kept) == len(scene.move.keys):
+            raise Refusal(f"There is no key at frame {self.frame}.")
+        return _with_keys(scene, kept)
+
+    @property
+    def title(self) -> str:
+        return f"Delete the key at {self.frame}"
+
+
+class SetKeys(Edit):
+    """Replace all keys at once, as a ready move does."""
+
+    verb: Literal["SetKeys"] = "SetKeys"
+    keys: tuple[Key, ...]
+    called: Name = "Set the keys"
+
+    def on(self, scene: Scene) -> Scene:
+        for key in self.keys:
+            _check_key(key, scene.move)
+        if len({k.frame for k in self.keys}) < len(self.keys):
+            raise Refusal("Two keys stand on one frame; nothing was changed.")
+        return _with_keys(scene, list(self.keys))
+
+    @property
+    def title(self) -> str:
+        return self.called
+
+
+class SetShot(Edit):
+    """Frame rate and length. Keys beyond a shorter shot's last frame are not dropped silently."""
+
+    verb: Literal["SetShot"] = "SetShot"
+    fps: Annotated[float, Field(ge=1, le=240)]
+    frames: Annotated[int, Field(ge=1, le=10_000)]
+
+    def on(self, scene: Scene) -> Scene:
+        last = max((k.frame for k in scene.move.keys), default=0)
+        if last > self.frames - 1:
+            raise Refusal(
+                f"There is a key at frame {last}, past the end of a shot of {self.frames} frames. "
+                "Move or delete it first."
+            )
+        move = scene.move.model_copy(update={"fps": self.fps, "frames": self.frames})
+        return scene.model_copy(update={"move": move})
+
+    @property
+    def title(self) -> str:
+        return f"{self.frames} frames at {self.fps:g} fps"
+
+
+def _check_key(key: Key, move: Move) -> None:
+    if key.frame > move.frames - 1:
+        raise Refusal(
+            f"Frame {key.frame} is past the end: the shot's last frame is {move.frames - 1}. "
+            "Make the shot longer first."
+        )
+    if math.dist(key.aim, key.position) < 1e-6:
+        raise Refusal("The aim lies on the camera itself, so it has no direction. Move one.")
+
+
+def _with_keys(scene: Scene, keys: list[Key]) -> Scene:
+    ordered = tuple(sorted(keys, key=lambda k: k.frame))
+    return scene.model_copy(update={"move": scene.move.model_copy(update={"keys": ordered})})
