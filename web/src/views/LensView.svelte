@@ -318,6 +318,9 @@
       bottom={pointer[1] < size[1] / 2}
     />
   {/if}
+  {#if !loaded}
+    <p class="chip absolute bottom-3 left-1/2 -translate-x-1/2" role="status">Loading the plate…</p>
+  {/if}
   {#if open.scene && !open.proxies.length && (desk.station === 'cast' || desk.station === 'deliver')}
     <p class="chip absolute bottom-3 left-1/2 -translate-x-1/2">
       Nothing stands here yet: block the place first.

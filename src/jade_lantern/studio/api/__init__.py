@@ -36,5 +36,6 @@ def missing(request: HttpRequest, error: Http404) -> HttpResponse:
 def unreadable(request: HttpRequest, error: BadRequest) -> HttpResponse:
     first = error.errors[0]
     place = [str(p) for p in first["loc"] if isinstance(p, str)][-1:]
-    message = f"{' '.join(place).replace('_', ' ')}: {first['msg']}."
+    words = str(first["msg"]).replace("Input should be", "this must be")
+    message = f"{' '.join(place).replace('_', ' ').capitalize()}: {words}. Nothing was changed."
     return api.create_response(request, {"message": message}, status=422)
