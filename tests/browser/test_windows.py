@@ -1,6 +1,9 @@
 """Two windows, a reload in the middle, everything undone, and what is refused."""
 
+import io
+
 import numpy as np
+from PIL import Image
 from playwright.sync_api import Browser, Page, expect
 
 from jade_lantern.core.picture import png
@@ -123,3 +126,47 @@ def test_a_proxy_is_dragged_over_the_floor(page):
     }
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_label("Across")).to_have_value(f"{before['x']:.2f}")
+
+
+def test_a_still_is_dropped_on_the_page(page):
+    """A WebP this time, let go of over the page as a hand does."""
+    picture = io.BytesIO()
+    Image.fromarray(np.full((300, 450, 3), 90, np.uint8)).save(picture, "WEBP")
+    page.goto("/")
+    dropped = page.evaluate_handle(
+        """bytes => {
+            const held = new DataTransfer();
+            const file = new File([new Uint8Array(bytes)], 'harbour.webp', {type: 'image/webp'});
+            held.items.add(file);
+            return held;
+        }""",
+        list(picture.getvalue()),
+    )
+    page.get_by_role("main").dispatch_event("drop", {"dataTransfer": dropped})
+    expect(page.get_by_text("450 × 300")).to_be_visible()
+    expect(page.get_by_text("WebP, 8 bit")).to_be_visible()
+
+
+def test_handles_raise_a_top_and_pull_a_corner(page):
+    open_project(page, "Lantern Quay")
+    go_to(page, "Block")
+    page.get_by_role("button", name="crate 2 box").click()
+    start = state(page)
+    for n, handle in enumerate(("Top of the selected proxy", "Corner 2 of the selected proxy")):
+        box = page.get_by_role("button", name=handle).bounding_box()
+        assert box
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x + 25 * n, y - 25 * (1 - n), steps=4)
+        page.mouse.up()
+        kept(page, start["revision"] + 1 + n)
+    before, after = (
+        next(p for p in s["scene"]["proxies"] if p["name"] == "crate 2")
+        for s in (start, state(page))
+    )
+    assert after["height_m"] > before["height_m"] + 0.05
+    assert after["width_m"] > before["width_m"] + 0.05
+    for _ in range(2):
+        page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_label("Height")).to_have_value(f"{before['height_m']:.2f}")

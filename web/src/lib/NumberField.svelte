@@ -9,7 +9,6 @@
     min,
     onkeep,
     ontry,
-    compact = false,
     disabled = false,
   }: {
     label: string;
@@ -20,7 +19,6 @@
     min?: number;
     onkeep: (value: number) => void;
     ontry?: (value: number) => void;
-    compact?: boolean;
     disabled?: boolean;
   } = $props();
 
@@ -56,7 +54,7 @@
   }
 </script>
 
-<div class="flex items-center justify-between gap-2" class:py-0.5={!compact}>
+<div class="flex items-center justify-between gap-2 py-0.5">
   <label for={id} class="text-quiet">{label}</label>
   <span class="flex items-center gap-1">
     <input

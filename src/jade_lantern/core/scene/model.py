@@ -45,10 +45,6 @@ class Plate(Value):
     alpha: bool = False
     lens: LensFacts = LensFacts()
 
-    @property
-    def diagonal(self) -> float:
-        return float((self.width**2 + self.height**2) ** 0.5)
-
 
 class Trace(Value):
     """An edge drawn over the plate, straight in the world. Two points in pixels, or more."""

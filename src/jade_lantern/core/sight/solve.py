@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections import OrderedDict
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -38,7 +38,6 @@ class Lens:
     disagrees: NDArray[np.bool_]
     width: int
     height: int
-    notes: tuple[str, ...] = field(default=())
 
     @property
     def focal_sigma(self) -> float:
