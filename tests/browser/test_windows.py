@@ -73,6 +73,8 @@ def test_two_windows_never_overwrite_each_other(browser: Browser, page: Page, co
     make_project(page, "both")
     go_to(page, "Sight")
     other = browser.new_page(viewport={"width": 1920, "height": 1180}, base_url=served.address)
+    # a window that has not heard of the change yet, however long the first one takes
+    other.route("**/head", lambda route: route.abort())
     other.goto(page.url)
     wait_drawn(other)
     trace(page, "1", (50, 300), (500, 320), 1)
