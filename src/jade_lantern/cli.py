@@ -94,23 +94,32 @@ def work() -> None:
 
 
 @app.command()
-def sight(files: Annotated[list[Path], typer.Argument(help="Requests as JSON files.")]) -> None:
+def sight(
+    files: Annotated[list[Path], typer.Argument(help="Requests as JSON files, or pictures.")],
+) -> None:
     """Sight a camera for each request: one line of JSON each, in order.
 
-    A file holds one request or a list of them. What cannot be sighted gets a line
-    {"error": why}, and the exit status is 1.
+    A file holds one request or a list of them, or is a picture, which is sighted by its own
+    edges. What cannot be sighted gets a line {"error": why}, and the exit status is 1.
     """
-    from jade_lantern.core.sight.request import answered
+    from jade_lantern.core.sight.request import answered, answered_picture
 
     failed = False
     for file in files:
         for request in _requests(file):
-            answer = request if isinstance(request, _Unread) else answered(request)
-            line = {"error": answer.why} if isinstance(answer, _Unread) else answer
+            if isinstance(request, _Unread):
+                line = {"error": request.why}
+            else:
+                picture = isinstance(request, bytes)
+                line = answered_picture(request) if picture else answered(request)
             failed = failed or "error" in line
             sys.stdout.write(json.dumps(line) + "\n")
     if failed:
         raise typer.Exit(1)
+
+
+# how PNG, JPEG, TIFF and WebP files begin
+PICTURE_MARKS = (b"\x89PNG", b"\xff\xd8", b"II*\x00", b"MM\x00*", b"RIFF")
 
 
 class _Unread:
@@ -120,7 +129,10 @@ class _Unread:
 
 def _requests(file: Path) -> list[Any]:
     try:
-        data = json.loads(file.read_bytes())
+        raw = file.read_bytes()
+        if raw.startswith(PICTURE_MARKS):
+            return [raw]
+        data = json.loads(raw)
     except OSError as error:
         return [_Unread(f"{file.name} cannot be read: {error.strerror}.")]
     except (ValueError, RecursionError):

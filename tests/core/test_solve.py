@@ -6,7 +6,7 @@ import pytest
 from jade_lantern.core.camera import Camera, rotation_of
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.sight import kernel
-from jade_lantern.core.sight.lines import reduced
+from jade_lantern.core.sight.lines import drawn, reduce
 from jade_lantern.core.sight.solve import Lens, Unsettled, solve
 from jade_lantern.demo.made import (
     HEIGHT,
@@ -35,30 +35,51 @@ def test_exact_traces_give_the_camera_back(seed):
     assert lens.fit_px < 1e-5
 
 
-def test_the_derivatives_are_those_of_the_misfits():
+@pytest.mark.parametrize("bends", [False, True])
+def test_the_derivatives_are_those_of_the_loss(bends):
     rng = np.random.default_rng(3)
     camera = made_camera(rng)
     traces = shaken(rng, made_traces(rng, camera, 7), 2)
     traces.append(("up", [(100, 100), (103, 500), (104, 900)]))
-    lines = reduced(traces, (WIDTH / 2, HEIGHT / 2))
-    args = (lines.middle, lines.along, lines.spread, lines.count, lines.heading)
-    r, jac = kernel.jacobian(*args, camera.rotation, camera.focal_px)
-    step = 1e-6
-    for k in range(4):
-        w = np.zeros(3)
-        focal = camera.focal_px * (np.exp(step) if k == 0 else 1)
-        if k:
-            w[k - 1] = step
-        moved = kernel.misfits(*args, kernel.turned(camera.rotation, w), focal)
-        assert np.allclose((moved - r) / step, jac[:, k], rtol=1e-3, atol=1e-2)
+    laid = drawn(traces, (WIDTH / 2, HEIGHT / 2))
+    square = np.array([[[-300.0, -200], [250, -220], [260, 240], [-310, 200]]])
+
+    def loss(step, out=None):
+        g, chi = np.zeros(8), np.zeros(8)
+        c, k = np.array([20.0, -10]) + step[4:6], step[6:8].copy()
+        if bends:
+            k += [0.1, -0.02]
+        rest = out if out is not None else g
+        return kernel.normal_equations(
+            laid.points, laid.starts, laid.heading, laid.trust, square, np.array([[0, 1]]),
+            np.array([0.2]), np.ones(1), np.log(camera.focal_px) + step[0],
+            kernel.turned(camera.rotation, step[1:4]), c, k, WIDTH / 2, 0.0, bends, 8,
+            as_reduced(laid), chi, np.zeros((8, 8)), np.zeros((8, 8)), rest,
+        )  # fmt: skip
+
+    g = np.zeros(8)
+    loss(np.zeros(8), g)
+    for p in range(8 if bends else 6):
+        h = np.zeros(8)
+        h[p] = 1e-3 if p in (4, 5) else 1e-6
+        slope = (loss(h) - loss(-h)) / (2 * h[p])
+        # what is left out is second order in the misfits
+        assert slope == pytest.approx(2 * g[p], rel=0.03, abs=0.03 * np.abs(g).max() * h[p] / 1e-6)
+
+
+def as_reduced(laid):
+    lines = np.empty((len(laid), 8))
+    reduce(
+        laid.points, laid.starts, np.zeros(2), np.zeros(2), WIDTH / 2, lines[:, 0:2],
+        lines[:, 2:4], lines[:, 4], lines[:, 5], lines[:, 6], lines[:, 7],
+    )  # fmt: skip
+    return lines
 
 
 def test_the_misfit_of_two_points_is_the_least_distance_to_any_line_through_the_vanishing_point():
     a, b, v = np.array([100.0, 50]), np.array([400.0, 80]), np.array([600.0, 60.0])
-    lines = reduced([("up", [tuple(a), tuple(b)])], (0, 0))
-    r = kernel.misfit_to_point(
-        lines.middle[0], lines.along[0], lines.spread[0], 2.0, np.array([*v, 1.0])
-    )
+    line = as_reduced(drawn([("up", [tuple(a), tuple(b)])], (0, 0)))[0]
+    r = kernel.misfit_to_point(line[0:2], line[2:4], line[4], 2.0, np.array([*v, 1.0]))
     angles = np.linspace(0, np.pi, 2_000_001)
     normals = np.stack([-np.sin(angles), np.cos(angles)])
     least = (((a - v) @ normals) ** 2 + ((b - v) @ normals) ** 2).min()

@@ -6,8 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.camera import Camera, focal_px_from_35mm, rotation_of
-from ..core.sight import kernel
-from ..core.sight.lines import reduced
+from ..core.sight.bend import bent
+from ..core.sight.solve import information
 
 Traces = list[tuple[str, list[tuple[float, float]]]]
 WIDTH, HEIGHT = 1920, 1280
@@ -21,22 +21,31 @@ def made_camera(rng: np.random.Generator) -> Camera:
     return Camera.centred(WIDTH, HEIGHT, focal, rotation, np.array([0.0, 1.6, 0.0]))
 
 
-def made_traces(rng: np.random.Generator, camera: Camera, count: int) -> Traces:
-    """Exact images of world edges, the three headings in turn."""
+def any_camera(rng: np.random.Generator) -> Camera:
+    """A camera out of the whole range: 18 to 200 mm in 35 mm terms, tilted up to 40 degrees,
+    rolled up to 15, turned anywhere."""
+    focal = focal_px_from_35mm(float(np.exp(rng.uniform(np.log(18), np.log(200)))), WIDTH, HEIGHT)
+    rotation = rotation_of(rng.uniform(-40, 40), rng.uniform(-15, 15), rng.uniform(-180, 180))
+    return Camera.centred(WIDTH, HEIGHT, focal, rotation, np.array([0.0, 1.6, 0.0]))
+
+
+def made_traces(rng: np.random.Generator, camera: Camera, count: int, points: int = 2) -> Traces:
+    """Exact images of world edges, the three headings in turn, each seen at so many points."""
     out: Traces = []
     size = [camera.width, camera.height]
+    room = min(1.0, camera.width / camera.focal_px)  # a long lens sees less of an edge
     tries = 0
     while len(out) < count:
         tries += 1
-        assert tries < 100_000
-        name = ("across", "up", "away")[len(out) % 3]
+        name = ("across", "up", "away")[(len(out) + tries // 2000) % 3]  # some run past unseen
         depth = rng.uniform(3, 30)
         middle = camera.position + camera.rays(rng.uniform([0, 0], size)) * depth
-        reach = AXES[name] * rng.uniform(0.1, 0.6) * depth
-        ends, depths = camera.project(np.array([middle - reach, middle + reach]))
-        inside = (ends >= 0).all() and (ends <= size).all() and depths.min() > 0.1
-        if inside and np.hypot(*(ends[1] - ends[0])) > 80:
-            out.append((name, [_point(ends[0]), _point(ends[1])]))
+        reach = AXES[name] * rng.uniform(0.1, 0.6) * depth * room
+        at = np.linspace(-1, 1, points)[:, None]
+        seen, depths = camera.project(middle + at * reach)
+        inside = (seen >= 0).all() and (seen <= size).all() and depths.min() > 0.1
+        if inside and np.hypot(*(seen[-1] - seen[0])) > 80:
+            out.append((name, [_point(p) for p in seen]))
     return out
 
 
@@ -44,14 +53,25 @@ def shaken(rng: np.random.Generator, traces: Traces, sigma: float) -> Traces:
     return [(n, [_point(np.array(p) + rng.normal(0, sigma, 2)) for p in ps]) for n, ps in traces]
 
 
-def bound(camera: Camera, traces: Traces, sigma: float) -> float:
-    """The Cramér-Rao bound on the standard deviation of log focal, from exact traces."""
-    lines = reduced(traces, (camera.width / 2, camera.height / 2))
-    _, jac = kernel.jacobian(
-        lines.middle, lines.along, lines.spread, lines.count, lines.heading,
-        camera.rotation, camera.focal_px,
-    )  # fmt: skip
-    return float(sigma * np.sqrt(np.linalg.inv(jac.T @ jac)[0, 0]))
+def bent_by(traces: Traces, camera: Camera, k1: float, k2: float = 0.0) -> Traces:
+    """The same traces through a bent lens."""
+    centre = (camera.cx, camera.cy)
+    return [
+        (n, [_point(p) for p in bent(np.array(ps), centre, camera.focal_px, k1, k2)])
+        for n, ps in traces
+    ]
+
+
+def bound(
+    camera: Camera,
+    traces: Traces,
+    sigma: float,
+    free: tuple[int, ...] = (0, 1, 2, 3),
+    bend: tuple[float, float] = (0.0, 0.0),
+) -> float:
+    """The Cramér-Rao bound on the standard deviation of log focal, from exact traces, with those
+    of the solver's parameters unknown that are free."""
+    return float(sigma * np.sqrt(np.linalg.inv(information(traces, camera, free, bend))[0, 0]))
 
 
 def turned_by(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:

@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.block.place import Gesture, Hang, Stand
+from ..core.block.place import Hang, Stand
 from ..core.camera import Camera
 from ..core.change import changed
 from ..core.move.ready import Push
@@ -23,6 +23,7 @@ from ..core.scene.edits import (
     SetLock,
     StandProxy,
 )
+from ..core.scene.gesture import Gesture
 from ..core.scene.model import Box, Floor, Heading, LensFacts, Plate, Point2, Scene
 from .picture import paint_picture
 from .world import (

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import hashlib
 import os
 import tempfile
 from functools import lru_cache
 from pathlib import Path
+from threading import Lock
 
 import numpy as np
 from django.conf import settings
@@ -15,6 +17,7 @@ from ..core.cast.pyramid import Pyramid, pyramid
 from ..core.picture import Still, png, preview, read_still
 from ..core.refusal import Refusal
 from ..core.scene.model import Plate
+from ..core.sight.look import Look
 
 
 def _folder() -> Path:
@@ -58,6 +61,29 @@ def pixels(plate: Plate) -> NDArray[np.uint8]:
     if not original_path.exists():
         raise Refusal("The plate's file is not in the project's folder any more.")
     return _pixels(plate.digest)
+
+
+def keep_made(made: NDArray[np.uint8]) -> tuple[str, int, int]:
+    """Keep a plate that was made here, as a PNG: its digest, width and height."""
+    data = png(made, effort=1)
+    digest = hashlib.sha256(data).hexdigest()
+    _write(_folder() / digest, data)
+    return digest, int(made.shape[1]), int(made.shape[0])
+
+
+@lru_cache(maxsize=2)
+def _look(digest: str) -> Look:
+    return Look(_pixels(digest))
+
+
+_looking = Lock()
+
+
+def look(plate: Plate) -> Look:
+    """The plate as the sighting looks at it; the same one again for the last few plates."""
+    pixels(plate)
+    with _looking:
+        return _look(plate.digest)
 
 
 def ready(plate: Plate) -> Pyramid:

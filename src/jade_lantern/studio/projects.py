@@ -9,13 +9,14 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from ..core.block.place import Gesture
 from ..core.change import changed
 from ..core.picture import read_still
 from ..core.refusal import Refusal
 from ..core.scene.document import read, written
 from ..core.scene.edits import Edit
+from ..core.scene.gesture import Gesture, PictureGesture
 from ..core.scene.model import LensFacts, Plate, Scene
+from ..core.sight.flatten import bending_back, flat_pixels, flattening, lens_to_flatten
 from . import plates
 from .models import Project, Revision
 
@@ -106,7 +107,7 @@ def _near(project: Project) -> list[Revision]:
     return list(rows.filter(Q(number=project.head) | Q(parent=project.head)))
 
 
-def keep(project_id: int, base: int, change: Edit | Gesture) -> Project:
+def keep(project_id: int, base: int, change: Edit | Gesture | PictureGesture) -> Project:
     """Make a change that was based on a revision, and keep it.
 
     Raises Moved where the project has moved on, Refusal where the change cannot be; nothing is
@@ -116,7 +117,8 @@ def keep(project_id: int, base: int, change: Edit | Gesture) -> Project:
         project = Project.objects.select_for_update().get(pk=project_id)
         if project.head != base:
             raise Moved(_since(project, base))
-        edit, scene = changed(scene_at(project), change)
+        before = scene_at(project)
+        edit, scene = changed(before, change, lambda: plates.look(before.plate))
         last = (
             Revision.objects.filter(project=project)
             .order_by("-number")
@@ -129,6 +131,18 @@ def keep(project_id: int, base: int, change: Edit | Gesture) -> Project:
         project.head, project.name = last + 1, scene.name
         project.save()
     return project
+
+
+def flatten(project_id: int, base: int, back: bool) -> Project:
+    """Make the flat plate from the bent one and go on from it, or bring the bent one back."""
+    scene = scene_based_on(project_id, base)
+    if back:
+        edit = bending_back(scene)
+    else:
+        by = lens_to_flatten(scene)
+        digest, width, height = plates.keep_made(flat_pixels(plates.pixels(scene.plate), by))
+        edit = flattening(scene, by, digest, width, height)
+    return keep(project_id, base, edit)
 
 
 def step(project_id: int, base: int, back: bool) -> Project:

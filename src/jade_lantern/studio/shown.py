@@ -8,6 +8,7 @@ from functools import lru_cache
 import numpy as np
 from pydantic import BaseModel
 
+from ..core.block.miss import Changed, changed_under
 from ..core.block.shape import handles, mesh
 from ..core.camera import Camera
 from ..core.move.path import shot_cameras
@@ -40,20 +41,36 @@ class ShotShown(BaseModel):
     focal_px: list[float]
 
 
+class KeptShown(BaseModel):
+    """What a sighting that was put by comes to."""
+
+    id: str
+    reading: Reading
+
+
 class Shown(BaseModel):
     """None where a part is as it was before."""
 
     reading: Reading | None = None
     proxies: list[ProxyShown] | None = None
     shot: ShotShown | None = None
+    changed: Changed | None = None
+    kept: list[KeptShown] | None = None
 
 
 def shown(scene: Scene, before: Scene | None = None) -> Shown:
     """All that follows from a scene; or only what differs from the scene before it."""
-    moved = before is None or before.sighting != scene.sighting
+    moved = before is None or before.sighting is not scene.sighting
     out = Shown()
     if moved:
         out.reading = reading(scene)
+        if scene.built_on is not None:
+            out.changed = changed_under(scene)
+    if before is None and scene.kept_sightings:
+        out.kept = [
+            KeptShown(id=k.id, reading=reading(scene.model_copy(update={"sighting": k.sighting})))
+            for k in scene.kept_sightings
+        ]
     if not moved and before and before.proxies == scene.proxies and before.move == scene.move:
         return out
     try:

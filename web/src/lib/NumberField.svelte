@@ -1,5 +1,8 @@
 <script lang="ts">
-  /** A number with its unit. Enter or leaving keeps it; Escape puts the old one back. */
+  /** A number with its unit; a length in the units that are chosen, typed in any. Enter or leaving keeps it; Escape puts the old one back. */
+  import { desk } from './desk.svelte';
+  import { feet, metres } from './units';
+
   let {
     label,
     value,
@@ -10,6 +13,7 @@
     onkeep,
     ontry,
     disabled = false,
+    length = false,
   }: {
     label: string;
     value: number | null | undefined;
@@ -20,14 +24,18 @@
     onkeep: (value: number) => void;
     ontry?: (value: number) => void;
     disabled?: boolean;
+    length?: boolean;
   } = $props();
 
   const id = $props.id();
   let typed = $state<string | null>(null);
-  const shown = $derived(typed ?? (value == null ? '' : value.toFixed(places)));
+  const inFeet = $derived(length && desk.units === 'feet');
+  const print = (v: number) => (inFeet ? feet(v) : v.toFixed(places));
+  const shown = $derived(typed ?? (value == null ? '' : print(value)));
   const wrong = $derived(typed !== null && typed.trim() !== '' && read(typed) === null);
 
   function read(text: string): number | null {
+    if (length) return metres(text);
     const v = Number(text.trim().replace(',', '.').replace('−', '-'));
     return text.trim() === '' || !Number.isFinite(v) ? null : v;
   }
@@ -35,7 +43,7 @@
     if (typed === null) return;
     const v = read(typed);
     typed = null;
-    if (v !== null && v.toFixed(places) !== value?.toFixed(places)) onkeep(v);
+    if (v !== null && (value == null || print(v) !== print(value))) onkeep(v);
   }
   function keys(event: KeyboardEvent) {
     event.stopPropagation();
@@ -48,7 +56,7 @@
       const next = (read(shown) ?? 0) + by;
       if (min !== undefined && next < min) return;
       event.preventDefault();
-      typed = next.toFixed(places);
+      typed = print(next);
       ontry?.(next);
     }
   }
@@ -72,6 +80,6 @@
       onblur={keep}
       onkeydown={keys}
     />
-    <span class="w-6 text-[12px] text-quiet">{unit}</span>
+    <span class="w-6 text-[12px] text-quiet">{length ? (inFeet ? 'ft in' : 'm') : unit}</span>
   </span>
 </div>

@@ -11,6 +11,10 @@ export const COLOURS: Record<Heading, string> = {
 /** Each heading is told by its line's pattern as well as by its hue. */
 export const PATTERNS: Record<Heading, string> = { across: '', away: '12 5', up: '9 4 2 4' };
 
+/** What the next trace's heading is called. */
+export const headingName = (h: Heading | 'direction') =>
+  h === 'direction' ? 'By direction' : NAMES[h];
+
 export const signed = (v: number, places = 1) =>
   `${v < 0 ? '−' : '+'}${Math.abs(v).toFixed(places)}`;
 export const plain = (v: number, places = 2) => v.toFixed(places).replace('-', '−');

@@ -15,7 +15,8 @@ from pydantic import Field
 
 from ..camera import Camera
 from ..refusal import Refusal
-from ..scene.edits import AlterProxy, Edit, ProxyNumbers, StandProxy
+from ..scene.edits import AddTape, AlterProxy, Edit, ProxyNumbers, StandProxy
+from ..scene.gesture import Gesture
 from ..scene.model import (
     Backdrop,
     Box,
@@ -32,6 +33,8 @@ from ..scene.model import (
     Value,
 )
 from ..sight.measure import required_camera
+from ..sight.settle import settled
+from .miss import plane_under
 from .shape import base_corners, mesh
 
 Array = NDArray[np.float64]
@@ -49,13 +52,6 @@ class Ray(Value):
 
 
 Pick = Point2 | Ray
-
-
-class Gesture(Value):
-    """Something done in a view, which becomes an edit."""
-
-    def edit(self, scene: Scene) -> Edit:
-        raise NotImplementedError
 
 
 class Stand(Gesture):
@@ -205,6 +201,23 @@ class Swing(Gesture):
         by = np.degrees(np.arctan2(-b[2], b[0]) - np.arctan2(-a[2], a[0]))
         turned = (proxy.turn_deg + by + 180.0) % 360.0 - 180.0
         return AlterProxy(proxy=proxy.id, to=ProxyNumbers(turn_deg=float(turned)))
+
+
+class LayTape(Gesture):
+    """Lay a tape with its real measure: on the ground, upright from its first point's foot, or on
+    the proxy that its first point shows."""
+
+    verb: Literal["LayTape"] = "LayTape"
+    points: tuple[Point2, Point2]
+    length_m: Length
+    on_: Literal["ground", "up", "proxy"] = Field(default="ground", alias="on")
+
+    def edit(self, scene: Scene) -> Edit:
+        plane = None
+        if self.on_ == "proxy":
+            plane = plane_under(scene, required_camera(scene), self.points[0])
+        tape = AddTape(points=self.points, length_m=self.length_m, on=self.on_, plane=plane)
+        return settled(scene, tape)
 
 
 def ray_of(camera: Camera, pick: Pick) -> tuple[Array, Array]:

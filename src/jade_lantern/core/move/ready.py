@@ -6,11 +6,11 @@ from typing import Literal
 
 import numpy as np
 
-from ..block.place import Gesture
 from ..block.shape import meshes
 from ..camera import Camera, focal_35mm
 from ..refusal import Refusal
 from ..scene.edits import Edit, SetKey, SetKeys
+from ..scene.gesture import Gesture
 from ..scene.model import Ease, Key, Length, Scene
 from ..sight.measure import required_camera
 from .path import key_from, shot_camera

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 VERSION = 1
 
@@ -14,6 +14,7 @@ Point2 = tuple[Number, Number]
 Point3 = tuple[Number, Number, Number]
 Id = Annotated[str, Field(pattern=r"^[a-z]+-\d+$", max_length=40)]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
+Trust = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 Heading = Literal["across", "up", "away"]
 Ease = Literal["none", "out", "in", "both"]
 Edge = Literal["stop", "hold"]
@@ -33,6 +34,97 @@ class LensFacts(Value):
     taken_with: str | None = None
 
 
+class Trace(Value):
+    """An edge drawn over the plate, straight in the world. Two points in pixels, or more.
+
+    trust weighs what it says: 1 in full, 0 not at all.
+    """
+
+    id: Id
+    heading: Heading
+    points: Annotated[tuple[Point2, ...], Field(min_length=2, max_length=64)]
+    trust: Trust = 1.0
+
+
+class HeadingTrust(Value):
+    """How far all traces of one heading are trusted."""
+
+    heading: Heading
+    trust: Trust
+
+
+class Rectangle(Value):
+    """Four corners of something rectangular, in order round it; its first side runs along the
+    first heading, its second along the second. aspect is the first side over the second."""
+
+    id: Id
+    headings: tuple[Heading, Heading]
+    points: tuple[Point2, Point2, Point2, Point2]
+    aspect: Annotated[float, Field(gt=0.001, lt=1000)] | None = None
+    trust: Trust = 1.0
+
+    @model_validator(mode="after")
+    def _two_ways(self) -> Self:
+        if self.headings[0] == self.headings[1]:
+            raise ValueError("a rectangle's sides run along two different headings")
+        return self
+
+
+class Corner(Value):
+    """Where two traces meet when they are run on: a corner that something hides."""
+
+    id: Id
+    traces: tuple[Id, Id]
+
+
+class Plane(Value):
+    """A plane in the frame of the unit camera: eye one metre above the ground, its foot at zero.
+    ``normal . p = offset``, so that it stays where it is in the picture when the size changes."""
+
+    normal: Point3
+    offset: Number
+
+
+class Tape(Value):
+    """A known length in the picture: laid on the ground, upright from its first point's foot on
+    the ground, or on a proxy, whose plane it then keeps."""
+
+    id: Id
+    points: tuple[Point2, Point2]
+    length_m: Length
+    on: Literal["ground", "up", "proxy"] = "ground"
+    plane: Plane | None = None
+
+
+class ByEye(Value):
+    """A camera set by hand where there is nothing to trace. Angles as on screen."""
+
+    focal_px: Length
+    tilt_deg: Annotated[float, Field(ge=-85, le=85)] = 0.0
+    roll_deg: Annotated[float, Field(ge=-85, le=85)] = 0.0
+    yaw_deg: Annotated[float, Field(ge=-180, le=180)] = 0.0
+
+
+class Bend(Value):
+    """Radial bending of the lens, k1 and k2 on coordinates normalised by the focal length."""
+
+    k1: Annotated[float, Field(ge=-5, le=5)] = 0.0
+    k2: Annotated[float, Field(ge=-25, le=25)] = 0.0
+
+
+class Flattened(Value):
+    """The bent plate that a flat one was made from, and by what lens."""
+
+    digest: str
+    width: int
+    height: int
+    left: float
+    top: float
+    centre: Point2
+    focal_px: Length
+    bend: Bend
+
+
 class Plate(Value):
     """A still that has been brought in. Its pixels are kept under its digest."""
 
@@ -44,22 +136,7 @@ class Plate(Value):
     bits: int
     alpha: bool = False
     lens: LensFacts = LensFacts()
-
-
-class Trace(Value):
-    """An edge drawn over the plate, straight in the world. Two points in pixels, or more."""
-
-    id: Id
-    heading: Heading
-    points: Annotated[tuple[Point2, ...], Field(min_length=2, max_length=64)]
-
-
-class Tape(Value):
-    """A length laid on the ground in the picture, with its real measure."""
-
-    id: Id
-    points: tuple[Point2, Point2]
-    length_m: Length
+    flattened: Flattened | None = None
 
 
 class FocalHint(Value):
@@ -73,11 +150,29 @@ class Sighting(Value):
     """Everything that the camera is solved from."""
 
     traces: tuple[Trace, ...] = ()
-    datum: Point2 | None = None
-    eye_height_m: Length | None = None
-    tapes: tuple[Tape, ...] = ()
+    rectangles: tuple[Rectangle, ...] = ()
+    corners: tuple[Corner, ...] = ()
+    trust: tuple[HeadingTrust, ...] = ()
+    by_eye: ByEye | None = None
     focal: FocalHint | None = None
+    principal: Literal["solve"] | Point2 | None = None
+    bend: Literal["solve"] | Bend | None = None
+    datum: Point2 | None = None
+    datum_level_m: Number = 0.0
+    eye_height_m: Length | None = None
+    distance_m: Length | None = None
+    tapes: tuple[Tape, ...] = ()
+    level: bool = False
+    backward: bool = False
     locked: bool = False
+
+
+class KeptSighting(Value):
+    """A sighting put by, to be compared with or come back to."""
+
+    id: Id
+    name: Name
+    sighting: Sighting
 
 
 class Stood(Value):
@@ -159,12 +254,15 @@ class Move(Value):
 
 
 class Scene(Value):
-    """A project at one moment."""
+    """A project at one moment. built_on is the sighting that its proxies were stood under, where
+    that is not the sighting as it is now."""
 
     version: Literal[1] = 1
     name: Name
     plate: Plate
     sighting: Sighting = Sighting()
+    kept_sightings: tuple[KeptSighting, ...] = ()
+    built_on: Sighting | None = None
     proxies: tuple[Proxy, ...] = ()
     lantern: Lantern = Lantern()
     move: Move = Move()

@@ -1,5 +1,5 @@
-"""From traces to a judged camera in one compiled call: solved, gross traces left out, and the
-uncertainty of what is left."""
+"""From traces to a judged camera in one compiled call: solved, gross traces left out, the
+uncertainty of what is left, and the numbers that people read from it."""
 
 from __future__ import annotations
 
@@ -8,115 +8,349 @@ from typing import Any
 import numpy as np
 from numba import njit
 
-from .kernel import inverted, jacobian, misfits, refine
-from .starts import solved
+from .kernel import PARAMETERS, inverted, refine, turned, vanishing
+from .lines import reduce
+from .starts import candidates, crossing_of_heights, solved
 
 Array = Any
 
 LEAST_SIGMA_PX = 1.0 / 3.0
-GUESSED_SIGMA_PX = 0.7  # what a careful hand does; stands in while there is little to measure it by
+GUESSED_SIGMA_PX = 1.0  # what a careful hand does; stands in while there is little to measure it by
 GUESS_WORTH = 2.0  # how many traces' worth that guess counts for
 LOSS_WIDTH_PX = 2.0
+CENTRE_SIGMA = 0.35  # how far off its middle a plate's principal point may well be, in longer sides
+BEND_SIGMA = 1.0
 
 
 @njit(cache=True, nogil=True)
-def spread_of(r: Array, count: Array, bend: Array, kept: Array, free: float) -> float:
+def spread_of(chi: Array, lines: Array, trust: Array, free: float) -> float:
     """The standard deviation of a point, px, from the misfits of the kept traces and a guess."""
     dof, total = -free, GUESS_WORTH * GUESSED_SIGMA_PX**2
-    for i in range(len(r)):
-        dof += kept[i] * (count[i] - 1.0)
-        total += kept[i] * (r[i] * r[i] + bend[i])
+    for i in range(len(chi)):
+        if trust[i] > 0.0:
+            dof += lines[i, 5] - 1.0
+            total += trust[i] * chi[i]
     return max(np.sqrt(total / (max(dof, 0.0) + GUESS_WORTH)), LEAST_SIGMA_PX)
 
 
 @njit(cache=True, nogil=True)
+def part(A: Array, free: Array, prior_weight: Array, sigma: float) -> Array:
+    """The information on the free parameters, priors included."""
+    n = len(free)
+    out = np.empty((n, n))
+    for a in range(n):
+        for b in range(n):
+            out[a, b] = A[free[a], free[b]] / (sigma * sigma)
+        out[a, a] += prior_weight[free[a]] ** 2 / (sigma * sigma)
+    return out
+
+
+@njit(cache=True, nogil=True)
 def grossest(
-    r: Array, jac: Array, count: Array, bend: Array, heading: Array, kept: Array,
-    prior: float, dof: float, least_sigma: float, limit: float,
+    chi: Array, Jt: Array, A: Array, lines: Array, heading: Array, trust: Array, free: Array,
+    prior_weight: Array, dof: float, limit: float,
 ) -> int:  # fmt: skip
-    """The kept trace that disagrees grossly and can be spared, or -1. prior is added to the
-    information on log focal; limit is in standard deviations of a studentised residual."""
-    A = np.zeros((4, 4))
-    total = 0.0
-    for i in range(len(r)):
-        total += kept[i] * (r[i] * r[i] + bend[i])
-        for a in range(4):
-            for b in range(4):
-                A[a, b] += kept[i] * jac[i, a] * jac[i, b]
-    A[0, 0] += prior
-    inverse = np.empty((4, 4))
-    if not inverted(A, inverse):
+    """The kept trace that disagrees grossly and can be spared, or -1. limit is in standard
+    deviations of a studentised residual."""
+    n = len(free)
+    inverse = np.empty((n, n))
+    if not inverted(part(A, free, prior_weight, 1.0), inverse):
         return -1
+    own = np.empty(len(chi))  # what each has a point, px squared
+    total, kept = 0.0, 0
+    for i in range(len(chi)):
+        total += trust[i] * chi[i]
+        if trust[i] > 0.0:
+            own[kept] = trust[i] * chi[i] / (lines[i, 5] - 1.0)
+            kept += 1
+    # the middle one of all, as a variance: many gross ones cannot hide behind each other
+    typical = np.median(own[:kept]) * 2.2 * kept / max(kept - n, 1.0)
     worst, most = -1, 0.0
-    for i in range(len(r)):
-        if kept[i] == 0.0:
+    for i in range(len(chi)):
+        if trust[i] <= 0.0:
             continue
         leverage = 0.0
-        for a in range(4):
-            for b in range(4):
-                leverage += jac[i, a] * inverse[a, b] * jac[i, b]
-        free = 1.0 - min(max(leverage, 0.0), 0.999)
-        outside = max(total - r[i] * r[i] / free, 0.0) / max(dof - 1.0, 1.0)
-        student = abs(r[i]) / np.sqrt(free) / np.sqrt(max(outside, least_sigma**2))
-        if student > most:
+        for a in range(n):
+            for b in range(n):
+                leverage += Jt[i, free[a]] * inverse[a, b] * Jt[i, free[b]]
+        mine = trust[i] * chi[i] / (lines[i, 5] - 1.0)
+        room = 1.0 - min(max(leverage * trust[i], 0.0), 0.999)
+        outside = max(total - trust[i] * chi[i] / room, 0.0) / max(dof - 1.0, 1.0)
+        student = np.sqrt(mine / room / max(min(outside, typical), LEAST_SIGMA_PX**2))
+        if student > most and np.sqrt(mine) > 1.5:
             worst, most = i, student
-    if worst < 0 or most <= limit or abs(r[worst]) <= 1.5:
+    if worst < 0 or most <= limit:
         return -1
     same = 0
-    for i in range(len(r)):
-        if kept[i] > 0.0 and heading[i] == heading[worst]:
+    for i in range(len(chi)):
+        if trust[i] > 0.0 and heading[i] == heading[worst]:
             same += 1
     return worst if same > 2 else -1
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
+def bow_alone(points: Array, starts: Array, size: float, farthest: float, lines: Array) -> float:
+    """The first bending term that makes each trace as straight as may be, whatever the camera:
+    the start for the joint solution."""
+    best, least = 0.0, np.inf
+    c, k = np.zeros(2), np.zeros(2)
+    low, high = -0.45, 0.9
+    for _ in range(4):
+        step = (high - low) / 24.0
+        for i in range(25):
+            k[0] = low + i * step
+            reduce(
+                points, starts, c, k, size, lines[:, 0:2], lines[:, 2:4], lines[:, 4],
+                lines[:, 5], lines[:, 6], lines[:, 7],
+            )  # fmt: skip
+            total = 0.0
+            for t in range(len(lines)):
+                total += lines[t, 6]
+            if total < least:
+                best, least = k[0], total
+        low, high = best - 1.5 * step, best + 1.5 * step
+    return best
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
 def judged(
-    m: Array, d: Array, spread: Array, n: Array, bend: Array, heading: Array,
-    size: float, hint: float, relative: float,
-) -> tuple[bool, float, Array, Array, Array, Array]:  # fmt: skip
+    points: Array, starts: Array, heading: Array, trusted: Array,
+    corners: Array, sides: Array, log_aspect: Array, rect_trust: Array,
+    size: float, farthest: float, prior: Array, relative: Array, free: Array,
+) -> tuple[bool, float, Array, Array, Array, Array, Array, float, Array]:  # fmt: skip
     """Solve, leave out traces that grossly disagree one after another, and weigh the rest.
 
-    hint, relative: a known log focal length and its standard deviation; 0 for none. A trace is
-    judged by its misfit over what that misfit would be expected to be with the trace left out (its
-    studentised residual), against the spread of the others. Returns whether there is a covariance,
-    log focal, R, which traces were kept (T,), the covariance (4, 4), and the misfits (T,).
+    prior, relative (8,): a value for each parameter and its standard deviation; 0 for none.
+    Parameters that are not free stay at their prior. A trace is judged by its misfit over what
+    that misfit would be expected to be with the trace left out (its studentised residual),
+    against the spread of the others. Returns whether there is a covariance, log focal, R, the
+    principal point and bending (4,), which traces were kept (T,), the covariance (8, 8), the
+    misfits (T,) px, sigma px, and each trace's derivatives (T, 8).
     """
-    kept = np.ones(len(n))
-    known = relative > 0.0
-    free = 3.0 if known else 4.0
-    sigma = GUESSED_SIGMA_PX
-    weight = sigma / relative if known else 0.0
-    log_focal, R, _ = solved(
-        m, d, spread, n, heading, kept, size, hint, weight, LOSS_WIDTH_PX
+    count = len(heading)
+    trust = trusted.copy()
+    for i in range(count):
+        trust[i] = max(trust[i], 0.0)
+    lines = np.empty((count, 8))
+    chi, Jt = np.zeros(count), np.zeros((count, PARAMETERS))
+    A = np.zeros((PARAMETERS, PARAMETERS))
+    c, k = prior[4:6].copy(), prior[6:8].copy()
+    known = relative[0] > 0.0
+    moves_bend = (free == 6).any()
+    moves_centre = (free == 4).any()
+    if moves_bend:
+        k[0] = bow_alone(points, starts, size, farthest, lines)
+    at = c if k[0] != 0.0 or k[1] != 0.0 else np.zeros(2)
+    reduce(
+        points, starts, at, k, size, lines[:, 0:2], lines[:, 2:4], lines[:, 4], lines[:, 5],
+        lines[:, 6], lines[:, 7],
     )  # fmt: skip
-    for _pass in range(1 + len(n) // 3):
+    params = 0.0
+    for p in free:
+        params += 0.0 if relative[p] > 0.0 and p == 0 else 1.0
+    for i in range(len(log_aspect)):
+        params -= 0.0 if np.isnan(log_aspect[i]) else 1.0
+    params = max(params, 0.0)
+    sigma = GUESSED_SIGMA_PX
+    weight = np.zeros(PARAMETERS)
+    for p in range(PARAMETERS):
+        weight[p] = sigma / relative[p] if relative[p] > 0.0 else 0.0
+    log_focal, R, loss = solved(
+        points, starts, heading, trust, corners, sides, log_aspect, rect_trust, c, k, size,
+        farthest, prior, weight, LOSS_WIDTH_PX, lines, chi, Jt, A,
+    )  # fmt: skip
+    if len(free) > 4:
+        log_focal, R, loss = refine(
+            points, starts, heading, trust, corners, sides, log_aspect, rect_trust, log_focal, R,
+            c, k, size, farthest, prior, weight, free, LOSS_WIDTH_PX, 30, lines, chi, Jt, A,
+        )  # fmt: skip
+        if moves_centre and not moves_bend and k[0] == 0.0 and k[1] == 0.0:
+            found, ends = np.zeros(3, np.int64), np.zeros((3, 3, 3))
+            candidates(
+                lines, heading, np.zeros(2), size, 4 * LOSS_WIDTH_PX, ends, found, np.zeros((3, 3))
+            )
+            other = np.zeros(2)
+            if crossing_of_heights(ends, found, size, other):
+                f2, R2, _ = solved(
+                    points, starts, heading, trust, corners, sides, log_aspect, rect_trust, other,
+                    k, size, farthest, prior, weight, LOSS_WIDTH_PX, lines, chi, Jt, A,
+                )  # fmt: skip
+                f2, R2, loss2 = refine(
+                    points, starts, heading, trust, corners, sides, log_aspect, rect_trust, f2, R2,
+                    other, k, size, farthest, prior, weight, free, LOSS_WIDTH_PX, 30, lines, chi,
+                    Jt, A,
+                )  # fmt: skip
+                if loss2 < loss:
+                    log_focal, R = f2, R2
+                    c[:] = other
+    for _pass in range(1 + count // 3):
         sigma = GUESSED_SIGMA_PX
-        for _again in range(2 if known else 1):
-            weight = sigma / relative if known else 0.0
+        for _again in range(2 if known or len(free) > 4 else 1):
+            for p in range(PARAMETERS):
+                weight[p] = sigma / relative[p] if relative[p] > 0.0 else 0.0
             log_focal, R, _ = refine(
-                m, d, spread, n, heading, kept, log_focal, R, hint, weight, 0.0, 40
+                points, starts, heading, trust, corners, sides, log_aspect, rect_trust, log_focal,
+                R, c, k, size, farthest, prior, weight, free, 0.0, 40, lines, chi, Jt, A,
             )  # fmt: skip
-            r = misfits(m, d, spread, n, heading, R, np.exp(log_focal))
-            sigma = spread_of(r, n, bend, kept, free)
-        dof = (kept * (n - 1.0)).sum() - free
+            sigma = spread_of(chi, lines, trust, params)
+        dof = -params
+        for i in range(count):
+            if trust[i] > 0.0:
+                dof += lines[i, 5] - 1.0
         if dof < 3.0:
             break
-        r, jac = jacobian(m, d, spread, n, heading, R, np.exp(log_focal))
-        prior = (sigma / relative) ** 2 if known else 0.0
         worst = grossest(
-            r, jac, n, bend, heading, kept, prior, dof, LEAST_SIGMA_PX, 4.0 + 12.0 / dof
+            chi, Jt, A, lines, heading, trust, free, weight, dof, 4.0 + 12.0 / dof
         )  # fmt: skip
         if worst < 0:
             break
-        kept[worst] = 0.0
-    r, jac = jacobian(m, d, spread, n, heading, R, np.exp(log_focal))
-    information = np.zeros((4, 4))
-    for i in range(len(n)):
-        for a in range(4):
-            for b in range(4):
-                information[a, b] += kept[i] * jac[i, a] * jac[i, b] / (sigma * sigma)
-    if known:
-        information[0, 0] += 1.0 / (relative * relative)
-    covariance = np.empty((4, 4))
-    sound = inverted(information, covariance)
-    return sound, log_focal, R, kept, covariance, np.sqrt((r * r + bend) / (n - 1.0))
+        trust[worst] = 0.0
+    for p in range(PARAMETERS):
+        weight[p] = sigma / relative[p] if relative[p] > 0.0 else 0.0
+    n = len(free)
+    inverse = np.empty((n, n))
+    sound = inverted(part(A, free, weight, sigma), inverse)
+    covariance = np.zeros((PARAMETERS, PARAMETERS))
+    for a in range(n):
+        for b in range(n):
+            covariance[free[a], free[b]] = inverse[a, b]
+    misfits = np.empty(count)
+    for i in range(count):
+        misfits[i] = np.sqrt(chi[i] / (lines[i, 5] - 1.0))
+    signed(R)
+    return (
+        sound, log_focal, R, np.array([c[0], c[1], k[0], k[1]]), trust, covariance, misfits,
+        sigma, Jt,
+    )  # fmt: skip
+
+
+@njit(cache=True, nogil=True)
+def signed(R: Array) -> None:
+    """Choose the signs: Up is up in the picture, Away goes into it, the frame is right-handed."""
+    if R[1, 1] < 0.0:
+        for j in range(3):
+            R[j, 1] = -R[j, 1]
+    if R[2, 2] < 0.0:
+        for j in range(3):
+            R[j, 2] = -R[j, 2]
+    for j in range(3):
+        a, b = (j + 1) % 3, (j + 2) % 3
+        R[j, 0] = R[a, 1] * R[b, 2] - R[b, 1] * R[a, 2]
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def attitude(R: Array, focal: float, cx: float, cy: float, out: Array) -> None:
+    """Tilt, roll, yaw (radians), and the horizon a x + b y + c = 0 (px, unit normal), into (6,)."""
+    ux, uy, uz = R[0, 1], R[1, 1], R[2, 1]
+    out[0] = np.arcsin(min(max(-R[2, 1], -1.0), 1.0))
+    out[1] = np.arctan2(ux, uy)
+    out[2] = np.arctan2(-R[2, 0], R[2, 2])
+    a, b = -ux / focal, uy / focal
+    c = uz - a * cx - b * cy
+    size = np.sqrt(a * a + b * b)
+    if size < 1e-12:
+        out[3], out[4], out[5] = 0.0, 0.0, c
+    else:
+        out[3], out[4], out[5] = a / size, b / size, c / size
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def numbers(
+    log_focal: float, R: Array, cx: float, cy: float, half_width: float, half_height: float,
+    covariance: Array,
+) -> Array:  # fmt: skip
+    """What people read of a camera (10,): tilt, roll, yaw in degrees and their sigmas; the
+    horizon (3) and the sigma in px of where it crosses the plate's middle."""
+    out = np.zeros(10)
+    now, up, w = np.empty(6), np.empty(6), np.zeros(3)
+    x0, y0 = half_width + cx, half_height + cy
+    attitude(R, np.exp(log_focal), x0, y0, now)
+    J = np.zeros((4, PARAMETERS))
+    step = 1e-6
+    for p in range(6):
+        if covariance[p, p] <= 0.0:
+            continue
+        f, dx, dy, scale = log_focal, 0.0, 0.0, step
+        w[:] = 0.0
+        if p == 0:
+            f += step
+        elif p < 4:
+            w[p - 1] = step
+        else:
+            scale = 1e-3
+            dx, dy = (scale, 0.0) if p == 4 else (0.0, scale)
+        attitude(turned(R, w), np.exp(f), x0 + dx, y0 + dy, up)
+        for q in range(3):
+            turn = up[q] - now[q]
+            if turn > np.pi:
+                turn -= 2 * np.pi
+            elif turn < -np.pi:
+                turn += 2 * np.pi
+            J[q, p] = turn / scale * 180.0 / np.pi
+        J[3, p] = (
+            (up[3] - now[3]) * half_width + (up[4] - now[4]) * half_height + up[5] - now[5]
+        ) / scale
+    for q in range(3):
+        out[q] = now[q] * 180.0 / np.pi
+    out[6:9] = now[3:6]
+    for q in range(4):
+        total = 0.0
+        for a in range(6):
+            for b in range(6):
+                total += J[q, a] * covariance[a, b] * J[q, b]
+        out[(3 + q) if q < 3 else 9] = np.sqrt(max(total, 0.0))
+    return out
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def heading_numbers(
+    points: Array, starts: Array, heading: Array, trust: Array, misfits: Array, log_focal: float,
+    R: Array, c: Array, half_width: float, half_height: float,
+) -> Array:  # fmt: skip
+    """For each of Across, Up, Away (3, 6): how many traces, their fit (px), how well they pin the
+    vanishing point down (0 to 1), and that point in homogeneous px from the plate's corner.
+
+    Long traces, spread over the picture, give 1; one alone, or several side by side, little.
+    """
+    out = np.zeros((3, 6))
+    v = np.empty(3)
+    for h in range(3):
+        count, agreeing, total, worst = 0, 0, 0.0, 0.0
+        ux, uy, length_sum = 0.0, 0.0, 0.0
+        for t in range(len(heading)):
+            if heading[t] != h:
+                continue
+            count += 1
+            worst += misfits[t] ** 2
+            if trust[t] > 0.0:
+                agreeing += 1
+                total += misfits[t] ** 2
+            a, b = starts[t], starts[t + 1] - 1
+            dx, dy = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1]
+            if dx * ux + dy * uy < 0.0:
+                dx, dy = -dx, -dy
+            length = np.sqrt(dx * dx + dy * dy)
+            if length > 0.0:
+                ux, uy = ux + dx / length, uy + dy / length
+            length_sum += length
+        out[h, 0] = count
+        if count == 0:
+            continue
+        out[h, 1] = np.sqrt(total / agreeing) if agreeing > 0 else np.sqrt(worst / count)
+        low, high = np.inf, -np.inf
+        for t in range(len(heading)):
+            if heading[t] == h:
+                a, b = starts[t], starts[t + 1] - 1
+                x, y = (points[a, 0] + points[b, 0]) / 2, (points[a, 1] + points[b, 1]) / 2
+                across = (y * ux - x * uy) / count
+                low, high = min(low, across), max(high, across)
+        size = 2.0 * max(half_width, half_height)
+        strength = 0.12
+        if count > 1:
+            strength = 3.4 * np.sqrt((high - low) * length_sum / count) / size * np.sqrt(count / 3)
+        out[h, 2] = min(max(strength, 0.12), 1.0)
+        vanishing(R, np.exp(log_focal), h, v)
+        out[h, 3] = v[0] + (half_width + c[0]) * v[2]
+        out[h, 4] = v[1] + (half_height + c[1]) * v[2]
+        out[h, 5] = v[2]
+    return out

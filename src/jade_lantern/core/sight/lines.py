@@ -4,53 +4,120 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
-HEADINGS = ("across", "up", "away")  # the columns of a rotation, Away being minus the third
+from ..scene.model import Heading
+from .bend import straight_radius
+
+Array = Any
+
+HEADINGS: tuple[Heading, ...] = (
+    "across",
+    "up",
+    "away",
+)  # the columns of a rotation, Away being minus the third
+HEADING_INDEX: dict[str, int] = {name: i for i, name in enumerate(HEADINGS)}
 
 
 @dataclass(frozen=True)
-class Lines:
-    """T fitted lines, in pixels from the principal point.
+class Drawn:
+    """T traces as they are drawn, in pixels from the plate's centre.
 
-    middle, along: (T, 2) centroid and unit direction. spread: (T,) sum of squared distances of
-    the points along the line. count: (T,) points. bend: (T,) sum of squared distances off the
-    line. heading: (T,) index into HEADINGS.
+    points: (P, 2), trace after trace. starts: (T + 1,) where each one's points begin.
+    heading: (T,) index into HEADINGS. trust: (T,) weights.
     """
 
-    middle: NDArray[np.float64]
-    along: NDArray[np.float64]
-    spread: NDArray[np.float64]
-    count: NDArray[np.float64]
-    bend: NDArray[np.float64]
+    points: NDArray[np.float64]
+    starts: NDArray[np.int64]
     heading: NDArray[np.int64]
+    trust: NDArray[np.float64]
 
     def __len__(self) -> int:
-        return len(self.count)
+        return len(self.heading)
 
 
-def reduced(
-    traces: Sequence[tuple[str, Sequence[tuple[float, float]]]], centre: tuple[float, float]
-) -> Lines:
-    """Fit a line to each (heading, points) by total least squares."""
-    n = len(traces)
-    middle, along = np.zeros((n, 2)), np.zeros((n, 2))
-    spread, count, bend = np.zeros(n), np.zeros(n), np.zeros(n)
-    heading = np.zeros(n, np.int64)
-    for i, (name, points) in enumerate(traces):
-        heading[i] = HEADINGS.index(name)
-        count[i] = len(points)
-        if len(points) == 2:
-            (ax, ay), (bx, by) = points
-            middle[i] = (ax + bx) / 2 - centre[0], (ay + by) / 2 - centre[1]
-            length = ((bx - ax) ** 2 + (by - ay) ** 2) ** 0.5
-            along[i] = ((bx - ax) / length, (by - ay) / length) if length else (1.0, 0.0)
-            spread[i] = length * length / 2
-            continue
-        p = np.asarray(points, float) - centre
-        m = p.mean(axis=0)
-        values, vectors = np.linalg.eigh((p - m).T @ (p - m))
-        middle[i], along[i], spread[i], bend[i] = m, vectors[:, 1], values[1], max(values[0], 0)
-    return Lines(middle, along, spread, count, bend, heading)
+def drawn(
+    traces: Sequence[tuple[str, Sequence[tuple[float, float]]]],
+    centre: tuple[float, float],
+    trust: Sequence[float] | None = None,
+) -> Drawn:
+    """Lay (heading, points) out flat."""
+    count = len(traces)
+    starts = [0]
+    flat: list[tuple[float, float]] = []
+    for _, points in traces:
+        flat += points
+        starts.append(len(flat))
+    points_ = np.array(flat, float).reshape(-1, 2)
+    points_ -= centre
+    return Drawn(
+        points_,
+        np.array(starts, np.int64),
+        np.array([HEADING_INDEX[name] for name, _ in traces], np.int64),
+        np.ones(count) if trust is None else np.array(trust, float),
+    )
+
+
+@njit(cache=True, nogil=True, fastmath={"reassoc", "contract", "nsz", "arcp"}, error_model="numpy")
+def reduce(
+    points: Array, starts: Array, c: Array, k: Array, size: float,
+    m: Array, d: Array, spread: Array, n: Array, bow: Array, weigh: Array,
+) -> None:  # fmt: skip
+    """Straighten the points and fit a line to each trace by total least squares.
+
+    Fills, for T traces, in pixels from the principal point c: m, d (T, 2) centroid and unit
+    direction; spread (T,) sum of squared distances along the line; n (T,) points; bow (T,) sum of
+    squared distances off it; weigh (T,) how much a pixel of noise on the bent plate grows across
+    the straight line, by which misfits are divided.
+    """
+    bends = k[0] != 0.0 or k[1] != 0.0
+    for t in range(len(starts) - 1):
+        a, b = starts[t], starts[t + 1]
+        count = b - a
+        mx, my = 0.0, 0.0
+        sxx, sxy, syy = 0.0, 0.0, 0.0
+        x0, y0 = 0.0, 0.0
+        for i in range(a, b):
+            x, y = points[i, 0] - c[0], points[i, 1] - c[1]
+            if bends:
+                rd = np.sqrt(x * x + y * y) / size
+                if rd > 1e-9:
+                    g = straight_radius(rd, k[0], k[1]) / rd
+                    x, y = x * g, y * g
+            if i == a:
+                x0, y0 = x, y
+            x, y = x - x0, y - y0
+            mx, my = mx + x, my + y
+            sxx, sxy, syy = sxx + x * x, sxy + x * y, syy + y * y
+        mx, my = mx / count, my / count
+        sxx, sxy, syy = sxx - count * mx * mx, sxy - count * mx * my, syy - count * my * my
+        mean, half = 0.5 * (sxx + syy), 0.5 * (sxx - syy)
+        root = np.sqrt(half * half + sxy * sxy)
+        if half >= 0.0:
+            dx, dy = half + root, sxy
+        else:
+            dx, dy = abs(sxy), (root - half) * (1.0 if sxy >= 0.0 else -1.0)
+        length = np.sqrt(dx * dx + dy * dy)
+        if length > 0.0:
+            dx, dy = dx / length, dy / length
+        else:
+            dx, dy = 1.0, 0.0
+        m[t, 0], m[t, 1] = mx + x0, my + y0
+        d[t, 0], d[t, 1] = dx, dy
+        spread[t] = mean + root
+        n[t] = count
+        bow[t] = max(mean - root, 0.0) if count > 2 else 0.0
+        weigh[t] = 1.0
+        if bends:
+            x, y = m[t, 0], m[t, 1]
+            r2 = (x * x + y * y) / (size * size)
+            if r2 > 1e-12:
+                s = 1.0 + r2 * (k[0] + k[1] * r2)
+                g = 1.0 + r2 * (3.0 * k[0] + 5.0 * k[1] * r2)
+                radial = (-dy * x + dx * y) / np.sqrt(x * x + y * y)
+                weigh[t] = np.sqrt((1.0 - radial * radial) / (s * s) + radial * radial / (g * g))
+                bow[t] /= weigh[t] ** 2

@@ -2,22 +2,27 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..camera import Camera
 from ..refusal import Refusal
-from ..scene.model import Scene, Sighting
+from ..scene.model import Scene, Sighting, Tape
+from .kernel import turned
 from .solve import Lens, Unsettled, lens_of_scene
 
 Array = NDArray[np.float64]
 
 
+TAPE_LAID = 0.005  # how exactly a hand lays a tape, as a share of its length
+
+
 @dataclass(frozen=True)
 class TapeReading:
-    """What a tape measures under the scale that all of them agreed on."""
+    """What a known length measures under the scale that all of them agreed on."""
 
     measured_m: float
     off_m: float
@@ -25,12 +30,14 @@ class TapeReading:
 
 @dataclass(frozen=True)
 class Standing:
-    """Where the camera stands: position (3,) metres, and what each tape then reads."""
+    """Where the camera stands: position (3,) metres, and what each known length then reads."""
 
     position: Array
     eye_height_m: float
     eye_height_sigma_m: float
     tapes: tuple[TapeReading, ...]
+    eye: TapeReading | None = None
+    distance: TapeReading | None = None
 
 
 def ground_point(camera: Camera, pixel: tuple[float, float], level_m: float = 0.0) -> Array:
@@ -46,65 +53,167 @@ def ground_point(camera: Camera, pixel: tuple[float, float], level_m: float = 0.
     return out
 
 
+def height_above(camera: Camera, foot: Array, pixel: tuple[float, float]) -> float:
+    """How high above a foot (3,) the point of its vertical is that a pixel shows: where the
+    pixel's ray passes nearest to that vertical.
+
+    Raises Refusal where the ray never comes near it.
+    """
+    ray = camera.rays(np.asarray(pixel, float))
+    flat = ray[[0, 2]]
+    to = (foot - camera.position)[[0, 2]]
+    size = float(flat @ flat)
+    t = float(to @ flat) / size if size > 1e-12 else 0.0
+    if t <= 0:
+        raise Refusal("This point does not lie above the foot. Pick the top of the same thing.")
+    return float(camera.position[1] + t * ray[1] - foot[1])
+
+
 def unit_camera(lens: Lens) -> Camera:
     """The solved camera one metre above the ground, its foot at the zero."""
-    up = np.array([0.0, 1.0, 0.0])
-    return Camera.centred(lens.width, lens.height, lens.focal_px, lens.rotation, up)
+    return lens.camera(np.array([0.0, 1.0, 0.0]))
+
+
+def taped(unit: Camera, tape: Tape) -> float:
+    """The length of a tape seen by the unit camera, in eye heights."""
+    if tape.on == "proxy" and tape.plane is not None:
+        ends = [_on_plane(unit, p, tape.plane.normal, tape.plane.offset) for p in tape.points]
+        return float(np.linalg.norm(ends[1] - ends[0]))
+    foot = ground_point(unit, tape.points[0])
+    if tape.on == "up":
+        return abs(height_above(unit, foot, tape.points[1]))
+    return float(np.linalg.norm(ground_point(unit, tape.points[1]) - foot))
+
+
+def _on_plane(
+    camera: Camera, pixel: tuple[float, float], normal: tuple[float, float, float], offset: float
+) -> Array:
+    ray = camera.rays(np.asarray(pixel, float))
+    n = np.asarray(normal)
+    slope = float(ray @ n)
+    t = (offset - float(camera.position @ n)) / slope if abs(slope) > 1e-9 else -1.0
+    if t <= 0:
+        raise Refusal("This tape no longer lies on what it was laid on. Delete it and lay another.")
+    out: Array = camera.position + ray * t
+    return out
 
 
 def stand(lens: Lens, sighting: Sighting) -> Standing | None:
     """Put the solved camera into the world, or None where zero or size is not set yet.
 
-    The scale is one weighted least-squares fit of eye height and tapes, each counting by its own
-    relative disagreement. Raises Refusal where datum or a tape is above the horizon.
+    The scale is one weighted least-squares fit of eye height, distance and tapes, each counting
+    by its own relative disagreement. Raises Refusal where datum or a tape is above the horizon.
     """
-    unit = unit_camera(lens)
-    datum = None
-    if sighting.datum is not None:
-        try:
-            datum = ground_point(unit, sighting.datum)
-        except Refusal as error:
-            raise Refusal(
-                "The datum is above the horizon, so it is not on the ground. Pick a corner on "
-                "the floor."
-            ) from error
-    lengths = []
-    for tape in sighting.tapes:
-        a, b = (ground_point(unit, p) for p in tape.points)
-        lengths.append((float(np.linalg.norm(b - a)), tape.length_m))
-    known = lengths + ([(1.0, sighting.eye_height_m)] if sighting.eye_height_m else [])
-    if not known or datum is None:
+    if sighting.datum is None or not (
+        sighting.eye_height_m or sighting.distance_m or sighting.tapes
+    ):
+        _check_tapes(lens, sighting)
         return None
-    per_unit = np.array([u / real for u, real in known])
-    scale = float(per_unit.sum() / (per_unit**2).sum())
-    position = scale * (unit.position - datum)
+    unit = unit_camera(lens)
+    ray = unit.rays(np.asarray(sighting.datum, float))
+    scale, known = _scale(lens, sighting, ray)
+    level = sighting.datum_level_m
+    reach = (scale - level) / -ray[1] if abs(ray[1]) > 1e-5 * np.linalg.norm(ray) else -1.0
+    if reach <= 0:
+        raise Refusal(
+            "The datum is above the horizon, so it is not on the ground. Pick a corner on "
+            "the floor."
+            if level == 0
+            else "The datum cannot lie at that height: from here it would be behind the camera."
+        )
+    position = np.array([-ray[0] * reach, scale, -ray[2] * reach])
+    count = len(sighting.tapes)
+    eye = distance = None
+    if sighting.eye_height_m:
+        eye = TapeReading(scale, scale - sighting.eye_height_m)
+    if sighting.distance_m:
+        far = float(reach * np.linalg.norm(ray))
+        distance = TapeReading(far, far - sighting.distance_m)
     return Standing(
         position,
         scale,
-        _scale_sigma(per_unit * scale, scale, sighting),
-        tuple(TapeReading(scale * u, scale * u - real) for u, real in lengths),
+        _scale_sigma(lens, sighting, known, scale),
+        tuple(TapeReading(scale * u, scale * u - real) for u, real in known[:count]),
+        eye,
+        distance,
     )
 
 
-def _scale_sigma(ratios: Array, scale: float, sighting: Sighting) -> float:
-    """Uncertainty of the scale from how far the known lengths disagree; a single one is taken
-    to be as exact as a tape is laid: one per cent, an eye height given by hand is what it is."""
-    if len(ratios) > 1:
-        return float(scale * np.sqrt(((ratios - 1) ** 2).sum() / (len(ratios) - 1) / len(ratios)))
-    return 0.0 if sighting.eye_height_m else 0.01 * scale
+def _check_tapes(lens: Lens, sighting: Sighting) -> None:
+    if sighting.tapes or sighting.datum is not None:
+        unit = unit_camera(lens)
+        for tape in sighting.tapes:
+            taped(unit, tape)
+        if sighting.datum is not None and sighting.datum_level_m == 0:
+            try:
+                ground_point(unit, sighting.datum)
+            except Refusal as error:
+                raise Refusal(
+                    "The datum is above the horizon, so it is not on the ground. Pick a corner on "
+                    "the floor."
+                ) from error
+
+
+def _scale(
+    lens: Lens, sighting: Sighting, datum_ray: Array
+) -> tuple[float, list[tuple[float, float]]]:
+    """The eye height (m) by least squares, and what went into it as (in eye heights, metres):
+    tapes first, then eye height and distance where they are given."""
+    unit = unit_camera(lens)
+    known = [(taped(unit, t), t.length_m) for t in sighting.tapes]
+    if sighting.eye_height_m:
+        known.append((1.0, sighting.eye_height_m))
+    if sighting.distance_m:
+        # a camera so far from the datum stands so high above its level
+        sink = float(-datum_ray[1] / np.linalg.norm(datum_ray))
+        known.append((1.0, max(sighting.datum_level_m + sighting.distance_m * sink, 1e-6)))
+    per_unit = np.array([u / real for u, real in known])
+    return float(per_unit.sum() / (per_unit**2).sum()), known
+
+
+def _scale_sigma(
+    lens: Lens, sighting: Sighting, known: list[tuple[float, float]], scale: float
+) -> float:
+    """Uncertainty of the eye height: from how far the known lengths disagree, from how exactly
+    tapes are laid, and from the camera that they are seen with; an eye height given by hand, with
+    nothing beside it, is what it is."""
+    if len(known) == 1 and sighting.eye_height_m:
+        return 0.0
+    ratios = np.array([scale * u / real for u, real in known])
+    spread = TAPE_LAID / math.sqrt(len(known))
+    if len(known) > 1:
+        spread = max(spread, math.sqrt(((ratios - 1) ** 2).sum() / (len(known) - 1) / len(known)))
+    slopes = np.zeros(8)
+    ray = np.asarray(sighting.datum, float)
+    for p in range(4):
+        if lens.covariance[p, p] <= 0:
+            continue
+        step = 1e-5
+        focal = lens.focal_px * math.exp(step) if p == 0 else lens.focal_px
+        turn = np.zeros(3)
+        if p:
+            turn[p - 1] = step
+        moved = replace(lens, focal_px=focal, rotation=turned(lens.rotation, turn))
+        try:
+            other = _scale(moved, sighting, unit_camera(moved).rays(ray))[0]
+        except Refusal:
+            continue
+        slopes[p] = (other - scale) / step
+    seen = float(slopes @ lens.covariance @ slopes)
+    return math.sqrt((spread * scale) ** 2 + max(seen, 0.0))
 
 
 def camera_of(scene: Scene) -> Camera | None:
-    """The sighted camera in the world, or None while the sighting is open."""
+    """The sighted camera in the world, or None while the sighting is open or the plate bent."""
     lens = lens_of_scene(scene)
-    if isinstance(lens, Unsettled):
+    if isinstance(lens, Unsettled) or lens.bend != (0.0, 0.0):
         return None
     standing = stand(lens, scene.sighting)
     return placed(lens, standing) if standing else None
 
 
 def placed(lens: Lens, standing: Standing) -> Camera:
-    return Camera.centred(lens.width, lens.height, lens.focal_px, lens.rotation, standing.position)
+    return lens.camera(standing.position)
 
 
 def required_camera(scene: Scene) -> Camera:
@@ -118,16 +227,12 @@ def required_camera(scene: Scene) -> Camera:
             "pick the datum" if scene.sighting.datum is None else "give the eye height or a tape"
         )
         raise Refusal(f"The camera is not in the world yet: {wanted} in Sight.")
+    if lens.bend != (0.0, 0.0):
+        raise Refusal("The plate is still bent by its lens: flatten it in Sight first.")
     return placed(lens, standing)
 
 
 def horizon(lens: Lens) -> tuple[float, float, float]:
     """The horizon as a x + b y + c = 0 in pixels, (a, b) of unit length, positive below it."""
-    up = lens.rotation[:, 1]
-    f, cx, cy = lens.focal_px, lens.width / 2, lens.height / 2
-    a, b = -up[0] / f, up[1] / f
-    c = up[2] - a * cx - b * cy
-    size = float(np.hypot(a, b))
-    if size < 1e-12:
-        return 0.0, 0.0, float(c)
-    return float(a / size), float(b / size), float(c / size)
+    a, b, c = lens.numbers[6:9]
+    return a, b, c

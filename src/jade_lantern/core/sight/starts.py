@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numba import njit
 
-from .kernel import FAST, cross, misfit_to_point, refine, vanishing
+from .kernel import FAST, PARAMETERS, cross, misfit_to_point, proportion, refine, vanishing
 
 Array = Any
 
@@ -81,42 +81,75 @@ def _back(v: Array, focal: float) -> Array:
     return c / np.sqrt((c * c).sum())
 
 
+@njit(cache=True, nogil=True)
+def crossing_of_heights(points: Array, found: Array, size: float, out: Array) -> bool:
+    """The principal point that three right angles between vanishing points (3, K, 3) ask for:
+    the crossing of their triangle's heights. False where it is not near the picture."""
+    for h in range(3):
+        if found[h] == 0 or abs(points[h, 0, 2]) < 1e-6:
+            return False
+    a = points[0, 0, :2] / points[0, 0, 2]
+    b = points[1, 0, :2] / points[1, 0, 2]
+    c = points[2, 0, :2] / points[2, 0, 2]
+    # (p - a).(b - c) = 0 and (p - b).(c - a) = 0
+    x1, y1, x2, y2 = b[0] - c[0], b[1] - c[1], c[0] - a[0], c[1] - a[1]
+    r1, r2 = a[0] * x1 + a[1] * y1, b[0] * x2 + b[1] * y2
+    det = x1 * y2 - x2 * y1
+    if abs(det) < 1e-6:
+        return False
+    out[0], out[1] = (r1 * y2 - r2 * y1) / det, (x1 * r2 - x2 * r1) / det
+    return abs(out[0]) < 1.5 * size and abs(out[1]) < 1.5 * size
+
+
+@njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
+def candidates(
+    lines: Array, heading: Array, c: Array, size: float, limit: float,
+    points: Array, found: Array, single: Array,
+) -> None:  # fmt: skip
+    """Vanishing points for each heading: points (3, 3, 3) best first, found (3,) how many of
+    them, and for a heading of one line that line, single (3, 3)."""
+    points[:] = 0.0
+    found[:] = 0
+    for h in range(3):
+        which = np.nonzero(heading == h)[0]
+        mine = lines[which]
+        mine[:, 0] -= c[0]
+        mine[:, 1] -= c[1]
+        if len(which) >= 2:
+            best = vanishing_candidates(
+                mine[:, 0:2], mine[:, 2:4], mine[:, 4], mine[:, 5], size, limit
+            )
+            found[h] = len(best)
+            points[h, : len(best)] = best
+        elif len(which) == 1:
+            nx, ny = -mine[0, 3], mine[0, 2]
+            single[h] = (nx, ny, -(nx * mine[0, 0] + ny * mine[0, 1]))
+
+
 @njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
 def solved(
-    m: Array,
-    d: Array,
-    spread: Array,
-    n: Array,
-    heading: Array,
-    trust: Array,
-    size: float,
-    hint: float,
-    hint_weight: float,
-    width: float,
-) -> tuple[float, Array, float]:
+    points_: Array, begins: Array, heading: Array, trust: Array,
+    corners: Array, sides: Array, log_aspect: Array, rect_trust: Array,
+    centre: Array, bend: Array, size: float, farthest: float, prior: Array, prior_weight: Array,
+    width: float, lines: Array, chi: Array, Jt: Array, A: Array,
+) -> tuple[float, Array, float]:  # fmt: skip
     """The best camera over all starts: log focal, R and robust loss.
 
     Starts come from the vanishing points of each pair of headings, with the focal length their
     right angle gives and with a spread of others; a heading of one line joins a heading of several
     through the plane that line spans. Signs do not change a misfit and are chosen afterwards.
     """
+    zero = centre if bend[0] == 0.0 and bend[1] == 0.0 else np.zeros(2)
+    hint, hint_weight = prior[0], prior_weight[0]
     limit = 4.0 * width
     points = np.zeros((3, 3, 3))
     found = np.zeros(3, np.int64)
-    lines_of = np.zeros(3, np.int64)
     single = np.zeros((3, 3))
-    for h in range(3):
-        which = np.nonzero(heading == h)[0]
-        lines_of[h] = len(which)
-        if len(which) >= 2:
-            c = vanishing_candidates(m[which], d[which], spread[which], n[which], size, limit)
-            found[h] = len(c)
-            points[h, : len(c)] = c
-        elif len(which) == 1:
-            i = which[0]
-            nx, ny = -d[i, 1], d[i, 0]
-            single[h] = (nx, ny, -(nx * m[i, 0] + ny * m[i, 1]))
+    candidates(lines, heading, zero, size, limit, points, found, single)
     v = np.empty(3)
+    middle = np.empty(2)
+    J = np.empty(PARAMETERS)
+    still = np.arange(4)
     grid = size * 2 * np.array([0.35, 0.5, 0.7, 1.0, 1.4, 2.0, 3.0, 4.5, 7.0])
     most = 3 * 9 * 10 + 200
     start_f = np.empty(most)
@@ -149,7 +182,7 @@ def solved(
                             start_f[count], start_R[count] = np.log(f), R
                             count += 1
     for a in range(3):
-        if lines_of[a] != 1:
+        if found[a] > 0 or (single[a] == 0.0).all():
             continue
         for b in range(3):
             if a == b or found[b] == 0:
@@ -181,12 +214,20 @@ def solved(
     for s in range(count):
         total = (hint_weight * (start_f[s] - hint)) ** 2
         focal = np.exp(start_f[s])
-        for i in range(len(n)):
+        for i in range(len(heading)):
             vanishing(start_R[s], focal, heading[i], v)
-            r = misfit_to_point(m[i], d[i], spread[i], n[i], v)
+            middle[0], middle[1] = lines[i, 0] - zero[0], lines[i, 1] - zero[1]
+            r = misfit_to_point(middle, lines[i, 2:4], lines[i, 4], lines[i, 5], v)
             total += trust[i] * width * width * np.log1p(r * r / (width * width))
             if total >= lowest_loss[keep - 1]:
                 break
+        for i in range(len(log_aspect)):
+            if total < lowest_loss[keep - 1] and not np.isnan(log_aspect[i]):
+                r = proportion(
+                    corners[i], sides[i, 0], sides[i, 1], log_aspect[i], start_R[s], focal,
+                    centre, bend, size, 0, J,
+                )  # fmt: skip
+                total += rect_trust[i] * width * width * np.log1p(r * r / (width * width))
         at = keep
         while at > 0 and total < lowest_loss[at - 1]:
             at -= 1
@@ -200,8 +241,9 @@ def solved(
     low = np.empty(keep)
     for s in range(keep):
         f[s], R[s], low[s] = refine(
-            m, d, spread, n, heading, trust, start_f[order[s]], start_R[order[s]],
-            hint, hint_weight, width, 4,
+            points_, begins, heading, trust, corners, sides, log_aspect, rect_trust,
+            start_f[order[s]], start_R[order[s]], centre, bend, size, farthest, prior, prior_weight,
+            still, width, 4, lines, chi, Jt, A,
         )  # fmt: skip
     lowest = np.argsort(low)
     best_f, best_R, best = f[lowest[0]], R[lowest[0]], np.inf
@@ -210,7 +252,8 @@ def solved(
         if k > 0 and low[s] < best * (1 + 1e-3) + 1e-9:
             break  # it has come to the same place
         fs, Rs, new = refine(
-            m, d, spread, n, heading, trust, f[s], R[s], hint, hint_weight, width, 25
+            points_, begins, heading, trust, corners, sides, log_aspect, rect_trust, f[s], R[s],
+            centre, bend, size, farthest, prior, prior_weight, still, width, 25, lines, chi, Jt, A,
         )  # fmt: skip
         if new < best:
             best_f, best_R, best = fs, Rs, new

@@ -8,11 +8,12 @@ from ninja.errors import ValidationError as BadRequest
 
 from ...core.refusal import Refusal
 from ..projects import Moved
-from . import deliver, project, still
+from . import deliver, project, sight, still
 
 api = NinjaAPI(title="Jade Lantern", version="1", docs_url=None, openapi_url="/openapi.json")
 api.add_router("", project.router)
 api.add_router("", still.router)
+api.add_router("", sight.router)
 api.add_router("", deliver.router)
 
 

@@ -11,7 +11,7 @@ from pydantic import BaseModel
 
 from ...core.change import Change, changed
 from ...core.scene.model import Scene
-from .. import projects
+from .. import plates, projects
 from ..models import Project, Revision
 from ..shown import Shown, shown
 
@@ -38,12 +38,12 @@ class State(Schema):
     shown: Shown
 
 
-class ChangeIn(Schema):
+class ChangeIn(BaseModel):
     base: int
     change: Change
 
 
-class BaseIn(Schema):
+class BaseIn(BaseModel):
     base: int
 
 
@@ -150,7 +150,7 @@ def try_out(request: HttpRequest, id: int, body: ChangeIn) -> HttpResponse:
         before = projects.scene_based_on(id, body.base)
     except Revision.DoesNotExist as error:
         raise Http404 from error
-    _, after = changed(before, body.change)
+    _, after = changed(before, body.change, lambda: plates.look(before.plate))
     return written(shown(after, before))
 
 

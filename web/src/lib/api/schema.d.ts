@@ -149,6 +149,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/flatten": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Flatten
+         * @description Make the flat plate by the lens that was found, and go on from it.
+         */
+        post: operations["jade_lantern_studio_api_sight_flatten"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/head": {
         parameters: {
             query?: never;
@@ -200,6 +220,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/opinions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Disagreement
+         * @description What each two headings would say without the third.
+         */
+        get: operations["jade_lantern_studio_api_sight_disagreement"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/plate/{digest}": {
         parameters: {
             query?: never;
@@ -212,6 +252,27 @@ export interface paths {
          * @description The plate as a PNG, its longer side at most so long. The digest makes it cacheable.
          */
         get: operations["jade_lantern_studio_api_still_plate"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/proposal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Propose
+         * @description The picture's edges by heading, as the sighting stands, and the one worth most. The
+         *     revision makes the address the answer's own.
+         */
+        get: operations["jade_lantern_studio_api_sight_propose"];
         put?: never;
         post?: never;
         delete?: never;
@@ -291,6 +352,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/unflatten": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Unflatten
+         * @description Bring the bent plate back.
+         */
+        post: operations["jade_lantern_studio_api_sight_unflatten"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sensors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sensors
+         * @description Usual sizes of sensors and film gates.
+         */
+        get: operations["jade_lantern_studio_api_sight_sensors"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stills": {
         parameters: {
             query?: never;
@@ -315,10 +416,28 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AcceptSighting
+         * @description Let the proxies miss as they do: from here on they count as stood under this sighting.
+         */
+        AcceptSighting: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "AcceptSighting";
+        };
         /** AddTape */
         AddTape: {
             /** Length M */
             length_m: number;
+            /**
+             * On
+             * @default ground
+             * @enum {string}
+             */
+            on: "ground" | "up" | "proxy";
+            plane?: components["schemas"]["Plane"] | null;
             /** Points */
             points: [
                 [
@@ -354,6 +473,30 @@ export interface components {
              */
             verb: "AddTrace";
         };
+        /**
+         * AddTraces
+         * @description Several traces at once; those that lie on one that is there are passed over.
+         */
+        AddTraces: {
+            /** Traces */
+            traces: components["schemas"]["Drawn"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "AddTraces";
+        };
+        /**
+         * Advice
+         * @description The edge whose taking would shrink the focal length's uncertainty most, and by how much.
+         */
+        Advice: {
+            edge: components["schemas"]["ProposedEdge"];
+            /** Focal Sigma Now */
+            focal_sigma_now: number;
+            /** Focal Sigma Then */
+            focal_sigma_then: number;
+        };
         /** AlterProxy */
         AlterProxy: {
             /** Proxy */
@@ -364,6 +507,52 @@ export interface components {
              * @enum {string}
              */
             verb: "AlterProxy";
+        };
+        /**
+         * AlterRectangle
+         * @description Move corners, turn the plane it lies in, or say its proportions; free lets them go.
+         */
+        AlterRectangle: {
+            /** Aspect */
+            aspect?: number | null;
+            /**
+             * Free
+             * @default false
+             */
+            free: boolean;
+            /** Headings */
+            headings?: [
+                "across" | "up" | "away",
+                "across" | "up" | "away"
+            ] | null;
+            /** Points */
+            points?: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ] | null;
+            /** Rectangle */
+            rectangle: string;
+            /** Trust */
+            trust?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "AlterRectangle";
         };
         /** AlterTape */
         AlterTape: {
@@ -420,6 +609,38 @@ export interface components {
             /** Base */
             base: number;
         };
+        /**
+         * Bend
+         * @description Radial bending of the lens, k1 and k2 on coordinates normalised by the focal length.
+         */
+        Bend: {
+            /**
+             * K1
+             * @default 0
+             */
+            k1: number;
+            /**
+             * K2
+             * @default 0
+             */
+            k2: number;
+        };
+        /**
+         * BendReading
+         * @description The lens's bending; flat says that the plate has been flattened by it.
+         */
+        BendReading: {
+            /** Flat */
+            flat: boolean;
+            /** K1 */
+            k1: number;
+            /** K1 Sigma */
+            k1_sigma: number;
+            /** K2 */
+            k2: number;
+            /** K2 Sigma */
+            k2_sigma: number;
+        };
         /** Box */
         Box: {
             /** Depth M */
@@ -462,6 +683,29 @@ export interface components {
              * @default 0
              */
             z: number;
+        };
+        /**
+         * ByEye
+         * @description A camera set by hand where there is nothing to trace. Angles as on screen.
+         */
+        ByEye: {
+            /** Focal Px */
+            focal_px: number;
+            /**
+             * Roll Deg
+             * @default 0
+             */
+            roll_deg: number;
+            /**
+             * Tilt Deg
+             * @default 0
+             */
+            tilt_deg: number;
+            /**
+             * Yaw Deg
+             * @default 0
+             */
+            yaw_deg: number;
         };
         /**
          * CameraReading
@@ -540,7 +784,47 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["SetHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["SetFocal"] | components["schemas"]["SetDatum"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["AddTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["AlterProxy"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["SetEdge"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["ShiftKey"] | components["schemas"]["DeleteKey"] | components["schemas"]["SetShot"] | components["schemas"]["Push"] | components["schemas"]["KeyHere"];
+            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["AlterProxy"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["SetEdge"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["ShiftKey"] | components["schemas"]["DeleteKey"] | components["schemas"]["SetShot"] | components["schemas"]["Push"] | components["schemas"]["KeyHere"];
+        };
+        /**
+         * Changed
+         * @description The sighting against the one that the proxies were stood under.
+         */
+        Changed: {
+            /** Focal Px Before */
+            focal_px_before?: number | null;
+            /** Misses */
+            misses: components["schemas"]["Miss"][];
+            /** Roll Deg Before */
+            roll_deg_before?: number | null;
+            /** Tilt Deg Before */
+            tilt_deg_before?: number | null;
+        };
+        /**
+         * Corner
+         * @description Where two traces meet when they are run on: a corner that something hides.
+         */
+        Corner: {
+            /** Id */
+            id: string;
+            /** Traces */
+            traces: [
+                string,
+                string
+            ];
+        };
+        /**
+         * CornerReading
+         * @description Where the two traces of a corner meet, px; None where they no longer do.
+         */
+        CornerReading: {
+            /** At */
+            at: [
+                number,
+                number
+            ] | null;
+            /** Id */
+            id: string;
         };
         /** DeleteKey */
         DeleteKey: {
@@ -561,6 +845,16 @@ export interface components {
              * @enum {string}
              */
             verb: "DeleteProxy";
+        };
+        /** DeleteRectangle */
+        DeleteRectangle: {
+            /** Rectangle */
+            rectangle: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "DeleteRectangle";
         };
         /** DeleteTape */
         DeleteTape: {
@@ -632,6 +926,71 @@ export interface components {
             /** Width */
             width: number;
         };
+        /**
+         * DrawTrace
+         * @description Draw a trace; it pulls itself onto the picture's edge where one is within reach (px).
+         *     Without a heading it takes the one that it runs along under the camera there is.
+         */
+        DrawTrace: {
+            /**
+             * By Direction
+             * @default false
+             */
+            by_direction: boolean;
+            /**
+             * Heading
+             * @enum {string}
+             */
+            heading: "across" | "up" | "away";
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /** Reach */
+            reach: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "DrawTrace";
+        };
+        /**
+         * Drawn
+         * @description A trace to be added: its heading and points.
+         */
+        Drawn: {
+            /**
+             * Heading
+             * @enum {string}
+             */
+            heading: "across" | "up" | "away";
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /** DropCorner */
+        DropCorner: {
+            /** Corner */
+            corner: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "DropCorner";
+        };
+        /** DropSighting */
+        DropSighting: {
+            /** Kept */
+            kept: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "DropSighting";
+        };
         /** Drum */
         Drum: {
             /** Height M */
@@ -686,6 +1045,30 @@ export interface components {
              */
             verb: "DuplicateProxy";
         };
+        /**
+         * Flattened
+         * @description The bent plate that a flat one was made from, and by what lens.
+         */
+        Flattened: {
+            bend: components["schemas"]["Bend"];
+            /** Centre */
+            centre: [
+                number,
+                number
+            ];
+            /** Digest */
+            digest: string;
+            /** Focal Px */
+            focal_px: number;
+            /** Height */
+            height: number;
+            /** Left */
+            left: number;
+            /** Top */
+            top: number;
+            /** Width */
+            width: number;
+        };
         /** Floor */
         Floor: {
             /** Depth M */
@@ -737,6 +1120,62 @@ export interface components {
             /** Value */
             value: number;
         };
+        /**
+         * FollowEdge
+         * @description Lay more points along a trace, each on the picture's edge, where a lens bends it.
+         */
+        FollowEdge: {
+            /**
+             * Reach
+             * @default 12
+             */
+            reach: number;
+            /** Trace */
+            trace: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "FollowEdge";
+        };
+        /**
+         * GiveFocal
+         * @description Give the focal length: in 35 mm terms, or as the lens says it with a sensor's size or a
+         *     crop factor; and how surely it is known.
+         */
+        GiveFocal: {
+            /** Crop */
+            crop?: number | null;
+            /** Focal Mm */
+            focal_mm: number;
+            /** Sensor Mm */
+            sensor_mm?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Sure
+             * @default closely
+             * @enum {string}
+             */
+            sure: "exactly" | "closely" | "roughly";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "GiveFocal";
+        };
+        /**
+         * GoBackToBuilt
+         * @description Bring back the sighting that the proxies were stood under.
+         */
+        GoBackToBuilt: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "GoBackToBuilt";
+        };
         /** HandleShown */
         HandleShown: {
             /** At */
@@ -772,6 +1211,19 @@ export interface components {
             revision: number;
         };
         /**
+         * HeadByDirection
+         * @description Give a trace the heading that it runs along, as far as can be told.
+         */
+        HeadByDirection: {
+            /** Trace */
+            trace: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "HeadByDirection";
+        };
+        /**
          * HeadingReading
          * @description One heading: how many traces, how well they agree, how much they pin down (0 to 1), and
          *     where they meet, as homogeneous pixels.
@@ -794,6 +1246,52 @@ export interface components {
                 number,
                 number
             ] | null;
+        };
+        /**
+         * HeadingTrust
+         * @description How far all traces of one heading are trusted.
+         */
+        HeadingTrust: {
+            /**
+             * Heading
+             * @enum {string}
+             */
+            heading: "across" | "up" | "away";
+            /** Trust */
+            trust: number;
+        };
+        /**
+         * KeepSighting
+         * @description Put the sighting by as it is now, under a name.
+         */
+        KeepSighting: {
+            /** Name */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "KeepSighting";
+        };
+        /**
+         * KeptShown
+         * @description What a sighting that was put by comes to.
+         */
+        KeptShown: {
+            /** Id */
+            id: string;
+            reading: components["schemas"]["Reading"];
+        };
+        /**
+         * KeptSighting
+         * @description A sighting put by, to be compared with or come back to.
+         */
+        KeptSighting: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            sighting: components["schemas"]["Sighting"];
         };
         /**
          * Key
@@ -899,6 +1397,75 @@ export interface components {
             verb: "LayGround";
         };
         /**
+         * LayRectangle
+         * @description Lay a rectangle on four corners, in any order; its headings are found where they are not
+         *     given. aspect is the side from the first corner to the next round it, over the other.
+         */
+        LayRectangle: {
+            /** Aspect */
+            aspect?: number | null;
+            /** Headings */
+            headings?: [
+                "across" | "up" | "away",
+                "across" | "up" | "away"
+            ] | null;
+            /** Points */
+            points: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "LayRectangle";
+        };
+        /**
+         * LayTape
+         * @description Lay a tape with its real measure: on the ground, upright from its first point's foot, or on
+         *     the proxy that its first point shows.
+         */
+        LayTape: {
+            /** Length M */
+            length_m: number;
+            /**
+             * On
+             * @default ground
+             * @enum {string}
+             */
+            on: "ground" | "up" | "proxy";
+            /** Points */
+            points: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "LayTape";
+        };
+        /**
          * LensFacts
          * @description What the picture's file says of the lens. None where it says nothing.
          */
@@ -916,6 +1483,22 @@ export interface components {
             id: number;
         };
         /**
+         * MarkCorner
+         * @description Mark the corner where two traces would meet.
+         */
+        MarkCorner: {
+            /** Traces */
+            traces: [
+                string,
+                string
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "MarkCorner";
+        };
+        /**
          * Measured
          * @description A number and its standard deviation.
          */
@@ -924,6 +1507,16 @@ export interface components {
             sigma: number;
             /** Value */
             value: number;
+        };
+        /**
+         * Miss
+         * @description How far, px, the farthest point of a proxy that is in the picture has moved in it.
+         */
+        Miss: {
+            /** Id */
+            id: string;
+            /** Px */
+            px: number;
         };
         /**
          * Move
@@ -946,6 +1539,25 @@ export interface components {
              */
             keys: components["schemas"]["Key"][];
         };
+        /**
+         * MoveTrace
+         * @description Give a trace other points: moved as a whole, pulled onto an edge, or with more of them
+         *     along a bent one.
+         */
+        MoveTrace: {
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /** Trace */
+            trace: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "MoveTrace";
+        };
         /** MoveTraceEnd */
         MoveTraceEnd: {
             /** End */
@@ -964,6 +1576,49 @@ export interface components {
             verb: "MoveTraceEnd";
         };
         /**
+         * Opinion
+         * @description What two headings say by themselves.
+         */
+        Opinion: {
+            camera: components["schemas"]["CameraReading"];
+            /** Focal 35Mm */
+            focal_35mm: number;
+            /** Focal Px */
+            focal_px: number;
+            /** Focal Px Sigma */
+            focal_px_sigma: number;
+            /** Headings */
+            headings: [
+                "across" | "up" | "away",
+                "across" | "up" | "away"
+            ];
+            /** Horizon */
+            horizon: [
+                number,
+                number,
+                number
+            ];
+            /** Roll Deg */
+            roll_deg: number;
+            /** Tilt Deg */
+            tilt_deg: number;
+        };
+        /**
+         * Plane
+         * @description A plane in the frame of the unit camera: eye one metre above the ground, its foot at zero.
+         *     ``normal . p = offset``, so that it stays where it is in the picture when the size changes.
+         */
+        Plane: {
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Offset */
+            offset: number;
+        };
+        /**
          * Plate
          * @description A still that has been brought in. Its pixels are kept under its digest.
          */
@@ -977,6 +1632,7 @@ export interface components {
             bits: number;
             /** Digest */
             digest: string;
+            flattened?: components["schemas"]["Flattened"] | null;
             /** Format */
             format: string;
             /** Height */
@@ -1009,6 +1665,34 @@ export interface components {
             name: string;
             /** Width */
             width: number;
+        };
+        /**
+         * Proposal
+         * @description All that the picture proposes for a sighting as it stands.
+         */
+        Proposal: {
+            advice?: components["schemas"]["Advice"] | null;
+            /** Edges */
+            edges: components["schemas"]["ProposedEdge"][];
+        };
+        /**
+         * ProposedEdge
+         * @description An edge of the picture that nobody has taken: its ends, px, and the heading it runs along
+         *     as far as can be told.
+         */
+        ProposedEdge: {
+            /** A */
+            a: [
+                number,
+                number
+            ];
+            /** B */
+            b: [
+                number,
+                number
+            ];
+            /** Heading */
+            heading: ("across" | "up" | "away") | null;
         };
         /**
          * ProxyNumbers
@@ -1057,6 +1741,34 @@ export interface components {
             wire: number[];
         };
         /**
+         * PullByEye
+         * @description Pull at the picture: the horizon up or down through a point, one of its ends so that it
+         *     tilts about the picture's middle, the ground sideways so that it turns under the camera, or
+         *     the focal length by drawing a point towards the middle or away from it.
+         */
+        PullByEye: {
+            /** End */
+            end: [
+                number,
+                number
+            ];
+            /** Start */
+            start: [
+                number,
+                number
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "PullByEye";
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "horizon" | "tilt" | "ground" | "focal";
+        };
+        /**
          * PullCorner
          * @description Take a corner of a base somewhere else on its level; the corner across from it stays.
          */
@@ -1075,6 +1787,28 @@ export interface components {
              * @enum {string}
              */
             verb: "PullCorner";
+        };
+        /**
+         * PullTraceEnd
+         * @description Move a trace's end, and pull the whole trace onto the edge it then lies along.
+         */
+        PullTraceEnd: {
+            /** End */
+            end: number;
+            /** Reach */
+            reach: number;
+            /** To */
+            to: [
+                number,
+                number
+            ];
+            /** Trace */
+            trace: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "PullTraceEnd";
         };
         /**
          * Push
@@ -1130,8 +1864,22 @@ export interface components {
          * @description All that is known of a sighting.
          */
         Reading: {
+            bend?: components["schemas"]["BendReading"] | null;
+            /**
+             * By Eye
+             * @default false
+             */
+            by_eye: boolean;
             camera?: components["schemas"]["CameraReading"] | null;
+            /**
+             * Corners
+             * @default []
+             */
+            corners: components["schemas"]["CornerReading"][];
+            distance?: components["schemas"]["TapeRead"] | null;
             eye_height_m?: components["schemas"]["Measured"] | null;
+            /** Eye Off M */
+            eye_off_m?: number | null;
             /** Fit Px */
             fit_px?: number | null;
             focal_35mm?: components["schemas"]["Measured"] | null;
@@ -1147,10 +1895,32 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** Horizon Sigma Px */
+            horizon_sigma_px?: number | null;
             /** Next Step */
             next_step: string;
+            /**
+             * Odd
+             * @default []
+             */
+            odd: string[];
+            /** Principal */
+            principal?: [
+                number,
+                number
+            ] | null;
+            /** Principal Sigma Px */
+            principal_sigma_px?: [
+                number,
+                number
+            ] | null;
             /** Reason */
             reason: string;
+            /**
+             * Rectangles
+             * @default []
+             */
+            rectangles: components["schemas"]["RectangleReading"][];
             roll_deg?: components["schemas"]["Measured"] | null;
             /**
              * Settled
@@ -1177,6 +1947,60 @@ export interface components {
             verdict: "Open" | "Rough" | "Fair" | "True";
             yaw_deg?: components["schemas"]["Measured"] | null;
         };
+        /**
+         * Rectangle
+         * @description Four corners of something rectangular, in order round it; its first side runs along the
+         *     first heading, its second along the second. aspect is the first side over the second.
+         */
+        Rectangle: {
+            /** Aspect */
+            aspect?: number | null;
+            /** Headings */
+            headings: [
+                "across" | "up" | "away",
+                "across" | "up" | "away"
+            ];
+            /** Id */
+            id: string;
+            /** Points */
+            points: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+            /**
+             * Trust
+             * @default 1
+             */
+            trust: number;
+        };
+        /**
+         * RectangleReading
+         * @description How far its worst side misses, and the proportions that the camera sees in it.
+         */
+        RectangleReading: {
+            /** Aspect */
+            aspect: number;
+            /** Disagrees */
+            disagrees: boolean;
+            /** Id */
+            id: string;
+            /** Misfit Px */
+            misfit_px: number;
+        };
         /** RenameProject */
         RenameProject: {
             /** Name */
@@ -1189,9 +2013,16 @@ export interface components {
         };
         /**
          * Scene
-         * @description A project at one moment.
+         * @description A project at one moment. built_on is the sighting that its proxies were stood under, where
+         *     that is not the sighting as it is now.
          */
         Scene: {
+            built_on?: components["schemas"]["Sighting"] | null;
+            /**
+             * Kept Sightings
+             * @default []
+             */
+            kept_sightings: components["schemas"]["KeptSighting"][];
             /**
              * @default {
              *       "edge": "stop"
@@ -1221,12 +2052,22 @@ export interface components {
             proxies: (components["schemas"]["Floor"] | components["schemas"]["Card"] | components["schemas"]["Box"] | components["schemas"]["Drum"] | components["schemas"]["Backdrop"])[];
             /**
              * @default {
+             *       "backward": false,
+             *       "bend": null,
+             *       "by_eye": null,
+             *       "corners": [],
              *       "datum": null,
+             *       "datum_level_m": 0,
+             *       "distance_m": null,
              *       "eye_height_m": null,
              *       "focal": null,
+             *       "level": false,
              *       "locked": false,
+             *       "principal": null,
+             *       "rectangles": [],
              *       "tapes": [],
-             *       "traces": []
+             *       "traces": [],
+             *       "trust": []
              *     }
              */
             sighting: components["schemas"]["Sighting"];
@@ -1237,8 +2078,49 @@ export interface components {
              */
             version: 1;
         };
-        /** SetDatum */
+        /** SensorOut */
+        SensorOut: {
+            /** Crop */
+            crop: number;
+            /** Height Mm */
+            height_mm: number;
+            /** Name */
+            name: string;
+            /** Width Mm */
+            width_mm: number;
+        };
+        /**
+         * SetBend
+         * @description Give the lens's bending, have it solved, or take the lens as straight.
+         */
+        SetBend: {
+            /** Bend */
+            bend: "solve" | components["schemas"]["Bend"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "SetBend";
+        };
+        /**
+         * SetByEye
+         * @description Set the camera by hand, or go back to the traces.
+         */
+        SetByEye: {
+            by_eye: components["schemas"]["ByEye"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "SetByEye";
+        };
+        /**
+         * SetDatum
+         * @description Pick the point that becomes the world's zero; level_m lifts it off the ground.
+         */
         SetDatum: {
+            /** Level M */
+            level_m?: number | null;
             /** Point */
             point: [
                 number,
@@ -1249,6 +2131,19 @@ export interface components {
              * @enum {string}
              */
             verb: "SetDatum";
+        };
+        /**
+         * SetDistance
+         * @description How far the camera stands from the datum.
+         */
+        SetDistance: {
+            /** Metres */
+            metres: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "SetDistance";
         };
         /** SetEdge */
         SetEdge: {
@@ -1327,6 +2222,19 @@ export interface components {
              */
             verb: "SetKeys";
         };
+        /**
+         * SetLevel
+         * @description Hold the horizon level, whatever the traces say of the roll; or let them say it.
+         */
+        SetLevel: {
+            /** Level */
+            level: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "SetLevel";
+        };
         /** SetLock */
         SetLock: {
             /** Locked */
@@ -1336,6 +2244,22 @@ export interface components {
              * @enum {string}
              */
             verb: "SetLock";
+        };
+        /**
+         * SetPrincipal
+         * @description Give the principal point, have it solved, or hold it in the plate's middle.
+         */
+        SetPrincipal: {
+            /** Principal */
+            principal: "solve" | [
+                number,
+                number
+            ] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "SetPrincipal";
         };
         /**
          * SetShot
@@ -1385,6 +2309,9 @@ export interface components {
          * @description None where a part is as it was before.
          */
         Shown: {
+            changed?: components["schemas"]["Changed"] | null;
+            /** Kept */
+            kept?: components["schemas"]["KeptShown"][] | null;
             /** Proxies */
             proxies?: components["schemas"]["ProxyShown"][] | null;
             reading?: components["schemas"]["Reading"] | null;
@@ -1395,19 +2322,54 @@ export interface components {
          * @description Everything that the camera is solved from.
          */
         Sighting: {
+            /**
+             * Backward
+             * @default false
+             */
+            backward: boolean;
+            /** Bend */
+            bend?: "solve" | components["schemas"]["Bend"] | null;
+            by_eye?: components["schemas"]["ByEye"] | null;
+            /**
+             * Corners
+             * @default []
+             */
+            corners: components["schemas"]["Corner"][];
             /** Datum */
             datum?: [
                 number,
                 number
             ] | null;
+            /**
+             * Datum Level M
+             * @default 0
+             */
+            datum_level_m: number;
+            /** Distance M */
+            distance_m?: number | null;
             /** Eye Height M */
             eye_height_m?: number | null;
             focal?: components["schemas"]["FocalHint"] | null;
+            /**
+             * Level
+             * @default false
+             */
+            level: boolean;
             /**
              * Locked
              * @default false
              */
             locked: boolean;
+            /** Principal */
+            principal?: "solve" | [
+                number,
+                number
+            ] | null;
+            /**
+             * Rectangles
+             * @default []
+             */
+            rectangles: components["schemas"]["Rectangle"][];
             /**
              * Tapes
              * @default []
@@ -1418,6 +2380,11 @@ export interface components {
              * @default []
              */
             traces: components["schemas"]["Trace"][];
+            /**
+             * Trust
+             * @default []
+             */
+            trust: components["schemas"]["HeadingTrust"][];
         };
         /**
          * Slide
@@ -1468,6 +2435,17 @@ export interface components {
              * @enum {string}
              */
             verb: "Stand";
+        };
+        /**
+         * StartByEye
+         * @description Set the camera by hand from where it is: from the traces' camera where there is one.
+         */
+        StartByEye: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "StartByEye";
         };
         /**
          * State
@@ -1528,14 +2506,44 @@ export interface components {
             verb: "Swing";
         };
         /**
+         * TakeAdvised
+         * @description Take the edge that is worth most to the focal length.
+         */
+        TakeAdvised: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "TakeAdvised";
+        };
+        /**
+         * TakeSpread
+         * @description Take a good spread of the found edges: those that together pin the camera down best.
+         */
+        TakeSpread: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "TakeSpread";
+        };
+        /**
          * Tape
-         * @description A length laid on the ground in the picture, with its real measure.
+         * @description A known length in the picture: laid on the ground, upright from its first point's foot on
+         *     the ground, or on a proxy, whose plane it then keeps.
          */
         Tape: {
             /** Id */
             id: string;
             /** Length M */
             length_m: number;
+            /**
+             * On
+             * @default ground
+             * @enum {string}
+             */
+            on: "ground" | "up" | "proxy";
+            plane?: components["schemas"]["Plane"] | null;
             /** Points */
             points: [
                 [
@@ -1560,6 +2568,8 @@ export interface components {
         /**
          * Trace
          * @description An edge drawn over the plate, straight in the world. Two points in pixels, or more.
+         *
+         *     trust weighs what it says: 1 in full, 0 not at all.
          */
         Trace: {
             /**
@@ -1574,6 +2584,11 @@ export interface components {
                 number,
                 number
             ][];
+            /**
+             * Trust
+             * @default 1
+             */
+            trust: number;
         };
         /**
          * TraceReading
@@ -1596,6 +2611,63 @@ export interface components {
              * @default []
              */
             since: string[];
+        };
+        /** TrustHeading */
+        TrustHeading: {
+            /**
+             * Heading
+             * @enum {string}
+             */
+            heading: "across" | "up" | "away";
+            /** Trust */
+            trust: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "TrustHeading";
+        };
+        /** TrustTrace */
+        TrustTrace: {
+            /** Trace */
+            trace: string;
+            /** Trust */
+            trust: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "TrustTrace";
+        };
+        /**
+         * TurnWays
+         * @description Turn which way Across and Away run: a quarter to the left or right seen from above, half
+         *     round, or swapped so that Away goes on running into the picture.
+         */
+        TurnWays: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "left" | "right" | "round" | "swap";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "TurnWays";
+        };
+        /**
+         * UseSighting
+         * @description Go on from a sighting that was put by.
+         */
+        UseSighting: {
+            /** Kept */
+            kept: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "UseSighting";
         };
     };
     responses: never;
@@ -1938,6 +3010,59 @@ export interface operations {
             };
         };
     };
+    jade_lantern_studio_api_sight_flatten: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BaseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["State"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
     jade_lantern_studio_api_project_head: {
         parameters: {
             query?: never;
@@ -2054,6 +3179,39 @@ export interface operations {
             };
         };
     };
+    jade_lantern_studio_api_sight_disagreement: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Opinion"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
     jade_lantern_studio_api_still_plate: {
         parameters: {
             query?: {
@@ -2074,6 +3232,48 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    jade_lantern_studio_api_sight_propose: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proposal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
             };
         };
     };
@@ -2252,6 +3452,79 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_sight_unflatten: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BaseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["State"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_sight_sensors: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SensorOut"][];
                 };
             };
         };

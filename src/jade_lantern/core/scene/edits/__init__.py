@@ -6,51 +6,52 @@ Nothing else changes a scene.
 
 from .block import AlterProxy, DeleteProxy, DuplicateProxy, ProxyNumbers, StandProxy
 from .edit import Edit, RenameProject, apply
-from .shot import DeleteKey, SetEdge, SetKey, SetKeys, SetShot, ShiftKey
-from .sight import (
+from .lens import SetBend, SetByEye, SetFocal, SetLevel, SetPrincipal, SwapPlate
+from .settle import (
     AddTape,
-    AddTrace,
     AlterTape,
     DeleteTape,
-    DeleteTrace,
-    MoveTraceEnd,
     Resettle,
     SetDatum,
+    SetDistance,
     SetEyeHeight,
-    SetFocal,
-    SetHeading,
-    SetLock,
     SettleEdit,
+    SetWays,
+)
+from .shot import DeleteKey, SetEdge, SetKey, SetKeys, SetShot, ShiftKey
+from .sighting import (
+    AcceptSighting,
+    DropSighting,
+    GoBackToBuilt,
+    KeepSighting,
+    SetLock,
     SightEdit,
+    UseSighting,
+)
+from .trace import (
+    AddCorner,
+    AddRectangle,
+    AddTrace,
+    AddTraces,
+    AlterRectangle,
+    DeleteRectangle,
+    DeleteTrace,
+    Drawn,
+    DropCorner,
+    MoveTrace,
+    MoveTraceEnd,
+    SetHeading,
+    TrustHeading,
+    TrustTrace,
 )
 
 __all__ = [
-    "AddTape",
-    "AddTrace",
-    "AlterProxy",
-    "AlterTape",
-    "DeleteKey",
-    "DeleteProxy",
-    "DeleteTape",
-    "DeleteTrace",
-    "DuplicateProxy",
-    "Edit",
-    "MoveTraceEnd",
-    "ProxyNumbers",
-    "RenameProject",
-    "Resettle",
-    "SetDatum",
-    "SetEdge",
-    "SetEyeHeight",
-    "SetFocal",
-    "SetHeading",
-    "SetKey",
-    "SetKeys",
-    "SetLock",
-    "SetShot",
-    "SettleEdit",
-    "ShiftKey",
-    "SightEdit",
-    "StandProxy",
-    "apply",
-]
+    "AcceptSighting", "AddCorner", "AddRectangle", "AddTape", "AddTrace", "AddTraces", "AlterProxy",
+    "AlterRectangle", "AlterTape", "DeleteKey", "DeleteProxy", "DeleteRectangle", "DeleteTape",
+    "DeleteTrace", "Drawn", "DropCorner", "DropSighting", "DuplicateProxy", "Edit", "GoBackToBuilt",
+    "KeepSighting", "MoveTrace", "MoveTraceEnd", "ProxyNumbers", "RenameProject", "Resettle",
+    "SetBend", "SetByEye", "SetDatum", "SetDistance", "SetEdge", "SetEyeHeight", "SetFocal",
+    "SetHeading", "SetKey", "SetKeys", "SetLevel", "SetLock", "SetPrincipal", "SetShot", "SetWays",
+    "SettleEdit", "ShiftKey", "SightEdit", "StandProxy", "SwapPlate", "TrustHeading", "TrustTrace",
+    "UseSighting", "apply",
+]  # fmt: skip

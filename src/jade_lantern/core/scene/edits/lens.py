@@ -1,0 +1,110 @@
+"""The verbs of what is known of the lens, and of its flattened plate."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from ...refusal import Refusal
+from ..model import Bend, ByEye, Flattened, FocalHint, Plate, Point2, Scene, Sighting
+from .edit import Edit
+from .sighting import SightEdit, check_inside
+
+
+class SetFocal(SightEdit):
+    verb: Literal["SetFocal"] = "SetFocal"
+    focal: FocalHint | None
+
+    def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
+        return sighting.model_copy(update={"focal": self.focal})
+
+    @property
+    def title(self) -> str:
+        return "Give the focal length" if self.focal else "Let the focal length be solved"
+
+
+class SetPrincipal(SightEdit):
+    """Give the principal point, have it solved, or hold it in the plate's middle."""
+
+    verb: Literal["SetPrincipal"] = "SetPrincipal"
+    principal: Literal["solve"] | Point2 | None
+
+    def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
+        if self.principal is not None and self.principal != "solve":
+            check_inside([self.principal], scene.plate, "principal point")
+        return sighting.model_copy(update={"principal": self.principal})
+
+    @property
+    def title(self) -> str:
+        if self.principal is None:
+            return "Hold the principal point in the middle"
+        return (
+            "Solve the principal point" if self.principal == "solve" else "Give the principal point"
+        )
+
+
+class SetBend(SightEdit):
+    """Give the lens's bending, have it solved, or take the lens as straight."""
+
+    verb: Literal["SetBend"] = "SetBend"
+    bend: Literal["solve"] | Bend | None
+
+    def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
+        return sighting.model_copy(update={"bend": self.bend})
+
+    @property
+    def title(self) -> str:
+        if self.bend is None:
+            return "Take the lens as straight"
+        return "Solve the lens's bending" if self.bend == "solve" else "Give the lens's bending"
+
+
+class SetByEye(SightEdit):
+    """Set the camera by hand, or go back to the traces."""
+
+    verb: Literal["SetByEye"] = "SetByEye"
+    by_eye: ByEye | None
+
+    def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
+        return sighting.model_copy(update={"by_eye": self.by_eye})
+
+    @property
+    def title(self) -> str:
+        return "Sight by eye" if self.by_eye else "Sight by traces"
+
+
+class SetLevel(SightEdit):
+    """Hold the horizon level, whatever the traces say of the roll; or let them say it."""
+
+    verb: Literal["SetLevel"] = "SetLevel"
+    level: bool
+
+    def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
+        update: dict[str, object] = {"level": self.level}
+        if sighting.by_eye is not None:
+            update = {"by_eye": sighting.by_eye.model_copy(update={"roll_deg": 0.0})}
+        return sighting.model_copy(update=update)
+
+    @property
+    def title(self) -> str:
+        return "Level the horizon" if self.level else "Let the horizon tilt"
+
+
+class SwapPlate(Edit):
+    """Put a flat plate in the place of the bent one, or the bent one back, with the sighting
+    carried over to it. The plate's pixels are made by who asks (see `sight.flatten`)."""
+
+    verb: Literal["SwapPlate"] = "SwapPlate"
+    plate: Plate
+    sighting: Sighting
+    flattened: Flattened | None = Field(default=None)
+
+    def on(self, scene: Scene) -> Scene:
+        if scene.sighting.locked:
+            raise Refusal("The sighting is locked, so nothing was changed. Unlock it in Sight.")
+        return scene.model_copy(update={"plate": self.plate, "sighting": self.sighting})
+
+    @property
+    def title(self) -> str:
+        return "Flatten the plate" if self.plate.flattened else "Bring the bent plate back"

@@ -1,0 +1,223 @@
+"""The verbs of the world's zero and size. What stands in the world is carried along with them
+(see `sight.settle`), so that nothing moves in the picture."""
+
+from __future__ import annotations
+
+import math
+from typing import Any, Literal
+
+from pydantic import Field
+
+from ..model import (
+    Heading,
+    Id,
+    Key,
+    Length,
+    Number,
+    Plane,
+    Point2,
+    Point3,
+    Scene,
+    Sighting,
+    Stood,
+    Tape,
+)
+from .edit import Edit, numbered, swapped, the_one, without
+from .sighting import SightEdit, check_inside, check_line
+
+OTHER: dict[Heading, Heading] = {"across": "away", "away": "across", "up": "up"}
+
+
+class SettleEdit(SightEdit):
+    """A change of zero, size or which way the headings run. The sighting that a scene was built
+    on is changed with it, so that the two can still be compared."""
+
+    def on(self, scene: Scene) -> Scene:
+        after = super().on(scene)
+        built = scene.built_on
+        return after.model_copy(
+            update={"built_on": None if built is None else self.sighted(built, scene)}
+        )
+
+
+class SetDatum(SettleEdit):
+    """Pick the point that becomes the world's zero; level_m lifts it off the ground."""
+
+    verb: Literal["SetDatum"] = "SetDatum"
+    point: Point2 | None
+    level_m: Number | None = None
+
+    def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
+        if self.point is not None:
+            check_inside([self.point], scene.plate, "datum")
+        level = sighting.datum_level_m if self.level_m is None else self.level_m
+        return sighting.model_copy(
+            update={"datum": self.point, "datum_level_m": level if self.point else 0.0}
+        )
+
+    @property
+    def title(self) -> str:
+        return "Set the datum" if self.point else "Remove the datum"
+
+
+class SetEyeHeight(SettleEdit):
+    verb: Literal["SetEyeHeight"] = "SetEyeHeight"
+    metres: Length | None
+
+    def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
+        return sighting.model_copy(update={"eye_height_m": self.metres})
+
+    @property
+    def title(self) -> str:
+        return "Set the eye height" if self.metres else "Remove the eye height"
+
+
+class SetDistance(SettleEdit):
+    """How far the camera stands from the datum."""
+
+    verb: Literal["SetDistance"] = "SetDistance"
+    metres: Length | None
+
+    def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
+        return sighting.model_copy(update={"distance_m": self.metres})
+
+    @property
+    def title(self) -> str:
+        return "Set the distance to the datum" if self.metres else "Remove the distance"
+
+
+class AddTape(SettleEdit):
+    verb: Literal["AddTape"] = "AddTape"
+    points: tuple[Point2, Point2]
+    length_m: Length
+    on_: Literal["ground", "up", "proxy"] = Field(default="ground", alias="on")
+    plane: Plane | None = None
+
+    def on(self, scene: Scene) -> Scene:
+        return numbered(super().on(scene))
+
+    def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
+        check_line(self.points, scene.plate, "tape")
+        tape = Tape(
+            id=f"tape-{scene.next_id}", points=self.points, length_m=self.length_m, on=self.on_,
+            plane=self.plane,
+        )  # fmt: skip
+        return sighting.model_copy(update={"tapes": (*sighting.tapes, tape)})
+
+    @property
+    def title(self) -> str:
+        return "Lay a tape"
+
+
+class AlterTape(SettleEdit):
+    verb: Literal["AlterTape"] = "AlterTape"
+    tape: Id
+    points: tuple[Point2, Point2] | None = None
+    length_m: Length | None = None
+
+    def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
+        old = the_one(sighting.tapes, self.tape, "tape")
+        points = self.points or old.points
+        check_line(points, scene.plate, "tape")
+        new = old.model_copy(update={"points": points, "length_m": self.length_m or old.length_m})
+        return sighting.model_copy(update={"tapes": swapped(sighting.tapes, new)})
+
+    @property
+    def title(self) -> str:
+        return "Change a tape"
+
+
+class DeleteTape(SettleEdit):
+    verb: Literal["DeleteTape"] = "DeleteTape"
+    tape: Id
+
+    def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
+        return sighting.model_copy(update={"tapes": without(sighting.tapes, self.tape)})
+
+    @property
+    def title(self) -> str:
+        return "Delete a tape"
+
+
+class SetWays(SettleEdit):
+    """Which way Across and Away run: swap gives each the other's edges, backward turns both
+    round; by eye, the camera is turned instead."""
+
+    verb: Literal["SetWays"] = "SetWays"
+    swap: bool
+    backward: bool
+    yaw_deg: Number | None = None
+
+    def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
+        update: dict[str, Any] = {"backward": self.backward}
+        if self.swap:
+            update["traces"] = tuple(
+                t.model_copy(update={"heading": OTHER[t.heading]}) for t in sighting.traces
+            )
+            update["rectangles"] = tuple(
+                r.model_copy(update={"headings": tuple(OTHER[h] for h in r.headings)})
+                for r in sighting.rectangles
+            )
+            update["trust"] = tuple(
+                t.model_copy(update={"heading": OTHER[t.heading]}) for t in sighting.trust
+            )
+        if sighting.by_eye is not None and self.yaw_deg is not None:
+            update["by_eye"] = sighting.by_eye.model_copy(update={"yaw_deg": self.yaw_deg})
+        return sighting.model_copy(update=update)
+
+    @property
+    def title(self) -> str:
+        return "Swap Across and Away" if self.swap else "Turn Across and Away round"
+
+
+SettleChange = SetDatum | SetEyeHeight | SetDistance | AddTape | AlterTape | DeleteTape | SetWays
+
+
+class Resettle(Edit):
+    """A change of zero or size together with the similarity that carries what stands in the
+    world: a turn about Up, then ``p -> scale * p + shift``."""
+
+    verb: Literal["Resettle"] = "Resettle"
+    change: SettleChange = Field(discriminator="verb")
+    scale: Length
+    shift: Point3
+    turn_deg: Number = 0.0
+
+    def on(self, scene: Scene) -> Scene:
+        after = self.change.on(scene)
+        return after.model_copy(
+            update={
+                "proxies": tuple(self._carried(p) for p in after.proxies),
+                "move": after.move.model_copy(
+                    update={"keys": tuple(self._carried_key(k) for k in after.move.keys)}
+                ),
+            }
+        )
+
+    def _carried_key(self, key: Key) -> Key:
+        return key.model_copy(
+            update={"position": self._moved(key.position), "aim": self._moved(key.aim)}
+        )
+
+    def _moved(self, p: Point3) -> Point3:
+        a = math.radians(self.turn_deg)
+        x, z = p[0] * math.cos(a) + p[2] * math.sin(a), p[2] * math.cos(a) - p[0] * math.sin(a)
+        s, (dx, dy, dz) = self.scale, self.shift
+        return (x * s + dx, p[1] * s + dy, z * s + dz)
+
+    def _carried(self, proxy: Any) -> Any:
+        numbers = {
+            f: getattr(proxy, f) * self.scale
+            for f in ("width_m", "depth_m", "height_m", "radius_m", "distance_m")
+            if hasattr(proxy, f)
+        }
+        if isinstance(proxy, Stood):
+            numbers["x"], numbers["level_m"], numbers["z"] = self._moved(
+                (proxy.x, proxy.level_m, proxy.z)
+            )
+            numbers["turn_deg"] = (proxy.turn_deg + self.turn_deg + 180) % 360 - 180
+        return proxy.model_copy(update=numbers)
+
+    @property
+    def title(self) -> str:
+        return self.change.title

@@ -1,0 +1,288 @@
+"""What the picture proposes: its edges by heading, the one worth most, and a spread of them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from ..refusal import Refusal
+from ..scene.edits import AddTrace, AddTraces, Drawn, Edit, MoveTrace, MoveTraceEnd, SetHeading
+from ..scene.gesture import PictureGesture
+from ..scene.model import Heading, Id, Point2, Scene, Sighting, Value
+from .edges import SPREAD, Found, _lines, _slopes, headings_under, spread_of_edges
+from .lines import HEADINGS
+from .look import Look
+from .pull import pulled_points
+from .solve import Lens, Unsettled, lens_of_scene
+
+SAME_PX = 3.0  # an edge this near to a trace all along is taken already
+FOLLOWED_POINTS = 9
+
+
+class ProposedEdge(Value):
+    """An edge of the picture that nobody has taken: its ends, px, and the heading it runs along
+    as far as can be told."""
+
+    a: Point2
+    b: Point2
+    heading: Heading | None
+
+
+class Advice(Value):
+    """The edge whose taking would shrink the focal length's uncertainty most, and by how much."""
+
+    edge: ProposedEdge
+    focal_sigma_now: float
+    focal_sigma_then: float
+
+
+class Proposal(Value):
+    """All that the picture proposes for a sighting as it stands."""
+
+    edges: tuple[ProposedEdge, ...]
+    advice: Advice | None = None
+
+
+@dataclass(frozen=True)
+class _Sorted:
+    found: Found
+    which: NDArray[np.int64]
+    free: NDArray[np.bool_]
+
+
+def _sorted(scene: Scene, look: Look) -> _Sorted:
+    """The found edges with their headings under the scene's camera, or where there is none under
+    the one that the edges themselves agree on; and which of them are not taken yet."""
+    found = look.found
+    lens = lens_of_scene(scene)
+    if isinstance(lens, Lens) and not scene.sighting.by_eye and not lens.bend[0]:
+        which = headings_under(found, lens)
+    else:
+        which = found.unattended[1]
+    return _Sorted(found, which, ~_taken(found, scene.sighting))
+
+
+def _taken(found: Found, sighting: Sighting) -> NDArray[np.bool_]:
+    """Which edges lie along a trace that is there."""
+    out = np.zeros(len(found.ends), bool)
+    if not len(found.ends):
+        return out
+    a, b = found.ends[:, :2], found.ends[:, 2:]
+    for trace in sighting.traces:
+        p, q = np.array(trace.points[0]), np.array(trace.points[-1])
+        length = float(np.hypot(*(q - p)))
+        if length < 1:
+            continue
+        u = (q - p) / length
+        n = np.array([-u[1], u[0]])
+        off = np.maximum(np.abs((a - p) @ n), np.abs((b - p) @ n))
+        s, t = (a - p) @ u, (b - p) @ u
+        beside = (np.minimum(s, t) < length) & (np.maximum(s, t) > 0)
+        out |= (off < SAME_PX) & beside
+    return out
+
+
+def proposal(scene: Scene, look: Look) -> Proposal:
+    """The edges nobody has taken, and which of them to take next."""
+    at = _sorted(scene, look)
+    edges = [_edge(at, i) for i in np.nonzero(at.free)[0].tolist()]
+    best = _advised(scene, at)
+    return Proposal(edges=tuple(edges), advice=best)
+
+
+def _edge(at: _Sorted, i: int) -> ProposedEdge:
+    ax, ay, bx, by = (float(v) for v in at.found.ends[i])
+    h = int(at.which[i])
+    return ProposedEdge(a=(ax, ay), b=(bx, by), heading=HEADINGS[h] if h >= 0 else None)
+
+
+def _advised(scene: Scene, at: _Sorted) -> Advice | None:
+    lens = lens_of_scene(scene)
+    if isinstance(lens, Unsettled) or lens.covariance[0, 0] <= 0 or scene.sighting.by_eye:
+        return None
+    if not len(at.found.ends):
+        return None
+    m, d, length = _lines(at.found)
+    m = m + [at.found.width / 2 - lens.centre[0], at.found.height / 2 - lens.centre[1]]
+    misfit, slopes = _slopes(m, d, length, at.which, lens.rotation, lens.focal_px)
+    cov = lens.covariance[:4, :4]
+    told = slopes @ cov
+    spread = (told * slopes).sum(axis=1)
+    sigma = max(lens.sigma_px, 0.5)
+    gain = told[:, 0] ** 2 / (sigma**2 + spread)
+    # one that grossly disagrees would not help, whatever it weighs
+    sound = at.free & (at.which >= 0) & (np.abs(misfit) < 3 * np.sqrt(sigma**2 + spread))
+    gain = np.where(sound, gain, 0.0)
+    i = int(np.argmax(gain))
+    if gain[i] < 0.01 * cov[0, 0]:
+        return None
+    return Advice(
+        edge=_edge(at, i),
+        focal_sigma_now=lens.focal_sigma,
+        focal_sigma_then=float(lens.focal_px * np.sqrt(max(cov[0, 0] - gain[i], 0.0))),
+    )
+
+
+class TakeSpread(PictureGesture):
+    """Take a good spread of the found edges: those that together pin the camera down best."""
+
+    verb: Literal["TakeSpread"] = "TakeSpread"
+
+    def edit_on(self, scene: Scene, look: Look) -> Edit:
+        at = _sorted(scene, look)
+        which = np.where(at.free, at.which, -1)
+        if (which >= 0).sum() < 4:
+            raise Refusal(
+                "Too few straight edges were found in this picture. Draw traces by hand, lay a "
+                "rectangle, or sight by eye."
+            )
+        lens = lens_of_scene(scene)
+        if isinstance(lens, Unsettled) or scene.sighting.by_eye:
+            lens = at.found.unattended[0]
+        rotation, focal = np.eye(3), float(max(scene.plate.width, scene.plate.height))
+        if isinstance(lens, Lens):
+            rotation, focal = lens.rotation, lens.focal_px
+        chosen = spread_of_edges(at.found, which, rotation, focal, SPREAD)
+        taken = [_edge(at, i) for i in chosen]
+        return AddTraces(
+            traces=tuple(Drawn(heading=e.heading, points=(e.a, e.b)) for e in taken if e.heading)
+        )
+
+
+class TakeAdvised(PictureGesture):
+    """Take the edge that is worth most to the focal length."""
+
+    verb: Literal["TakeAdvised"] = "TakeAdvised"
+
+    def edit_on(self, scene: Scene, look: Look) -> Edit:
+        best = _advised(scene, _sorted(scene, look))
+        if best is None or best.edge.heading is None:
+            raise Refusal("No edge that was found would make the focal length surer.")
+        return AddTrace(heading=best.edge.heading, points=(best.edge.a, best.edge.b))
+
+
+Reach = Annotated[float, Field(gt=0, le=200)]
+
+
+class DrawTrace(PictureGesture):
+    """Draw a trace; it pulls itself onto the picture's edge where one is within reach (px).
+    Without a heading it takes the one that it runs along under the camera there is."""
+
+    verb: Literal["DrawTrace"] = "DrawTrace"
+    heading: Heading
+    points: Annotated[tuple[Point2, ...], Field(min_length=2, max_length=64)]
+    reach: Reach
+    by_direction: bool = False
+
+    def edit_on(self, scene: Scene, look: Look) -> Edit:
+        AddTrace(heading=self.heading, points=self.points).on(scene)  # refuse it as it was drawn
+        points = pulled_points(look.planes, self.points, self.reach) or self.points
+        heading = self.heading
+        if self.by_direction:
+            heading = heading_along(scene, points, look) or heading
+        return AddTrace(heading=heading, points=points)
+
+
+class PullTraceEnd(PictureGesture):
+    """Move a trace's end, and pull the whole trace onto the edge it then lies along."""
+
+    verb: Literal["PullTraceEnd"] = "PullTraceEnd"
+    trace: Id
+    end: Annotated[int, Field(ge=0, le=63)]
+    to: Point2
+    reach: Reach
+
+    def edit_on(self, scene: Scene, look: Look) -> Edit:
+        moved = MoveTraceEnd(trace=self.trace, end=self.end, to=self.to)
+        after = moved.on(scene)
+        points = next(t.points for t in after.sighting.traces if t.id == self.trace)
+        pulled = pulled_points(look.planes, points, self.reach)
+        return MoveTrace(trace=self.trace, points=pulled) if pulled else moved
+
+
+class FollowEdge(PictureGesture):
+    """Lay more points along a trace, each on the picture's edge, where a lens bends it."""
+
+    verb: Literal["FollowEdge"] = "FollowEdge"
+    trace: Id
+    reach: Reach = 12.0
+
+    def edit_on(self, scene: Scene, look: Look) -> Edit:
+        trace = next((t for t in scene.sighting.traces if t.id == self.trace), None)
+        if trace is None:
+            raise Refusal("This trace is not there any more.")
+        a, b = np.array(trace.points[0]), np.array(trace.points[-1])
+        points = np.array(trace.points)
+        count = max(FOLLOWED_POINTS, len(points))
+        at = np.linspace(0, 1, count)
+        if len(points) > 2:  # spread along the bow that is there
+            along = (points - a) @ (b - a) / float((b - a) @ (b - a))
+            spread = np.stack([np.interp(at, along, points[:, i]) for i in range(2)], axis=1)
+        else:
+            spread = a + at[:, None] * (b - a)
+        laid = [(float(x), float(y)) for x, y in spread]
+        pulled = laid
+        for reach in (self.reach, self.reach / 2, 4.0):
+            got = pulled_points(look.planes, pulled, reach)
+            if got is None:
+                raise Refusal("No edge is clear enough along this trace to be followed.")
+            pulled = _smoothed(np.array(got))
+        return MoveTrace(
+            trace=self.trace, points=tuple(pulled_points(look.planes, pulled, 4.0) or pulled)
+        )
+
+
+def _smoothed(points: NDArray[np.float64]) -> list[tuple[float, float]]:
+    """Points that stray from the bow (a cubic) of the others put back on it."""
+    a, b = points[0], points[-1]
+    u = (b - a) / max(float(np.hypot(*(b - a))), 1e-9)
+    n = np.array([-u[1], u[0]])
+    s, t = (points - a) @ u, (points - a) @ n
+    x = s / max(float(s[-1]), 1e-9)
+    fit = np.polynomial.Polynomial.fit(x, t, min(3, len(points) - 1))
+    off = t - fit(x)
+    stray = np.abs(off) > 3 * max(float(np.median(np.abs(off))), 0.3)
+    t = np.where(stray, fit(x), t)
+    out = a + s[:, None] * u + t[:, None] * n
+    return [(float(p[0]), float(p[1])) for p in out]
+
+
+class HeadByDirection(PictureGesture):
+    """Give a trace the heading that it runs along, as far as can be told."""
+
+    verb: Literal["HeadByDirection"] = "HeadByDirection"
+    trace: Id
+
+    def edit_on(self, scene: Scene, look: Look) -> Edit:
+        trace = next((t for t in scene.sighting.traces if t.id == self.trace), None)
+        heading = heading_along(scene, trace.points, look) if trace else None
+        if trace is None or heading is None:
+            raise Refusal("Which way this trace runs cannot be told yet: choose its heading.")
+        return SetHeading(trace=self.trace, heading=heading)
+
+
+def heading_along(scene: Scene, points: tuple[Point2, ...], look: Look) -> Heading | None:
+    """The heading whose vanishing point a trace runs to most nearly, under the camera there is or
+    the one that the found edges agree on; None where there is no camera or none is near."""
+    lens = lens_of_scene(scene)
+    if isinstance(lens, Unsettled):
+        lens = look.found.unattended[0]
+    if isinstance(lens, Unsettled):
+        return None
+    a, b = np.array(points[0]), np.array(points[-1])
+    one = Found(np.array([[*a, *b]]), np.ones(1), lens.width, lens.height)
+    m, d, _ = _lines(one)
+    m = m[0] + [lens.width / 2 - lens.centre[0], lens.height / 2 - lens.centre[1]]
+    best, name = np.sin(np.radians(12)), None
+    for h in range(3):
+        c = lens.rotation[:, h]
+        to = np.array([lens.focal_px * c[0], -lens.focal_px * c[1]]) + m * c[2]
+        size = float(np.hypot(*to))
+        sine = abs(to[0] * d[0, 1] - to[1] * d[0, 0]) / size if size > 1e-9 else 1.0
+        if sine < best:
+            best, name = sine, HEADINGS[h]
+    return name

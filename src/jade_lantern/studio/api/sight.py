@@ -1,0 +1,93 @@
+"""What the picture proposes to the sighting, what each heading says, and the flat plate."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from ninja import Router, Schema
+
+from ...core.scene.model import Heading
+from ...core.sight.measure import unit_camera
+from ...core.sight.propose import Proposal, proposal
+from ...core.sight.reading import CameraReading, written
+from ...core.sight.rectangle import opinions
+from ...core.sight.sensors import SENSORS
+from .. import plates, projects
+from ..models import Project
+from . import project as project_api
+from .project import BaseIn, State, Trouble
+
+router = Router(tags=["sight"])
+
+
+class Opinion(Schema):
+    """What two headings say by themselves."""
+
+    headings: tuple[Heading, Heading]
+    focal_px: float
+    focal_px_sigma: float
+    focal_35mm: float
+    tilt_deg: float
+    roll_deg: float
+    horizon: tuple[float, float, float]
+    camera: CameraReading
+
+
+class SensorOut(Schema):
+    name: str
+    width_mm: float
+    height_mm: float
+    crop: float
+
+
+@router.get("/projects/{id}/proposal", response={200: Proposal, 404: Trouble, 422: Trouble})
+def propose(request: HttpRequest, id: int, revision: int) -> HttpResponse:
+    """The picture's edges by heading, as the sighting stands, and the one worth most. The
+    revision makes the address the answer's own."""
+    scene = projects.scene_at(get_object_or_404(Project, pk=id))
+    return project_api.written(proposal(scene, plates.look(scene.plate)))
+
+
+@router.get("/projects/{id}/opinions", response={200: list[Opinion], 404: Trouble})
+def disagreement(request: HttpRequest, id: int, revision: int) -> list[Opinion]:
+    """What each two headings would say without the third."""
+    scene = projects.scene_at(get_object_or_404(Project, pk=id))
+    out = []
+    for headings, lens in opinions(scene):
+        (tilt, roll, _), _ = lens.angles()
+        a, b, c = lens.numbers[6:9]
+        out.append(
+            Opinion(
+                headings=headings, focal_px=lens.focal_px, focal_px_sigma=lens.focal_sigma,
+                focal_35mm=lens.focal_35mm, tilt_deg=tilt, roll_deg=roll, horizon=(a, b, c),
+                camera=written(unit_camera(lens)),
+            )
+        )  # fmt: skip
+    return out
+
+
+@router.get("/sensors", response=list[SensorOut])
+def sensors(request: HttpRequest) -> list[SensorOut]:
+    """Usual sizes of sensors and film gates."""
+    return [
+        SensorOut(name=s.name, width_mm=s.width_mm, height_mm=s.height_mm, crop=s.crop)
+        for s in SENSORS
+    ]
+
+
+@router.post(
+    "/projects/{id}/flatten", response={200: State, 404: Trouble, 409: Trouble, 422: Trouble}
+)
+def flatten(request: HttpRequest, id: int, body: BaseIn) -> HttpResponse:
+    """Make the flat plate by the lens that was found, and go on from it."""
+    get_object_or_404(Project, pk=id)
+    return project_api.state(projects.flatten(id, body.base, back=False))
+
+
+@router.post(
+    "/projects/{id}/unflatten", response={200: State, 404: Trouble, 409: Trouble, 422: Trouble}
+)
+def unflatten(request: HttpRequest, id: int, body: BaseIn) -> HttpResponse:
+    """Bring the bent plate back."""
+    get_object_or_404(Project, pk=id)
+    return project_api.state(projects.flatten(id, body.base, back=True))
