@@ -1,15 +1,14 @@
 <script lang="ts">
   /** The numbers people check, always visible, with unit and uncertainty. */
   import { project } from './project.svelte';
+  import { length } from './units';
   import { aspect, plain, signed } from './words';
 
   const r = $derived(project.reading);
   const plate = $derived(project.scene!.plate);
   const worst = $derived(Math.max(0, ...(r?.traces ?? []).map((t) => t.misfit_px ?? 0)));
-  const odd = $derived(r?.focal_35mm ? r.focal_35mm.value < 14 || r.focal_35mm.value > 200 : false);
-  const tall = $derived(
-    r?.eye_height_m ? r.eye_height_m.value > 3.5 || r.eye_height_m.value < 0.3 : false,
-  );
+  const odd = $derived(r?.odd?.some((o) => o.includes('focal')) ?? false);
+  const tall = $derived(r?.odd?.some((o) => o.includes('eye height')) ?? false);
   const cells = $derived([
     {
       label: 'Focal, 35 mm terms',
@@ -27,6 +26,7 @@
       label: 'Roll',
       value: r?.roll_deg ? `${signed(r.roll_deg.value)}°` : '—',
       note: r?.roll_deg ? `± ${plain(r.roll_deg.sigma)}°` : 'open',
+      more: r?.horizon_sigma_px != null ? `horizon ± ${plain(r.horizon_sigma_px, 1)} px` : '',
     },
     {
       label: 'Heading',
@@ -35,10 +35,10 @@
     },
     {
       label: 'Eye height',
-      value: r?.eye_height_m ? `${plain(r.eye_height_m.value)} m` : '—',
+      value: r?.eye_height_m ? length(r.eye_height_m.value) : '—',
       note: r?.eye_height_m
         ? r.eye_height_m.sigma > 0
-          ? `± ${plain(r.eye_height_m.sigma)} m`
+          ? `± ${length(r.eye_height_m.sigma)}`
           : 'as given'
         : 'no size yet',
       warn: tall,

@@ -114,3 +114,6 @@ const KEPT = [
 ] as const;
 
 export const desk = new Desk();
+
+/** The level that the test box and the figures stand on. */
+export const boxLevel = () => (desk.check.plane === 'ground' ? desk.check.level : 0);

@@ -91,6 +91,22 @@ class Project {
   undo = () => this.#inLine(() => this.#step('undo'));
   redo = () => this.#inLine(() => this.#step('redo'));
 
+  /** Make the flat plate and go on from it, or bring the bent one back. */
+  flatten(back = false) {
+    this.say(back ? 'Bringing the bent plate back…' : 'Flattening the plate…');
+    return this.#inLine(async () => {
+      const at = this.state;
+      if (!at) return;
+      const ask = { params: { path: { id: at.id } }, body: { base: at.revision } };
+      const { data, error, response } = back
+        ? await api.POST('/api/projects/{id}/unflatten', ask)
+        : await api.POST('/api/projects/{id}/flatten', ask);
+      if (data) this.#take(data as State);
+      else if (response.status === 409) await this.#catchUp(error);
+      else this.say(error?.message ?? 'That did not work; nothing was changed.', 'warning');
+    });
+  }
+
   goTo(number: number) {
     return this.#inLine(async () => {
       if (!this.state) return;

@@ -13,12 +13,13 @@
     WebGLRenderer,
   } from 'three';
   import { plateAddress } from '../lib/api/client';
-  import { desk } from '../lib/desk.svelte';
+  import { boxLevel, desk } from '../lib/desk.svelte';
   import { project as open } from '../lib/project.svelte';
   import { blockHand } from '../stations/block/hand.svelte';
   import BlockOverlay from '../stations/block/Overlay.svelte';
   import { shotAt } from '../stations/move/shot';
   import { sightHand } from '../stations/sight/hand.svelte';
+  import Overview from '../stations/sight/Overview.svelte';
   import SightOverlay from '../stations/sight/Overlay.svelte';
   import { aim, fit, toPicture, toView, project, type Point, type Window2D } from './camera';
   import type { Hand } from './hand';
@@ -54,6 +55,9 @@
     if (shotView || !desk.frame) return fit(width, height, w, h);
     const { x, y, zoom } = desk.frame; // the picture point in the middle, and the zoom
     return { zoom, x: x - w / 2 / zoom, y: y - h / 2 / zoom, width: w, height: h };
+  });
+  $effect(() => {
+    sightHand.zoom = win.zoom;
   });
   const hand = $derived<Hand | null>(
     desk.station === 'sight' ? sightHand : desk.station === 'block' ? blockHand : null,
@@ -118,11 +122,20 @@
     if (stage.grid.visible) {
       const ahead = sighted!.rotation[2];
       const [x, , z] = sighted!.position;
-      stage.layGrid(x - ahead[0] * 9, z - ahead[2] * 9, 10, 1, false);
+      const { plane, level, spacing } = desk.check;
+      const far = Math.max(9, 5 * spacing);
+      const at: [number, number, number] =
+        plane === 'ground'
+          ? [x - ahead[0] * far, level, z - ahead[2] * far]
+          : [desk.boxAt?.[0] ?? 0, 0, desk.boxAt?.[1] ?? 0];
+      stage.layGrid(plane, at, 10, spacing, false);
     }
     const box = boxPlace;
     stage.box.visible = !!box && desk.station === 'sight';
-    if (box) stage.box.position.set(box[0], 0, box[1]);
+    if (box) {
+      stage.box.position.set(box[0], boxLevel(), box[1]);
+      stage.box.scale.set(...desk.check.box);
+    }
     redraw();
   });
 
@@ -133,12 +146,15 @@
   const boxGrip = $derived.by<Point[] | null>(() => {
     if (!boxPlace || !sighted || desk.station !== 'sight') return null;
     const [x, z] = boxPlace;
+    const [w, h, d] = desk.check.box;
     const base = [
       [-0.5, -0.5],
       [0.5, -0.5],
       [0.5, 0.5],
       [-0.5, 0.5],
-    ].flatMap(([a, b]) => [0, 1].map((y) => project(sighted, [x + a, y, z + b])));
+    ].flatMap(([a, b]) =>
+      [0, h].map((y) => project(sighted, [x + a * w, boxLevel() + y, z + b * d])),
+    );
     return base.every((p) => p) ? (base as Point[]).map((p) => toView(win, p)) : null;
   });
   const hull = $derived.by(() => {
@@ -253,6 +269,7 @@
   }
   function keys(e: KeyboardEvent) {
     if (e.key === 'Escape') hand?.cancel();
+    if (e.key === 'Shift') sightHand.off = true;
     if (e.key === 'Enter' && desk.station === 'block') blockHand.accept();
   }
 
@@ -263,7 +280,13 @@
   );
 </script>
 
-<svelte:window onkeydown={keys} />
+<svelte:window
+  onkeydown={keys}
+  onkeyup={(e) => {
+    if (e.key === 'Shift') sightHand.off = false;
+  }}
+  onblur={() => (sightHand.off = false)}
+/>
 
 <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
 <div
@@ -309,6 +332,9 @@
       <BlockOverlay {win} />
     {/if}
   </svg>
+  {#if desk.station === 'sight' && desk.overview}
+    <Overview />
+  {/if}
   {#if hand?.loupe && image}
     <Loupe
       at={hand.loupe}
@@ -334,6 +360,9 @@
     <!-- svelte-ignore a11y_no_static_element_interactions -->
     <span class="pointer-events-auto flex gap-1.5" onpointerdown={(e) => e.stopPropagation()}>
       {#if desk.station === 'sight'}
+        <button class="chip" aria-pressed={desk.edges} onclick={() => (desk.edges = !desk.edges)}
+          >Edges</button
+        >
         <button class="chip" aria-pressed={desk.grid} onclick={() => (desk.grid = !desk.grid)}
           >Grid</button
         >
@@ -347,6 +376,17 @@
           aria-pressed={desk.testBox}
           disabled={!open.reading?.settled}
           onclick={() => (desk.testBox = !desk.testBox)}>Test box</button
+        >
+        <button
+          class="chip"
+          aria-pressed={desk.figures}
+          disabled={!open.reading?.settled}
+          onclick={() => (desk.figures = !desk.figures)}>Figures</button
+        >
+        <button
+          class="chip"
+          aria-pressed={desk.overview}
+          onclick={() => (desk.overview = !desk.overview)}>Overview</button
         >
       {:else if desk.station === 'cast'}
         <button class="chip" aria-pressed={desk.plate} onclick={() => (desk.plate = !desk.plate)}

@@ -18,7 +18,7 @@
   } from 'three';
   import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
   import { plateAddress, type CameraReading } from '../lib/api/client';
-  import { desk } from '../lib/desk.svelte';
+  import { boxLevel, desk } from '../lib/desk.svelte';
   import { project as open } from '../lib/project.svelte';
   import { plain } from '../lib/words';
   import { shotAt } from '../stations/move/shot';
@@ -129,12 +129,15 @@
         cameras.add(frustum(shotAt(open.shot, desk.at, sighted), reach * 0.75, '#ffd166', true));
       }
       const [x, , z] = sighted.position;
-      stage.layGrid(x - back[0] * 8, z - back[2] * 8, 14, 1, true);
+      stage.layGrid('ground', [x - back[0] * 8, 0, z - back[2] * 8], 14, 1, true);
       if (!looked) home();
     }
     stage.grid.visible = !!sighted;
     stage.box.visible = desk.testBox && settled && desk.station === 'sight';
-    if (stage.box.visible) stage.box.position.set(desk.boxAt?.[0] ?? 0, 0, desk.boxAt?.[1] ?? 0);
+    if (stage.box.visible) {
+      stage.box.scale.set(...desk.check.box);
+      stage.box.position.set(desk.boxAt?.[0] ?? 0, boxLevel(), desk.boxAt?.[1] ?? 0);
+    }
     redraw();
   });
 

@@ -129,23 +129,37 @@ export class Stage {
     return [...this.#stood.values()].filter((s) => s.group.visible).map((s) => s.body);
   }
 
-  /** A metre grid on the ground round a middle; Across solid, Away in long dashes. */
-  layGrid(x: number, z: number, half: number, step: number, depthTest: boolean) {
+  /** A grid in one of the world's planes through a place: on the ground or a level over it, or
+   *  upright along Across or Away. Each line looks as its heading does. */
+  layGrid(
+    plane: 'ground' | 'across' | 'away',
+    at: readonly [number, number, number],
+    half: number,
+    step: number,
+    depthTest: boolean,
+  ) {
     for (const old of [...this.grid.children] as LineSegments[]) {
       this.grid.remove(old);
       old.geometry.dispose();
       (old.material as Material).dispose();
     }
-    const cx = Math.round(x / step) * step;
-    const cz = Math.round(z / step) * step;
-    const across: number[] = [];
-    const away: number[] = [];
-    for (let i = -half; i <= half; i++) {
-      const d = i * step;
-      const e = half * step;
-      across.push(cx - e, 0, cz + d, cx + e, 0, cz + d);
-      away.push(cx + d, 0, cz - e, cx + d, 0, cz + e);
-    }
+    const [first, second] = { ground: [0, 2], across: [0, 1], away: [2, 1] }[plane];
+    const reach = half * step;
+    const near = (k: number) => Math.round(at[k] / step) * step;
+    const [left, right] = [near(first) - reach, near(first) + reach];
+    const up = plane !== 'ground';
+    const [low, high] = up ? [0, reach] : [near(second) - reach, near(second) + reach];
+    const along: Record<number, number[]> = { 0: [], 1: [], 2: [] };
+    const point = (a: number, b: number) => {
+      const p = [...at];
+      p[first] = a;
+      p[second] = b;
+      return p;
+    };
+    for (let a = left; a <= right + step / 2; a += step)
+      along[second].push(...point(a, low), ...point(a, high));
+    for (let b = low; b <= high + step / 2; b += step)
+      along[first].push(...point(left, b), ...point(right, b));
     const lines = (points: number[], material: LineBasicMaterial) => {
       const g = new BufferGeometry();
       g.setAttribute('position', new BufferAttribute(new Float32Array(points), 3));
@@ -155,18 +169,12 @@ export class Stage {
       return l;
     };
     const style = { transparent: true, opacity: 0.4, depthTest };
-    this.grid.add(
-      lines(across, new LineBasicMaterial({ color: COLOURS.across, ...style })),
-      lines(
-        away,
-        new LineDashedMaterial({
-          color: COLOURS.away,
-          dashSize: 0.5 * step,
-          gapSize: 0.2 * step,
-          ...style,
-        }),
-      ),
-    );
+    const dashed = (color: string, on: number, off: number) =>
+      new LineDashedMaterial({ color, dashSize: on * step, gapSize: off * step, ...style });
+    if (along[0].length)
+      this.grid.add(lines(along[0], new LineBasicMaterial({ color: COLOURS.across, ...style })));
+    if (along[1].length) this.grid.add(lines(along[1], dashed(COLOURS.up, 0.35, 0.15)));
+    if (along[2].length) this.grid.add(lines(along[2], dashed(COLOURS.away, 0.5, 0.2)));
   }
 
   dispose() {

@@ -1,53 +1,90 @@
-/** Tracing, and taking hold of what has been traced. */
+/** Drawing on the plate in Sight, and taking hold of what is drawn there. */
 import { desk } from '../../lib/desk.svelte';
 import { project } from '../../lib/project.svelte';
 import { onLevel, type Point } from '../../views/camera';
 import { far, type Hand } from '../../views/hand';
-import type { Change } from '../../lib/api/client';
+import type { Change, Heading, ProposedEdge } from '../../lib/api/client';
+import { proposing } from './proposal.svelte';
 
+type Eye = 'horizon' | 'tilt' | 'ground' | 'focal';
 type Held =
   | { kind: 'trace'; id: string; end: number; to: Point }
   | { kind: 'tape'; id: string; end: number; to: Point }
+  | { kind: 'rectangle'; id: string; end: number; to: Point }
   | { kind: 'datum'; to: Point }
+  | { kind: 'eye'; what: Eye; from: Point; to: Point }
   | { kind: 'box' };
+type Corners = [Point, Point, Point, Point];
+
+/** Screen pixels within which a drawn line looks for the picture's edge, and a pick for a corner. */
+const REACH = 4;
+const CATCH = 9;
+const BRUSH = 10;
 
 class SightHand implements Hand {
   draft = $state.raw<{ from: Point; to: Point } | null>(null);
+  corners = $state.raw<Point[]>([]); // of the rectangle being laid
   held = $state.raw<Held | null>(null);
   settling = $state.raw<{ from: Point; to: Point } | null>(null); // drawn until it is kept
   hover = $state.raw<Point | null>(null);
+  swept = $state.raw<ProposedEdge[]>([]);
+  first = $state<string | null>(null); // the first of the two traces that a corner is marked by
   fresh = $state<string | null>(null); // a tape just laid, whose length is wanted
+  off = $state(false); // the key that holds a trace off the picture's edge is down
+  zoom = 1; // screen pixels a picture pixel; the lens view sets it
+  #sweeping = false;
 
   get loupe(): Point | null {
     if (this.draft) return this.draft.to;
-    if (this.held && this.held.kind !== 'box') return this.held.to;
+    if (desk.tool === 'rectangle' || desk.tool === 'datum') return this.hover;
+    if (this.held && this.held.kind !== 'box' && this.held.kind !== 'eye') return this.held.to;
     return null;
   }
 
   down(at: Point, grip: string | null): boolean {
     const inside = this.#clamp(at);
-    if (desk.tool === 'trace' || desk.tool === 'tape') {
+    const tool = desk.tool;
+    if (tool === 'trace' || tool === 'tape') {
       if (this.draft) this.#finish(inside);
-      else this.draft = { from: inside, to: inside };
+      else this.draft = { from: this.#caught(inside), to: inside };
       return true;
     }
-    if (desk.tool === 'datum') {
-      this.held = { kind: 'datum', to: inside };
+    if (tool === 'rectangle') {
+      this.#corner(this.#caught(inside));
       return true;
     }
-    if (!grip) return false;
+    if (tool === 'datum') {
+      this.held = { kind: 'datum', to: this.#caught(inside) };
+      return true;
+    }
+    if (tool === 'take') {
+      this.#sweeping = true;
+      this.swept = [];
+      this.#sweep(at);
+      return true;
+    }
+    if (!grip) return this.#takeOne(at);
     const [id, part] = grip.split('|');
     if (id === 'box') {
       this.held = { kind: 'box' };
+      return true;
+    }
+    if (id === 'eye') {
+      this.held = { kind: 'eye', what: part as Eye, from: at, to: at };
       return true;
     }
     if (id === 'datum') {
       this.held = { kind: 'datum', to: at };
       return true;
     }
+    if (tool === 'corner') {
+      if (id.startsWith('trace-')) this.#mark(id);
+      return true;
+    }
     desk.selected = id;
+    desk.end = part === 'line' ? null : Number(part);
     if (part !== 'line') {
-      const kind = id.startsWith('tape') ? 'tape' : 'trace';
+      const kind = id.split('-')[0] as 'trace' | 'tape' | 'rectangle';
       if (project.scene?.sighting?.locked)
         project.say('The sighting is locked. Unlock it in the tray to change it.');
       else this.held = { kind, id, end: Number(part), to: at };
@@ -58,8 +95,13 @@ class SightHand implements Hand {
   move(at: Point, pressed: boolean) {
     const inside = this.#clamp(at);
     this.hover = inside;
+    if (this.#sweeping && pressed) {
+      this.#sweep(at);
+      return;
+    }
     if (this.draft) {
-      this.draft = { ...this.draft, to: inside };
+      const to = desk.tool === 'tape' ? this.#caught(inside) : inside;
+      this.draft = { ...this.draft, to };
       const change = this.#drawn();
       if (change) project.try(change);
       return;
@@ -67,17 +109,23 @@ class SightHand implements Hand {
     if (!this.held || !pressed) return;
     if (this.held.kind === 'box') {
       const camera = project.reading?.camera;
-      desk.boxAt = (camera && onLevel(camera, at)) ?? desk.boxAt;
+      desk.boxAt = (camera && onLevel(camera, at, desk.check.level)) ?? desk.boxAt;
       return;
     }
-    this.held = { ...this.held, to: inside };
+    const to = this.held.kind === 'eye' ? at : this.#caught(inside);
+    this.held = { ...this.held, to } as Held;
     const change = this.#change();
     if (change) project.try(change);
   }
 
   up(at: Point) {
+    if (this.#sweeping) {
+      this.#sweeping = false;
+      this.#take(this.swept);
+      return;
+    }
     if (this.draft) {
-      if (far(this.draft.from, this.#clamp(at)) > 12) this.#finish(this.#clamp(at));
+      if (far(this.draft.from, this.#clamp(at)) * this.zoom > 6) this.#finish(this.#clamp(at));
       return;
     }
     const change = this.#change();
@@ -93,23 +141,89 @@ class SightHand implements Hand {
   cancel() {
     this.draft = null;
     this.held = null;
+    this.corners = [];
+    this.swept = [];
+    this.first = null;
+    this.#sweeping = false;
     project.drop();
+  }
+
+  /** How far round a drawn line its edge is looked for, in picture pixels; nothing if held off. */
+  get reach(): number | null {
+    return this.off ? null : Math.min(Math.max(REACH / this.zoom, 3), 60);
+  }
+
+  /** Move what is selected by so many picture pixels. */
+  nudge(dx: number, dy: number) {
+    const s = project.scene?.sighting;
+    const trace = s?.traces?.find((t) => t.id === desk.selected);
+    const moved = (points: readonly (readonly number[])[]) =>
+      points.map((p, i) =>
+        desk.end === null || desk.end === i ? this.#clamp([p[0] + dx, p[1] + dy]) : [p[0], p[1]],
+      ) as Point[];
+    if (trace)
+      void project.keep({ verb: 'MoveTrace', trace: trace.id, points: moved(trace.points) });
+    const tape = s?.tapes?.find((t) => t.id === desk.selected);
+    if (tape)
+      void project.keep({
+        verb: 'AlterTape',
+        tape: tape.id,
+        points: moved(tape.points) as [Point, Point],
+      });
+    const shape = s?.rectangles?.find((t) => t.id === desk.selected);
+    if (shape)
+      void project.keep({
+        verb: 'AlterRectangle',
+        rectangle: shape.id,
+        points: moved(shape.points) as Corners,
+        free: false,
+      });
+    if (desk.selected === 'datum' && s?.datum)
+      void project.keep({
+        verb: 'SetDatum',
+        point: this.#clamp([s.datum[0] + dx, s.datum[1] + dy]),
+      });
   }
 
   #drawn(): Change | null {
     const d = this.draft;
     if (!d || far(d.from, d.to) < 3) return null;
     const points: [Point, Point] = [d.from, d.to];
-    if (desk.tool === 'trace') return { verb: 'AddTrace', heading: desk.heading, points };
-    return { verb: 'AddTape', points, length_m: this.#guess(points) };
+    if (desk.tool === 'trace') return this.#traced(points);
+    const length_m = this.#guess(points);
+    if (desk.laid === 'ground') return { verb: 'AddTape', points, length_m, on: 'ground' };
+    return { verb: 'LayTape', points, length_m, on: desk.laid };
+  }
+
+  #traced(points: [Point, Point]): Change {
+    const by_direction = desk.heading === 'direction';
+    const heading: Heading = desk.heading === 'direction' ? upright(points) : desk.heading;
+    if (this.reach === null && !by_direction) return { verb: 'AddTrace', heading, points };
+    return { verb: 'DrawTrace', heading, points, reach: this.reach ?? 0.01, by_direction };
   }
 
   #change(): Change | null {
     const h = this.held;
     if (!h || h.kind === 'box') return null;
+    if (h.kind === 'eye')
+      return far(h.from, h.to) < 0.5
+        ? null
+        : { verb: 'PullByEye', what: h.what, start: h.from, end: h.to };
     if (h.kind === 'datum') return { verb: 'SetDatum', point: h.to };
-    if (h.kind === 'trace') return { verb: 'MoveTraceEnd', trace: h.id, end: h.end, to: h.to };
-    const tape = project.scene?.sighting?.tapes?.find((t) => t.id === h.id);
+    if (h.kind === 'trace') {
+      const end = { trace: h.id, end: h.end, to: h.to };
+      return this.reach === null
+        ? { verb: 'MoveTraceEnd', ...end }
+        : { verb: 'PullTraceEnd', ...end, reach: this.reach };
+    }
+    const s = project.scene?.sighting;
+    if (h.kind === 'rectangle') {
+      const shape = s?.rectangles?.find((r) => r.id === h.id);
+      if (!shape) return null;
+      const points = shape.points.map((p, i) => (i === h.end ? h.to : p)) as Corners;
+      return { verb: 'AlterRectangle', rectangle: h.id, points, free: false };
+    }
+    const tape = s?.tapes?.find((t) => t.id === h.id);
     if (!tape) return null;
     const points: [Point, Point] = [...tape.points];
     points[h.end] = h.to;
@@ -117,7 +231,7 @@ class SightHand implements Hand {
   }
 
   #finish(at: Point) {
-    this.draft = { ...this.draft!, to: at };
+    this.draft = { ...this.draft!, to: desk.tool === 'tape' ? this.#caught(at) : at };
     const change = this.#drawn();
     const mine = (this.settling = change ? this.draft : null);
     this.draft = null;
@@ -126,7 +240,7 @@ class SightHand implements Hand {
       return;
     }
     const next = project.scene?.next_id ?? 0;
-    const tape = change.verb === 'AddTape';
+    const tape = change.verb === 'AddTape' || change.verb === 'LayTape';
     if (tape) desk.tool = 'none';
     void project.keep(change).then((kept) => {
       if (this.settling === mine) this.settling = null;
@@ -134,9 +248,81 @@ class SightHand implements Hand {
     });
   }
 
+  #corner(at: Point) {
+    const last = this.corners.at(-1);
+    if (last && far(last, at) * this.zoom < 3) return;
+    this.corners = [...this.corners, at];
+    if (this.corners.length < 4) return;
+    const points = this.corners as unknown as Corners;
+    const next = project.scene?.next_id ?? 0;
+    void project.keep({ verb: 'LayRectangle', points }).then((kept) => {
+      this.corners = [];
+      if (!kept) return;
+      desk.selected = `rectangle-${next}`;
+      desk.tool = 'none';
+    });
+  }
+
+  #mark(id: string) {
+    if (!this.first || this.first === id) {
+      this.first = id;
+      return;
+    }
+    void project.keep({ verb: 'MarkCorner', traces: [this.first, id] });
+    this.first = null;
+    desk.tool = 'none';
+  }
+
+  /** Take the proposed edge under the pointer, if there is one. */
+  #takeOne(at: Point): boolean {
+    if (!desk.edges || project.scene?.sighting?.locked || project.scene?.sighting?.by_eye)
+      return false;
+    const near = this.near(at);
+    if (near) this.#take([near]);
+    return !!near;
+  }
+
+  /** The proposed edge nearest to a place, where one is near. */
+  near(at: Point): ProposedEdge | null {
+    let best: ProposedEdge | null = null;
+    let least = 6 / this.zoom;
+    for (const e of proposing.found?.edges ?? []) {
+      const d = aside(at, e);
+      if (e.heading && d < least) [best, least] = [e, d];
+    }
+    return best;
+  }
+
+  #sweep(at: Point) {
+    const more = (proposing.found?.edges ?? []).filter(
+      (e) => e.heading && !this.swept.includes(e) && aside(at, e) < BRUSH / this.zoom,
+    );
+    if (more.length) this.swept = [...this.swept, ...more];
+  }
+
+  #take(edges: ProposedEdge[]) {
+    if (!edges.length) return;
+    const traces = edges.map((e) => ({
+      heading: e.heading!,
+      points: [e.a, e.b] as [Point, Point],
+    }));
+    void project.keep({ verb: 'AddTraces', traces }).finally(() => (this.swept = []));
+  }
+
+  /** A marked corner near a picked place, or the place. */
+  #caught(at: Point): Point {
+    let best = at;
+    let least = CATCH / this.zoom;
+    for (const c of project.reading?.corners ?? [])
+      if (c.at && far(c.at as Point, at) < least)
+        [best, least] = [c.at as Point, far(c.at as Point, at)];
+    return best;
+  }
+
   /** What a new tape is taken to measure until it is told: what the scale says, or a metre. */
   #guess(points: [Point, Point]): number {
     const r = project.reading;
+    if (desk.laid !== 'ground') return desk.laid === 'up' ? 2 : 1;
     const [a, b] = points.map((p) => (r?.settled && r.camera ? onLevel(r.camera, p) : null));
     const length = a && b ? Math.hypot(a[0] - b[0], a[1] - b[1]) : 0;
     return length > 0.01 ? Math.round(length * 100) / 100 : 1;
@@ -147,6 +333,20 @@ class SightHand implements Hand {
     if (!plate) return [x, y];
     return [Math.min(Math.max(x, 0), plate.width), Math.min(Math.max(y, 0), plate.height)];
   }
+}
+
+/** The heading that a line is taken to have before any camera is known. */
+function upright([a, b]: [Point, Point]): Heading {
+  return Math.abs(b[1] - a[1]) > 1.7 * Math.abs(b[0] - a[0]) ? 'up' : 'across';
+}
+
+/** How far a place is from an edge, in picture pixels. */
+function aside(at: Point, e: ProposedEdge): number {
+  const [ax, ay] = e.a;
+  const d = [e.b[0] - ax, e.b[1] - ay];
+  const n = d[0] * d[0] + d[1] * d[1] || 1;
+  const t = Math.min(Math.max(((at[0] - ax) * d[0] + (at[1] - ay) * d[1]) / n, 0), 1);
+  return Math.hypot(at[0] - ax - t * d[0], at[1] - ay - t * d[1]);
 }
 
 export const sightHand = new SightHand();

@@ -1,0 +1,96 @@
+<script lang="ts">
+  /** The edges that the picture proposes, faint; the ones being swept; the one worth most. */
+  import { desk } from '../../lib/desk.svelte';
+  import { project } from '../../lib/project.svelte';
+  import { COLOURS, HEADINGS, plain } from '../../lib/words';
+  import { toView, type Window2D } from '../../views/camera';
+  import type { ProposedEdge } from '../../lib/api/client';
+  import { proposing } from './proposal.svelte';
+  import { sightHand } from './hand.svelte';
+
+  let { win }: { win: Window2D } = $props();
+
+  const d = (edges: ProposedEdge[]) =>
+    edges.map((e) => `M${e.a[0]} ${e.a[1]}L${e.b[0]} ${e.b[1]}`).join('');
+  const edges = $derived(proposing.found?.edges ?? []);
+  const by = $derived(HEADINGS.map((h) => ({ h, d: d(edges.filter((e) => e.heading === h)) })));
+  const rest = $derived(d(edges.filter((e) => !e.heading)));
+  const swept = $derived(d(sightHand.swept));
+  // one transform moves them all: panning stays smooth however many there are
+  const moved = $derived(
+    `matrix(${win.zoom} 0 0 ${win.zoom} ${-win.x * win.zoom} ${-win.y * win.zoom})`,
+  );
+  const over = $derived(
+    desk.tool === 'none' || desk.tool === 'take'
+      ? sightHand.hover && !sightHand.held && sightHand.near(sightHand.hover)
+      : null,
+  );
+  const advice = $derived(proposing.found?.advice ?? null);
+  const label = $derived(
+    advice &&
+      toView(win, [
+        (advice.edge.a[0] + advice.edge.b[0]) / 2,
+        (advice.edge.a[1] + advice.edge.b[1]) / 2,
+      ]),
+  );
+  const mm = $derived(36 / Math.max(project.scene!.plate.width, project.scene!.plate.height));
+</script>
+
+<g transform={moved} fill="none" pointer-events="none">
+  <path
+    d={rest}
+    stroke="#dfe8e4"
+    stroke-width="1"
+    opacity="0.16"
+    vector-effect="non-scaling-stroke"
+  />
+  {#each by as { h, d } (h)}
+    <path
+      {d}
+      stroke={COLOURS[h]}
+      stroke-width="1"
+      opacity={desk.tool === 'take' ? 0.8 : 0.4}
+      vector-effect="non-scaling-stroke"
+    />
+  {/each}
+  {#if over}
+    <path
+      d={d([over])}
+      stroke={over.heading ? COLOURS[over.heading] : '#dfe8e4'}
+      stroke-width="2.6"
+      vector-effect="non-scaling-stroke"
+    />
+  {/if}
+  <path d={swept} stroke="#ffd166" stroke-width="2.2" vector-effect="non-scaling-stroke" />
+  {#if advice}
+    <path
+      d={d([advice.edge])}
+      stroke="#ffd166"
+      stroke-width="7"
+      opacity="0.32"
+      stroke-linecap="round"
+      vector-effect="non-scaling-stroke"
+    />
+    <path
+      d={d([advice.edge])}
+      stroke={COLOURS[advice.edge.heading!]}
+      stroke-width="1.8"
+      vector-effect="non-scaling-stroke"
+    />
+  {/if}
+</g>
+{#if advice && label}
+  <text x={label[0] + 10} y={label[1] - 8} class="note" fill="#ffd166">
+    N takes it: ± {plain(advice.focal_sigma_then * mm, 2)} mm
+  </text>
+{/if}
+
+<style>
+  .note {
+    font-size: 12px;
+    paint-order: stroke;
+    stroke: #0c1110b0;
+    stroke-width: 3px;
+    pointer-events: none;
+  }
+</style>

@@ -1,0 +1,107 @@
+<script lang="ts">
+  /** Other cameras over the picture: what each two headings say alone, and a kept sighting. */
+  import { desk } from '../../lib/desk.svelte';
+  import { project } from '../../lib/project.svelte';
+  import { COLOURS, NAMES, plain } from '../../lib/words';
+  import { project as seen, toView, type Point, type Window2D } from '../../views/camera';
+  import type { CameraReading } from '../../lib/api/client';
+  import { proposing } from './proposal.svelte';
+
+  let { win }: { win: Window2D } = $props();
+  const plate = $derived(project.scene!.plate);
+
+  function across(h: readonly number[]): [Point, Point] | null {
+    if (Math.abs(h[1]) < 1e-6) return null;
+    const y = (x: number) => -(h[0] * x + h[2]) / h[1];
+    return [toView(win, [0, y(0)]), toView(win, [plate.width, y(plate.width)])];
+  }
+  const said = $derived(
+    desk.opinions
+      ? proposing.opinions.flatMap((o) => {
+          const line = across(o.horizon);
+          return line ? [{ ...o, line }] : [];
+        })
+      : [],
+  );
+  const other = $derived(
+    desk.compared
+      ? (project.state?.shown.kept?.find((k) => k.id === desk.compared)?.reading ?? null)
+      : null,
+  );
+  const otherLine = $derived(other?.horizon ? across(other.horizon) : null);
+
+  /** Lines of a ground grid under a camera, a metre (or an eye height) apart. */
+  function ground(c: CameraReading): string {
+    const ahead = c.rotation[2];
+    const [x0, z0] = [
+      Math.round(c.position[0] - ahead[0] * 6),
+      Math.round(c.position[2] - ahead[2] * 6),
+    ];
+    const out: string[] = [];
+    const run = (a: number[], b: number[]) => {
+      let last: Point | null = null;
+      for (let i = 0; i <= 24; i++) {
+        const p = seen(
+          c,
+          [0, 1, 2].map((k) => a[k] + ((b[k] - a[k]) * i) / 24),
+        );
+        const at = p && toView(win, p);
+        if (at && last) out.push(`M${last[0]} ${last[1]}L${at[0]} ${at[1]}`);
+        last = at;
+      }
+    };
+    for (let i = -6; i <= 6; i++) {
+      run([x0 + i, 0, z0 - 6], [x0 + i, 0, z0 + 6]);
+      run([x0 - 6, 0, z0 + i], [x0 + 6, 0, z0 + i]);
+    }
+    return out.join('');
+  }
+</script>
+
+{#each said as o (o.headings.join())}
+  {@const third = (['across', 'up', 'away'] as const).find((h) => !o.headings.includes(h))!}
+  <line
+    x1={o.line[0][0]}
+    y1={o.line[0][1]}
+    x2={o.line[1][0]}
+    y2={o.line[1][1]}
+    stroke={COLOURS[o.headings[0]]}
+    stroke-width="2"
+  />
+  <line
+    x1={o.line[0][0]}
+    y1={o.line[0][1]}
+    x2={o.line[1][0]}
+    y2={o.line[1][1]}
+    stroke={COLOURS[o.headings[1]]}
+    stroke-width="2"
+    stroke-dasharray="10 10"
+  />
+  <text x={Math.max(o.line[0][0], 0) + 8} y={o.line[0][1] - 6} class="note num" fill="#dfe8e4"
+    >without {NAMES[third]}: {plain(o.focal_35mm, 1)} mm</text
+  >
+{/each}
+{#if other?.camera}
+  <path d={ground(other.camera)} stroke="#dfe8e4" stroke-width="1" opacity="0.5" fill="none" />
+  {#if otherLine}
+    <line
+      x1={otherLine[0][0]}
+      y1={otherLine[0][1]}
+      x2={otherLine[1][0]}
+      y2={otherLine[1][1]}
+      stroke="#dfe8e4"
+      stroke-width="1.6"
+      stroke-dasharray="14 4 2 4"
+    />
+  {/if}
+{/if}
+
+<style>
+  .note {
+    font-size: 12px;
+    paint-order: stroke;
+    stroke: #0c1110b0;
+    stroke-width: 3px;
+    pointer-events: none;
+  }
+</style>

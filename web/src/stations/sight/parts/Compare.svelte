@@ -1,0 +1,46 @@
+<script lang="ts">
+  /** Sightings put by, shown over the picture beside the one in use. */
+  import { desk } from '../../../lib/desk.svelte';
+  import { project } from '../../../lib/project.svelte';
+  import { plain, signed } from '../../../lib/words';
+
+  const kept = $derived(project.scene?.kept_sightings ?? []);
+  const locked = $derived(project.scene?.sighting?.locked ?? false);
+  const read = (id: string) => project.state?.shown.kept?.find((k) => k.id === id)?.reading;
+  const name = $derived(`Sighting ${kept.length + 1}`);
+</script>
+
+{#each kept as k (k.id)}
+  {@const r = read(k.id)}
+  <div class="flex items-center gap-1 py-0.5">
+    <button
+      class="min-w-0 flex-1 truncate text-left hover:text-lantern"
+      class:text-lantern={desk.compared === k.id}
+      aria-pressed={desk.compared === k.id}
+      aria-label="Show {k.name} over the picture"
+      onclick={() => (desk.compared = desk.compared === k.id ? null : k.id)}>{k.name}</button
+    >
+    <span class="num text-[12px] text-quiet"
+      >{r?.focal_35mm
+        ? `${plain(r.focal_35mm.value, 1)} mm ${signed(r.tilt_deg!.value)}°`
+        : 'open'}</span
+    >
+    <button
+      class="act !min-h-6 !px-2 text-[12px]"
+      disabled={locked}
+      aria-label="Go on from {k.name}"
+      onclick={() => project.keep({ verb: 'UseSighting', kept: k.id })}>Use</button
+    >
+    <button
+      class="px-1 text-quiet hover:text-warning"
+      aria-label="Drop {k.name}"
+      onclick={() => {
+        if (desk.compared === k.id) desk.compared = null;
+        void project.keep({ verb: 'DropSighting', kept: k.id });
+      }}>✕</button
+    >
+  </div>
+{/each}
+<button class="act mt-1 w-full" onclick={() => project.keep({ verb: 'KeepSighting', name })}
+  >Keep this sighting</button
+>

@@ -1,0 +1,60 @@
+<script lang="ts">
+  /** How far each heading is trusted, and what each two of them say without the third. */
+  import { desk } from '../../../lib/desk.svelte';
+  import { project } from '../../../lib/project.svelte';
+  import { COLOURS, HEADINGS, NAMES, plain, signed } from '../../../lib/words';
+  import { proposing } from '../proposal.svelte';
+
+  const sighting = $derived(project.scene!.sighting!);
+  const locked = $derived(sighting.locked ?? false);
+  const trust = (h: string) => sighting.trust?.find((t) => t.heading === h)?.trust ?? 1;
+</script>
+
+{#each HEADINGS as h (h)}
+  <label class="flex items-center gap-2 py-0.5">
+    <span class="w-14" style="color: {COLOURS[h]}">{NAMES[h]}</span>
+    <input
+      type="range"
+      min="0"
+      max="100"
+      step="5"
+      class="h-1.5 flex-1 accent-jade"
+      aria-label="Trust in {NAMES[h]}"
+      disabled={locked}
+      value={trust(h) * 100}
+      oninput={(e) =>
+        project.try({
+          verb: 'TrustHeading',
+          heading: h,
+          trust: Number(e.currentTarget.value) / 100,
+        })}
+      onchange={(e) =>
+        project.keep({
+          verb: 'TrustHeading',
+          heading: h,
+          trust: Number(e.currentTarget.value) / 100,
+        })}
+    />
+    <span class="num w-12 text-right text-[12px]">{Math.round(trust(h) * 100)} %</span>
+  </label>
+{/each}
+<button
+  class="act mt-1.5 w-full"
+  aria-pressed={desk.opinions}
+  onclick={() => (desk.opinions = !desk.opinions)}>Show what each two say</button
+>
+{#if desk.opinions}
+  <table class="num mt-1.5 w-full text-[12px]">
+    <tbody>
+      {#each proposing.opinions as o (o.headings.join())}
+        <tr>
+          <td class="text-quiet">{NAMES[o.headings[0]]} + {NAMES[o.headings[1]]}</td>
+          <td class="text-right">{plain(o.focal_35mm, 1)} mm</td>
+          <td class="text-right">tilt {signed(o.tilt_deg)}°</td>
+        </tr>
+      {:else}
+        <tr><td class="text-quiet">No two headings carry a camera by themselves yet.</td></tr>
+      {/each}
+    </tbody>
+  </table>
+{/if}

@@ -1,0 +1,120 @@
+<script lang="ts">
+  /** What to do next, with the command that does it. */
+  import { desk } from '../../../lib/desk.svelte';
+  import { project } from '../../../lib/project.svelte';
+  import { COLOURS, NAMES, plain } from '../../../lib/words';
+  import { proposing } from '../proposal.svelte';
+  import { sightHand } from '../hand.svelte';
+
+  const sighting = $derived(project.scene!.sighting!);
+  const r = $derived(project.reading);
+  const found = $derived(proposing.found);
+  const usable = $derived((found?.edges ?? []).filter((e) => e.heading).length);
+  const changed = $derived(project.tried?.changed ?? project.state?.shown.changed ?? null);
+  const worst = $derived(Math.max(0, ...(changed?.misses ?? []).map((m) => m.px)));
+  const mm = $derived(36 / Math.max(project.scene!.plate.width, project.scene!.plate.height));
+  const LAID = [
+    ['ground', 'On the ground'],
+    ['up', 'Upright'],
+    ['proxy', 'On a proxy'],
+  ] as const;
+  const ASKS = ['first', 'second', 'third', 'last'];
+</script>
+
+<div class="advice mt-2.5">
+  {#if desk.tool === 'take'}
+    Click an edge to take it, or sweep over many. <b>{usable}</b> are proposed.
+  {:else if desk.tool === 'trace'}
+    {#if desk.heading === 'direction'}
+      Draw along an edge: it takes the heading it runs along. It pulls itself onto the edge; hold
+      <kbd>Shift</kbd> to keep it where you draw.
+    {:else}
+      Draw along an edge that runs
+      <b style="color: {COLOURS[desk.heading]}">{NAMES[desk.heading]}</b>. It pulls itself onto the
+      edge; hold <kbd>Shift</kbd> to keep it where you draw.
+    {/if}
+  {:else if desk.tool === 'rectangle'}
+    Press on the {ASKS[sightHand.corners.length]} corner of something rectangular, in order round it.
+  {:else if desk.tool === 'corner'}
+    {sightHand.first
+      ? 'Now press on the trace that would meet it.'
+      : 'Press on one of two traces that would meet at a hidden corner.'}
+  {:else if desk.tool === 'datum'}
+    Press on a corner that lies on the ground: it becomes the world's zero.
+  {:else if desk.tool === 'tape'}
+    {desk.laid === 'up'
+      ? 'Draw from a foot on the ground up to the top, then type its height.'
+      : desk.laid === 'proxy'
+        ? 'Draw along a length on a proxy, then type its measure.'
+        : 'Draw along a length on the ground that you know, then type its measure.'}
+    <div class="mt-2 grid grid-cols-3 gap-1" role="radiogroup" aria-label="What the tape lies on">
+      {#each LAID as [kind, name] (kind)}
+        <button
+          class="act px-1 text-[12px]"
+          role="radio"
+          aria-checked={desk.laid === kind}
+          disabled={kind === 'proxy' && !project.scene?.proxies?.length}
+          onclick={() => (desk.laid = kind)}>{name}</button
+        >
+      {/each}
+    </div>
+  {:else if changed}
+    <b class="text-warning">The sighting has changed under what is built.</b>
+    {#if worst > 0}
+      The proxies now miss by up to <span class="num">{plain(worst, 1)} px</span
+      >{changed.focal_px_before && r?.focal_px
+        ? `; the focal length was ${plain(changed.focal_px_before * mm, 1)} mm.`
+        : '.'}
+    {:else}
+      There is no camera to hold them to now.
+    {/if}
+    <div class="mt-2 grid grid-cols-2 gap-1.5">
+      <button class="act" onclick={() => project.keep({ verb: 'GoBackToBuilt' })}>Go back</button>
+      <button class="act" onclick={() => project.keep({ verb: 'AcceptSighting' })}>Build on</button>
+    </div>
+  {:else if !sighting.traces?.length && !sighting.rectangles?.length && !sighting.by_eye}
+    {#if !found}
+      Looking for straight edges in the picture…
+    {:else if usable >= 6}
+      <b>{usable} straight edges were found.</b> Take a good spread of them, then look whether the
+      grid lies right.
+      <button
+        class="act main mt-2 w-full"
+        disabled={sighting.locked}
+        onclick={() => project.keep({ verb: 'TakeSpread' })}
+        >Take a good spread <kbd class="!border-[#06120d55] !bg-transparent !text-[#06120d]">G</kbd
+        ></button
+      >
+    {:else}
+      Hardly a straight edge was found. Draw traces yourself, lay a rectangle, or sight by eye.
+    {/if}
+  {:else}
+    {r?.next_step}
+    {#if r?.bend && !r.bend.flat}
+      <button class="act main mt-2 w-full" onclick={() => project.flatten()}
+        >Flatten the plate</button
+      >
+    {:else if !r?.focal_px && usable >= 4 && !sighting.locked}
+      <button class="act main mt-2 w-full" onclick={() => project.keep({ verb: 'TakeSpread' })}
+        >Take a good spread of edges <kbd>G</kbd></button
+      >
+    {:else if !r?.trouble && !sighting.datum && r?.focal_px && !sighting.locked}
+      <button class="act main mt-2 w-full" onclick={() => desk.choose('datum')}
+        >Pick the datum <kbd>D</kbd></button
+      >
+    {/if}
+  {/if}
+</div>
+{#if found?.advice && desk.tool === 'none' && desk.edges && !sighting.locked && !changed}
+  <button
+    class="mt-1.5 flex w-full items-center gap-2 rounded-md px-2 py-1 text-left text-[12px] text-quiet hover:bg-hover"
+    onclick={() => project.keep({ verb: 'TakeAdvised' })}
+  >
+    <span class="flex-1"
+      >One more {NAMES[found.advice.edge.heading!]} edge, marked: ± {plain(
+        found.advice.focal_sigma_now * mm,
+      )} → ± {plain(found.advice.focal_sigma_then * mm)} mm</span
+    >
+    <kbd>N</kbd>
+  </button>
+{/if}

@@ -1,0 +1,98 @@
+<script lang="ts">
+  /** Rectangles: the plane each lies in, and its proportions. */
+  import { desk } from '../../../lib/desk.svelte';
+  import { remove } from '../../../lib/keys';
+  import NumberField from '../../../lib/NumberField.svelte';
+  import { project } from '../../../lib/project.svelte';
+  import { NAMES, plain } from '../../../lib/words';
+  import type { Heading } from '../../../lib/api/client';
+
+  const sighting = $derived(project.scene!.sighting!);
+  const r = $derived(project.reading);
+  const locked = $derived(sighting.locked ?? false);
+  const WAYS: [Heading, Heading][] = [
+    ['across', 'up'],
+    ['up', 'across'],
+    ['away', 'up'],
+    ['up', 'away'],
+    ['across', 'away'],
+    ['away', 'across'],
+  ];
+</script>
+
+<h2 class="section">
+  Rectangles <small>{sighting.rectangles?.length}</small>
+</h2>
+{#each sighting.rectangles ?? [] as shape, i (shape.id)}
+  {@const read = r?.rectangles?.find((x) => x.id === shape.id)}
+  <div
+    class="mb-1 rounded-md px-1.5 py-1"
+    class:bg-field={desk.selected === shape.id}
+    role="group"
+    aria-label="Rectangle {i + 1}"
+  >
+    <div class="flex items-center gap-1.5">
+      <button
+        class="flex-1 text-left hover:text-lantern"
+        aria-pressed={desk.selected === shape.id}
+        onclick={() => (desk.selected = shape.id)}>Rectangle {i + 1}</button
+      >
+      <select
+        class="h-6 rounded-md border border-line bg-field px-1 text-[12px]"
+        aria-label="Headings of rectangle {i + 1}"
+        disabled={locked}
+        value={shape.headings.join()}
+        onchange={(e) =>
+          project.keep({
+            verb: 'AlterRectangle',
+            rectangle: shape.id,
+            headings: e.currentTarget.value.split(',') as [Heading, Heading],
+            free: false,
+          })}
+      >
+        {#each WAYS as w (w.join())}
+          <option value={w.join()}>{NAMES[w[0]]} × {NAMES[w[1]]}</option>
+        {/each}
+      </select>
+      <span class="num w-12 text-right text-[12px]" class:text-warning={read?.disagrees}
+        >{read ? `${plain(read.misfit_px, 1)} px` : '—'}</span
+      >
+      {#if !locked}<button
+          class="px-1 text-quiet hover:text-warning"
+          aria-label="Delete rectangle {i + 1}"
+          onclick={() => {
+            desk.selected = shape.id;
+            remove();
+          }}>✕</button
+        >{/if}
+    </div>
+    <NumberField
+      label={`Proportions, ${NAMES[shape.headings[0]]} : ${NAMES[shape.headings[1]]}`}
+      places={3}
+      min={0.002}
+      value={shape.aspect}
+      disabled={locked}
+      onkeep={(aspect) =>
+        project.keep({ verb: 'AlterRectangle', rectangle: shape.id, aspect, free: false })}
+    />
+    <div class="flex justify-between text-[12px] text-quiet">
+      <span class="num">{read ? `seen as ${plain(read.aspect, 3)} : 1` : ''}</span>
+      {#if !locked}
+        <span class="flex gap-2">
+          <button
+            class="underline hover:text-ink"
+            onclick={() =>
+              project.keep({ verb: 'AlterRectangle', rectangle: shape.id, aspect: 1, free: false })}
+            >Square</button
+          >
+          {#if shape.aspect}<button
+              class="underline hover:text-ink"
+              onclick={() =>
+                project.keep({ verb: 'AlterRectangle', rectangle: shape.id, free: true })}
+              >Leave open</button
+            >{/if}
+        </span>
+      {/if}
+    </div>
+  </div>
+{/each}

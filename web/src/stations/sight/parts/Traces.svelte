@@ -1,0 +1,120 @@
+<script lang="ts">
+  /** Every trace, worst first; what can be done with the selected one. */
+  import { desk } from '../../../lib/desk.svelte';
+  import { nextWorst, remove } from '../../../lib/keys';
+  import NumberField from '../../../lib/NumberField.svelte';
+  import { project } from '../../../lib/project.svelte';
+  import { COLOURS, PATTERNS, plain, traceNames } from '../../../lib/words';
+
+  const sighting = $derived(project.scene!.sighting!);
+  const r = $derived(project.reading);
+  const locked = $derived(sighting.locked ?? false);
+  const names = $derived(traceNames(sighting.traces ?? []));
+  const worst = $derived(
+    (sighting.traces ?? [])
+      .map((t) => ({
+        ...t,
+        name: names.get(t.id)!,
+        read: r?.traces?.find((x) => x.id === t.id),
+      }))
+      .sort(
+        (a, b) =>
+          Number(b.read?.disagrees ?? 0) - Number(a.read?.disagrees ?? 0) ||
+          (b.read?.misfit_px ?? 0) - (a.read?.misfit_px ?? 0),
+      ),
+  );
+  const chosen = $derived(worst.find((t) => t.id === desk.selected));
+  let list = $state<HTMLUListElement>();
+  $effect(() => {
+    if (desk.selected)
+      list?.querySelector('[aria-pressed=true]')?.scrollIntoView({ block: 'nearest' });
+  });
+</script>
+
+<h2 class="section">
+  Traces
+  <button
+    class="text-[12px] font-normal text-quiet hover:text-ink"
+    disabled={!worst.length}
+    onclick={nextWorst}>worst first <kbd>J</kbd></button
+  >
+</h2>
+{#if !worst.length}
+  <p class="text-quiet">
+    None yet. Two edges of one heading and two of another are enough to begin.
+  </p>
+{/if}
+<ul class="max-h-32 overflow-y-auto" bind:this={list}>
+  {#each worst as t (t.id)}
+    <li class="flex items-center">
+      <button
+        class="flex flex-1 items-center gap-2 rounded-md px-1.5 py-[2px] text-left hover:bg-hover"
+        class:text-lantern={desk.selected === t.id}
+        aria-pressed={desk.selected === t.id}
+        onclick={() => {
+          desk.selected = desk.selected === t.id ? null : t.id;
+          desk.end = null;
+        }}
+      >
+        <svg width="20" height="4" aria-hidden="true"
+          ><line
+            x1="0"
+            y1="2"
+            x2="20"
+            y2="2"
+            stroke={COLOURS[t.heading]}
+            stroke-width="2"
+            stroke-dasharray={PATTERNS[t.heading] && '6 3'}
+          /></svg
+        >
+        <span class="flex-1">{t.name}</span>
+        {#if t.read?.disagrees}<span class="text-[12px] text-warning">disagrees</span>{/if}
+        {#if (t.trust ?? 1) < 1}<span class="num text-[12px] text-quiet"
+            >{Math.round((t.trust ?? 1) * 100)} %</span
+          >{/if}
+        <span class="num text-[12px]" class:text-warning={(t.read?.misfit_px ?? 0) > 2}
+          >{t.read?.misfit_px != null ? `${plain(t.read.misfit_px, 1)} px` : '—'}</span
+        >
+      </button>
+      {#if !locked}
+        <button
+          class="px-1.5 text-quiet hover:text-warning"
+          aria-label="Delete {t.name}"
+          onclick={() => {
+            desk.selected = t.id;
+            remove();
+          }}>✕</button
+        >
+      {/if}
+    </li>
+  {/each}
+</ul>
+{#if chosen && !locked}
+  <div class="mt-1 rounded-md bg-field px-2 py-1.5" role="group" aria-label="Selected trace">
+    <NumberField
+      label="Trust"
+      unit="%"
+      places={0}
+      step={10}
+      min={0}
+      value={(chosen.trust ?? 1) * 100}
+      onkeep={(v) =>
+        project.keep({
+          verb: 'TrustTrace',
+          trace: chosen.id,
+          trust: Math.min(Math.max(v / 100, 0), 1),
+        })}
+    />
+    <div class="flex items-center justify-between gap-2 text-[12px] text-quiet">
+      <span
+        ><kbd>←</kbd> <kbd>↑</kbd> nudge {desk.end === null ? 'it' : `end ${desk.end + 1}`} by 0.1 px</span
+      >
+      <button
+        class="underline hover:text-ink"
+        title="Lay points along the edge where the lens bends it"
+        onclick={() => project.keep({ verb: 'FollowEdge', trace: chosen.id, reach: 12 })}
+        >Follow its bend</button
+      >
+    </div>
+  </div>
+{/if}

@@ -1,0 +1,139 @@
+<script lang="ts">
+  /** Where the world's zero lies, which way it runs, and how big it is. */
+  import { desk } from '../../../lib/desk.svelte';
+  import NumberField from '../../../lib/NumberField.svelte';
+  import { project } from '../../../lib/project.svelte';
+  import { length } from '../../../lib/units';
+  import { sightHand } from '../hand.svelte';
+
+  const sighting = $derived(project.scene!.sighting!);
+  const r = $derived(project.reading);
+  const locked = $derived(sighting.locked ?? false);
+  const off = (m: number | null | undefined) =>
+    m == null || Math.abs(m) < 0.005 ? '' : `${m > 0 ? '+' : '−'}${length(Math.abs(m))}`;
+  const ON = { ground: 'ground', up: 'upright', proxy: 'on proxy' };
+</script>
+
+<div class="mb-1 flex items-center justify-between text-[12px] text-quiet">
+  <span>Lengths in</span>
+  <span role="radiogroup" aria-label="Units" class="flex gap-1">
+    {#each [['metric', 'Metres'], ['feet', 'Feet, inches']] as const as [u, name] (u)}
+      <button
+        class="chip"
+        role="radio"
+        aria-checked={desk.units === u}
+        onclick={() => (desk.units = u)}>{name}</button
+      >
+    {/each}
+  </span>
+</div>
+<div class="flex items-center gap-1">
+  <div class="flex-1">
+    <NumberField
+      label="Eye height"
+      length
+      value={sighting.eye_height_m}
+      min={0.01}
+      disabled={locked}
+      ontry={(metres) => project.try({ verb: 'SetEyeHeight', metres })}
+      onkeep={(metres) => project.keep({ verb: 'SetEyeHeight', metres })}
+    />
+  </div>
+  {#if sighting.eye_height_m && !locked}
+    <button
+      class="px-1 text-quiet hover:text-warning"
+      aria-label="Leave the eye height open"
+      onclick={() => project.keep({ verb: 'SetEyeHeight', metres: null })}>✕</button
+    >
+  {/if}
+</div>
+{#if off(r?.eye_off_m)}
+  <p class="num text-right text-[12px] text-warning">
+    comes to {length(r!.eye_height_m!.value)} where you said {length(sighting.eye_height_m!)}
+  </p>
+{/if}
+<div class="flex items-center gap-1">
+  <div class="flex-1">
+    <NumberField
+      label="Distance to the datum"
+      length
+      value={sighting.distance_m}
+      min={0.01}
+      disabled={locked || !sighting.datum}
+      onkeep={(metres) => project.keep({ verb: 'SetDistance', metres })}
+    />
+  </div>
+  {#if sighting.distance_m && !locked}
+    <button
+      class="px-1 text-quiet hover:text-warning"
+      aria-label="Leave the distance open"
+      onclick={() => project.keep({ verb: 'SetDistance', metres: null })}>✕</button
+    >
+  {/if}
+</div>
+{#if off(r?.distance?.off_m)}
+  <p class="num text-right text-[12px] text-warning">
+    comes to {length(r!.distance!.measured_m)} where you said {length(sighting.distance_m!)}
+  </p>
+{/if}
+{#each sighting.tapes ?? [] as t, i (t.id)}
+  {@const read = r?.tapes?.find((x) => x.id === t.id)}
+  <div class="flex items-center gap-1" class:text-lantern={sightHand.fresh === t.id}>
+    <div class="flex-1">
+      <NumberField
+        label="Tape {i + 1}, {ON[t.on ?? 'ground']}"
+        length
+        value={t.length_m}
+        min={0.01}
+        disabled={locked}
+        ontry={(length_m) => project.try({ verb: 'AlterTape', tape: t.id, length_m })}
+        onkeep={(length_m) => {
+          sightHand.fresh = null;
+          void project.keep({ verb: 'AlterTape', tape: t.id, length_m });
+        }}
+      />
+    </div>
+    {#if !locked}<button
+        class="px-1 text-quiet hover:text-warning"
+        aria-label="Delete tape {i + 1}"
+        onclick={() => project.keep({ verb: 'DeleteTape', tape: t.id })}>✕</button
+      >{/if}
+  </div>
+  {#if off(read?.off_m)}
+    <p class="num text-right text-[12px] text-warning">
+      says {length(read!.measured_m)} where you said {length(t.length_m)}
+    </p>
+  {/if}
+{/each}
+{#if sighting.datum}
+  <NumberField
+    label="Datum above the ground"
+    length
+    value={sighting.datum_level_m ?? 0}
+    disabled={locked}
+    onkeep={(level_m) => project.keep({ verb: 'SetDatum', point: sighting.datum!, level_m })}
+  />
+{/if}
+<div class="mt-1 flex items-center gap-1.5">
+  <span class="flex-1 text-quiet">Across and Away</span>
+  {#each [['left', '↶', 'Turn a quarter to the left'], ['right', '↷', 'Turn a quarter to the right'], ['swap', 'Swap', 'Swap Across and Away'], ['round', 'Round', 'Turn half round']] as const as [by, sign, name] (by)}
+    <button
+      class="act !min-h-6 !px-2 text-[12px]"
+      aria-label={name}
+      title={name}
+      disabled={locked || !r?.focal_px}
+      onclick={() => project.keep({ verb: 'TurnWays', by })}>{sign}</button
+    >
+  {/each}
+</div>
+<label class="mt-1.5 flex items-center justify-between text-quiet">
+  Level the horizon
+  <input
+    type="checkbox"
+    class="rounded border-line bg-field text-jade"
+    checked={sighting.level ?? false}
+    disabled={locked}
+    onchange={(e) => project.keep({ verb: 'SetLevel', level: e.currentTarget.checked })}
+  />
+</label>
+{#if r?.trouble}<p class="mt-1 text-[12px] text-warning" role="alert">{r.trouble}</p>{/if}

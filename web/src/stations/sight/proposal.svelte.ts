@@ -1,0 +1,49 @@
+/** What the picture proposes for the sighting as it stands: its edges, and the one worth most. */
+import { api, type Opinion, type Proposal } from '../../lib/api/client';
+import { desk } from '../../lib/desk.svelte';
+import { project } from '../../lib/project.svelte';
+
+class Proposing {
+  found = $state.raw<Proposal | null>(null);
+  opinions = $state.raw<Opinion[]>([]);
+  looking = $state(false);
+  #at = '';
+
+  /** Keep what is proposed in step with the project while Sight is open. */
+  follow() {
+    const state = project.state;
+    if (!state || desk.station !== 'sight') return;
+    const at = `${state.id}.${state.revision}`;
+    if (at === this.#at) return;
+    const other = this.#at.split('.')[0] !== String(state.id);
+    this.#at = at;
+    if (other) this.found = null;
+    const params = { path: { id: state.id }, query: { revision: state.revision } };
+    this.looking = true;
+    void api
+      .GET('/api/projects/{id}/proposal', { params })
+      .then(({ data }) => {
+        if (this.#at === at && data) this.found = data as Proposal;
+      })
+      .catch(() => undefined)
+      .finally(() => {
+        if (this.#at === at) this.looking = false;
+      });
+  }
+
+  #opinionsAt = '';
+  /** What each two headings say alone, while that is looked at. */
+  hear() {
+    const state = project.state;
+    if (!state || !desk.opinions || desk.station !== 'sight') return;
+    const at = `${state.id}.${state.revision}`;
+    if (at === this.#opinionsAt) return;
+    this.#opinionsAt = at;
+    const params = { path: { id: state.id }, query: { revision: state.revision } };
+    void api.GET('/api/projects/{id}/opinions', { params }).then(({ data }) => {
+      if (this.#opinionsAt === at && data) this.opinions = data as Opinion[];
+    });
+  }
+}
+
+export const proposing = new Proposing();
