@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 
 from ..core.camera import Camera, rotation_of
 from ..core.cast.pyramid import pyramid
 from ..core.cast.render import render
 from ..core.mesh import mesh_of
+from ..core.sight.look import Look
+from ..core.sight.pull import pulled_points
 from ..core.sight.solve import solve
 from ..demo.project import EDGES, seen
 from ..demo.world import lens
@@ -17,6 +20,13 @@ def warm_sighting() -> None:
     camera = lens()
     traces = [(h, [seen(camera, a), seen(camera, b)]) for h, a, b in EDGES]
     solve(traces, camera.width, camera.height)
+    # a house-like picture, so that edges are found, told apart and pulled onto
+    still = np.full((200, 300, 3), 90, np.uint8)
+    for i in range(5):
+        cv2.rectangle(still, (30 + 50 * i, 30), (60 + 50 * i, 170), (200, 180, 60 * i), -1)
+    look = Look(still)
+    _ = look.found.unattended
+    pulled_points(look.planes, [(30.0, 40.0), (31.0, 150.0)], 4.0)
 
 
 def warm_all() -> None:

@@ -117,8 +117,7 @@
     stage.bodies.visible = casts || wires;
     const slid = desk.station === 'block' ? blockHand.slid : null;
     if (slid && !open.tried) stage.nudge(...slid);
-    const settled = open.reading?.settled ?? false;
-    stage.grid.visible = settled && desk.grid && desk.station === 'sight';
+    stage.grid.visible = !!sighted && desk.grid && desk.station === 'sight';
     if (stage.grid.visible) {
       const ahead = sighted!.rotation[2];
       const [x, , z] = sighted!.position;

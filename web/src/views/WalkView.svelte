@@ -42,6 +42,7 @@
   let controls: OrbitControls | null = null;
   let drawn = 0;
   let looked = false;
+  let lookedSettled = false; // a world that has just got its size is looked at anew
   let sliding: { id: string; level: number; from: Vector3; moved: boolean } | null = null;
 
   const scene = $derived(open.scene!);
@@ -130,7 +131,7 @@
       }
       const [x, , z] = sighted.position;
       stage.layGrid('ground', [x - back[0] * 8, 0, z - back[2] * 8], 14, 1, true);
-      if (!looked) home();
+      if (!looked || settled !== lookedSettled) home();
     }
     stage.grid.visible = !!sighted;
     stage.box.visible = desk.testBox && settled && desk.station === 'sight';
@@ -145,6 +146,7 @@
   function home(plan = false) {
     if (!sighted || !controls) return;
     looked = true;
+    lookedSettled = settled;
     const p = vector(sighted.position);
     const ahead = vector(sighted.rotation[2]).negate().setY(0).normalize();
     const h = Math.max(Math.abs(sighted.position[1]), 0.5);

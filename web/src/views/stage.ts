@@ -168,7 +168,7 @@ export class Stage {
       l.computeLineDistances();
       return l;
     };
-    const style = { transparent: true, opacity: 0.4, depthTest };
+    const style = { transparent: true, opacity: depthTest ? 0.4 : 0.6, depthTest };
     const dashed = (color: string, on: number, off: number) =>
       new LineDashedMaterial({ color, dashSize: on * step, gapSize: off * step, ...style });
     if (along[0].length)

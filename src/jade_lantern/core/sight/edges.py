@@ -33,6 +33,7 @@ MOST_EDGES = 500
 TRIALS = 4000
 AGREES = np.sin(np.radians(1.2))
 SOLVED_FROM = 14  # edges a heading, for an unattended camera
+APART = 0.012  # of the longer side: nearer edges of one heading say the same twice
 SPREAD = 8  # edges a heading, when a good spread of them is taken
 
 
@@ -175,8 +176,8 @@ def _agreement(
             if size < 1e-9:
                 continue
             sine = abs(x * d[i, 1] - y * d[i, 0]) / size
-            if abs(v[2]) * 0.6 * length[i] > size:
-                continue  # it runs through the vanishing point, as no edge of the heading can
+            if abs(v[2]) * 1.1 * length[i] > size:
+                continue  # it runs up to the vanishing point or through it, and tells nothing
             good = 1.0 - (sine / least) ** 2
             if good > best:
                 best, at = good, h
@@ -337,8 +338,11 @@ def _slopes(
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _greedy(slopes: Array, which: Array, most: int) -> Array:
-    """Edges chosen one after another, each the one that tells most of what is not told yet."""
+def _greedy(
+    slopes: Array, which: Array, most: int, m: Array, d: Array, length: Array, apart: float
+) -> Array:
+    """Edges chosen one after another, each the one that tells most of what is not told yet; none
+    runs beside one that is chosen already, less than `apart` px off."""
     inverse = np.zeros((4, 4))
     for k in range(4):
         inverse[k, k] = 1.0
@@ -363,6 +367,13 @@ def _greedy(slopes: Array, which: Array, most: int) -> Array:
         if at < 0:
             break
         used[at] = True
+        for i in range(len(slopes)):
+            x, y = m[i, 0] - m[at, 0], m[i, 1] - m[at, 1]
+            lean = d[i, 0] * d[at, 1] - d[i, 1] * d[at, 0]
+            off = abs(x * d[at, 1] - y * d[at, 0]) - 0.5 * length[i] * abs(lean)
+            along = abs(x * d[at, 0] + y * d[at, 1])
+            if which[i] == which[at] and off < apart and along < 0.5 * (length[i] + length[at]):
+                used[i] = True
         taken[which[at]] += 1
         out[count] = at
         count += 1
@@ -378,7 +389,8 @@ def spread_of_edges(
     """Indices of at most so many edges a heading that together pin a camera down best."""
     m, d, length = _lines(found)
     _, slopes = _slopes(m, d, length, which, rotation, focal)
-    out: NDArray[np.int64] = _greedy(slopes, which, most)
+    apart = APART * max(found.width, found.height)
+    out: NDArray[np.int64] = _greedy(slopes, which, most, m, d, length, apart)
     return out
 
 

@@ -118,7 +118,7 @@ def _advised(scene: Scene, at: _Sorted) -> Advice | None:
     sound = at.free & (at.which >= 0) & (np.abs(misfit) < 3 * np.sqrt(sigma**2 + spread))
     gain = np.where(sound, gain, 0.0)
     i = int(np.argmax(gain))
-    if gain[i] < 0.01 * cov[0, 0]:
+    if gain[i] < 0.1 * cov[0, 0]:
         return None
     return Advice(
         edge=_edge(at, i),

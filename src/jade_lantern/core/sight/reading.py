@@ -285,23 +285,23 @@ def verdict_of(
     gross = int(lens.disagrees.sum())
     note = ""
     if gross:
-        which = f"{gross} traces disagree" if gross > 1 else "One trace disagrees"
+        which = f"{gross} edges disagree" if gross > 1 else "One edge disagrees"
         left = "were" if gross > 1 else "was"
-        note = f" {which} with the rest and {left} left out: look there."
+        note = f"{which} with the rest and {left} left out. "
     if share > 0.06:
         return "Rough", (
-            f"The focal length is not known well, ± {share:.0%}; {weak} is the weak one.{note}"
+            f"{note}The focal length is not known well, ± {share:.0%}; {weak} is the weak one."
         )
     if fit > 4:
         return "Rough", (
-            f"The traces disagree by {lens.fit_px:.1f} px: see what each two headings say, and "
-            f"trust some less.{note}"
+            f"{note}The traces disagree by {lens.fit_px:.1f} px: see under Trust what each two "
+            "headings say, and trust some less."
         )
     if share > 0.02 or fit > 1.6:
-        return "Fair", f"Good enough to block; {weak} is the weak one.{note}"
+        return "Fair", f"{note}Good enough to block; {weak} is the weak one."
     if strength < FEW:
-        return "True", f"The numbers are well pinned down, but {weak} rests on little.{note}"
-    return "True", f"Every heading is well pinned down.{note}"
+        return "True", f"{note}The numbers are well pinned down, but {weak} rests on little."
+    return "True", f"{note}Every heading is well pinned down."
 
 
 def weakest(headings: tuple[HeadingReading, ...]) -> tuple[str, float]:

@@ -381,8 +381,8 @@ def _missing(laid: Drawn, focal_known: bool, rectangles: Sequence[Rectangle]) ->
         return "No trace is trusted. Trust at least two headings."
     if sum(counts) == 0:
         return (
-            "Nothing is traced yet. Take edges that were found in the picture, or draw along two "
-            "edges that run the same way; then do so for a second heading."
+            "Nothing is traced yet: take edges that were found, or draw two of one heading and two "
+            "of another."
         )
     if used == 1:
         return (

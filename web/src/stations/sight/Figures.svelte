@@ -14,14 +14,14 @@
     const [fx, fz] = [ahead[0] / flat, ahead[2] / flat];
     const far = Math.max(camera.position[1], 0.3);
     const [x0, z0] = desk.boxAt ?? [
-      camera.position[0] + fx * far * 3.2,
-      camera.position[2] + fz * far * 3.2,
+      camera.position[0] + fx * far * 4,
+      camera.position[2] + fz * far * 4,
     ];
     const level = desk.check.plane === 'ground' ? desk.check.level : 0;
     return [0, 1, 2, 3].flatMap((i) => {
-      const side = (i % 2 ? 1 : -1) * i * 0.45;
-      const x = x0 + fx * i * 2.5 * (desk.check.figure / 1.75) - fz * side;
-      const z = z0 + fz * i * 2.5 * (desk.check.figure / 1.75) + fx * side;
+      const side = [0, -1.1, 1.3, -2.4][i];
+      const x = x0 + fx * i * 2 - fz * side;
+      const z = z0 + fz * i * 2 + fx * side;
       const foot = seen(camera, [x, level, z]);
       const head = seen(camera, [x, level + desk.check.figure, z]);
       if (!foot || !head) return [];

@@ -58,7 +58,7 @@
   }
 </script>
 
-{#each said as o (o.headings.join())}
+{#each said as o, i (o.headings.join())}
   {@const third = (['across', 'up', 'away'] as const).find((h) => !o.headings.includes(h))!}
   <line
     x1={o.line[0][0]}
@@ -77,8 +77,11 @@
     stroke-width="2"
     stroke-dasharray="10 10"
   />
-  <text x={Math.max(o.line[0][0], 0) + 8} y={o.line[0][1] - 6} class="note num" fill="#dfe8e4"
-    >without {NAMES[third]}: {plain(o.focal_35mm, 1)} mm</text
+  <text
+    x={Math.max(o.line[0][0], 0) + 8}
+    y={o.line[0][1] - 8 - 16 * i}
+    class="note num"
+    fill="#dfe8e4">without {NAMES[third]}: {plain(o.focal_35mm, 1)} mm</text
   >
 {/each}
 {#if other?.camera}

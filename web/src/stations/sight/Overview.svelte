@@ -3,8 +3,9 @@
   import { project } from '../../lib/project.svelte';
   import { COLOURS, NAMES, PATTERNS } from '../../lib/words';
 
-  const SIDE = [236, 168];
-  const FARTHEST = 14; // picture widths; what meets farther off is pointed at
+  const SIDE = [236, 196];
+  const TOP = 50; // what is written there
+  const FARTHEST = 4; // picture widths; what meets farther off is pointed at
   const plate = $derived(project.scene!.plate);
   const size = $derived(Math.max(plate.width, plate.height));
   const points = $derived(
@@ -24,14 +25,18 @@
     }),
   );
   const box = $derived.by(() => {
-    const near = points.filter((p) => !p.out);
+    const near = points;
     const xs = [0, plate.width, ...near.map((p) => p.at[0])];
     const ys = [0, plate.height, ...near.map((p) => p.at[1])];
     const pad = size * 0.2;
     const [x0, x1] = [Math.min(...xs) - pad, Math.max(...xs) + pad];
     const [y0, y1] = [Math.min(...ys) - pad, Math.max(...ys) + pad];
-    const zoom = Math.min(SIDE[0] / (x1 - x0), SIDE[1] / (y1 - y0));
-    return { zoom, x: (x0 + x1) / 2 - SIDE[0] / 2 / zoom, y: (y0 + y1) / 2 - SIDE[1] / 2 / zoom };
+    const zoom = Math.min(SIDE[0] / (x1 - x0), (SIDE[1] - TOP) / (y1 - y0));
+    return {
+      zoom,
+      x: (x0 + x1) / 2 - SIDE[0] / 2 / zoom,
+      y: (y0 + y1) / 2 - (SIDE[1] + TOP) / 2 / zoom,
+    };
   });
   const v = (p: readonly number[]) => [(p[0] - box.x) * box.zoom, (p[1] - box.y) * box.zoom];
   const lines = $derived(
@@ -90,8 +95,16 @@
       fill="#3a3a3a88"
       stroke="#dfe8e4"
     />
+    <rect width={SIDE[0]} height="49" fill="#0c1110c0" />
     {#each points as p, i (p.h)}
-      {#if !p.out}
+      {#if p.out}
+        <path
+          d="M{v(p.at)[0]} {v(p.at)[1]}m-4 -4h8v8h-8z"
+          fill="none"
+          stroke={COLOURS[p.h]}
+          stroke-dasharray="2 2"
+        />
+      {:else}
         <path
           d="M{v(p.at)[0] - 4} {v(p.at)[1]}h8M{v(p.at)[0]} {v(p.at)[1] - 4}v8"
           stroke={COLOURS[p.h]}

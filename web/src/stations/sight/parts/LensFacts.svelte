@@ -55,7 +55,7 @@
   );
   const bend = $derived(sighting.bend === 'solve' ? 'solve' : sighting.bend ? 'given' : 'straight');
   const k = $derived(sighting.bend && sighting.bend !== 'solve' ? sighting.bend : { k1: 0, k2: 0 });
-  const choice = 'h-7 rounded-md border border-line bg-field px-1.5 text-[12px]';
+  const choice = 'h-7 rounded-md border border-line bg-field py-0 pr-7 pl-2 text-[12px]';
 </script>
 
 <NumberField

@@ -111,9 +111,9 @@
     onclick={() => project.keep({ verb: 'TakeAdvised' })}
   >
     <span class="flex-1"
-      >One more {NAMES[found.advice.edge.heading!]} edge, marked: ± {plain(
+      >The marked {NAMES[found.advice.edge.heading!]} edge brings ± {plain(
         found.advice.focal_sigma_now * mm,
-      )} → ± {plain(found.advice.focal_sigma_then * mm)} mm</span
+      )} to ± {plain(found.advice.focal_sigma_then * mm)} mm</span
     >
     <kbd>N</kbd>
   </button>

@@ -38,7 +38,7 @@
         onclick={() => (desk.selected = shape.id)}>Rectangle {i + 1}</button
       >
       <select
-        class="h-6 rounded-md border border-line bg-field px-1 text-[12px]"
+        class="h-6 rounded-md border border-line bg-field py-0 pr-7 pl-1.5 text-[12px]"
         aria-label="Headings of rectangle {i + 1}"
         disabled={locked}
         value={shape.headings.join()}
@@ -54,7 +54,7 @@
           <option value={w.join()}>{NAMES[w[0]]} × {NAMES[w[1]]}</option>
         {/each}
       </select>
-      <span class="num w-12 text-right text-[12px]" class:text-warning={read?.disagrees}
+      <span class="num text-right text-[12px] whitespace-nowrap" class:text-warning={read?.disagrees}
         >{read ? `${plain(read.misfit_px, 1)} px` : '—'}</span
       >
       {#if !locked}<button
