@@ -5,7 +5,7 @@ import pytest
 
 from jade_lantern.core.camera import Camera, rotation_of
 from jade_lantern.core.refusal import Refusal
-from jade_lantern.core.sight import kernel
+from jade_lantern.core.sight import misfit, normal
 from jade_lantern.core.sight.lines import drawn, reduce
 from jade_lantern.core.sight.solve import Lens, Unsettled, solve
 from jade_lantern.demo.made import (
@@ -47,7 +47,7 @@ def test_the_derivatives_are_those_of_the_loss(bends):
         traces = shaken(rng, bent_by(exact, camera, 0.1 * ratio, -0.02 * ratio**2), 0.5)
     laid = drawn(traces, (WIDTH / 2, HEIGHT / 2))
     square = np.array([[[-300.0, -200], [250, -220], [260, 240], [-310, 200]]])
-    seen = kernel.log_ratio(square[0], camera.rotation, camera.focal_px, 0, 1)
+    seen = misfit.log_ratio(square[0], camera.rotation, camera.focal_px, 0, 1)
     A = np.zeros((8, 8))
 
     def loss(step, out=None):
@@ -56,10 +56,10 @@ def test_the_derivatives_are_those_of_the_loss(bends):
         if bends:
             k += [0.1, -0.02]
         rest = out if out is not None else g
-        return kernel.normal_equations(
+        return normal.normal_equations(
             laid.points, laid.starts, laid.heading, laid.trust, square, np.array([[0, 1]]),
             np.array([seen + 0.01]), np.ones(1), np.log(camera.focal_px) + step[0],
-            kernel.turned(camera.rotation, step[1:4]), c, k, WIDTH / 2, 0.0, bends, 8,
+            misfit.turned(camera.rotation, step[1:4]), c, k, WIDTH / 2, 0.0, bends, 8,
             as_reduced(laid), chi, np.zeros((7, 8)), A, rest,
         )  # fmt: skip
 
@@ -87,7 +87,7 @@ def as_reduced(laid):
 def test_the_misfit_of_two_points_is_the_least_distance_to_any_line_through_the_vanishing_point():
     a, b, v = np.array([100.0, 50]), np.array([400.0, 80]), np.array([600.0, 60.0])
     line = as_reduced(drawn([("up", [tuple(a), tuple(b)])], (0, 0)))[0]
-    r = kernel.misfit_to_point(line[0:2], line[2:4], line[4], 2.0, np.array([*v, 1.0]))
+    r = misfit.misfit_to_point(line[0:2], line[2:4], line[4], 2.0, np.array([*v, 1.0]))
     angles = np.linspace(0, np.pi, 2_000_001)
     normals = np.stack([-np.sin(angles), np.cos(angles)])
     least = (((a - v) @ normals) ** 2 + ((b - v) @ normals) ** 2).min()

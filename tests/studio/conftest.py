@@ -14,7 +14,7 @@ from jade_lantern.studio.models import Project
 @pytest.fixture(autouse=True)
 def _own_folder(settings: Any, tmp_path: Path) -> None:
     settings.DATA = tmp_path
-    projects._scene.cache_clear()
+    projects._at_hand.clear()
     plates._pixels.cache_clear()
 
 

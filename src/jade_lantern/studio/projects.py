@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Any
 
 from django.db import transaction
@@ -73,11 +73,24 @@ def start(scene: Scene, steps: list[tuple[Edit, Scene]] | None = None) -> Projec
     return project
 
 
-@lru_cache(maxsize=256)
+MOST_AT_HAND = 256
+_at_hand: OrderedDict[tuple[int, int], Scene] = OrderedDict()
+
+
+def scene_at_hand(project: int, number: int) -> Scene | None:
+    """A revision's scene if it has been read already."""
+    return _at_hand.get((project, number))
+
+
 def _scene(project: int, number: int) -> Scene:
     """A revision never changes, so it is read once."""
-    row = Revision.objects.only("scene").get(project_id=project, number=number)
-    return read(row.scene)
+    scene = scene_at_hand(project, number)
+    if scene is None:
+        row = Revision.objects.only("scene").get(project_id=project, number=number)
+        scene = _at_hand[project, number] = read(row.scene)
+        while len(_at_hand) > MOST_AT_HAND:
+            _at_hand.popitem(last=False)
+    return scene
 
 
 def scene_at(project: Project) -> Scene:

@@ -1,5 +1,5 @@
 """The application as it is served: Django's own handler, with WhiteNoise for the built front end,
-each request on a thread of its own."""
+each request on a thread of its own; tries are answered at the door."""
 
 from __future__ import annotations
 
@@ -22,4 +22,6 @@ gc.collect()
 gc.freeze()  # what is loaded by now stays; the collector need not walk it on every drag
 
 wsgi = WhiteNoise(get_wsgi_application(), root=str(settings.BUILT), immutable_file_test=_immutable)
-app = WSGIMiddleware(wsgi, workers=8)
+from .door import Door  # noqa: E402 -- it needs Django to be set up, which the line above does
+
+app = Door(WSGIMiddleware(wsgi, workers=8))

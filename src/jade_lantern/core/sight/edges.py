@@ -19,8 +19,8 @@ from numba import njit
 from numpy.typing import NDArray
 
 from ..scene.model import Heading
-from .kernel import cross, misfit_to_point, vanishing
 from .lines import HEADINGS
+from .misfit import cross, misfit_to_point, vanishing
 from .pull import pulled
 from .solve import Lens, Unsettled, solve
 from .starts import _back, _frame

@@ -8,8 +8,9 @@ from typing import Any
 import numpy as np
 from numba import njit
 
-from .kernel import PARAMETERS, inverted, refine, turned, vanishing
 from .lines import reduce
+from .misfit import PARAMETERS, turned, vanishing
+from .refine import inverted, refine
 from .starts import candidates, crossing_of_heights, solved
 
 Array = Any
@@ -162,7 +163,7 @@ def judged(
     if len(free) > 4:
         log_focal, R, loss = refine(
             points, starts, heading, trust, corners, sides, log_aspect, rect_trust, log_focal, R,
-            c, k, size, farthest, prior, weight, free, LOSS_WIDTH_PX, 30, lines, chi, Jt, A,
+            c, k, size, farthest, prior, weight, free, LOSS_WIDTH_PX, 30, 1e-6, lines, chi, Jt, A,
         )  # fmt: skip
         if moves_centre and not moves_bend and k[0] == 0.0 and k[1] == 0.0:
             found, ends = np.zeros(3, np.int64), np.zeros((3, 3, 3))
@@ -177,8 +178,8 @@ def judged(
                 )  # fmt: skip
                 f2, R2, loss2 = refine(
                     points, starts, heading, trust, corners, sides, log_aspect, rect_trust, f2, R2,
-                    other, k, size, farthest, prior, weight, free, LOSS_WIDTH_PX, 30, lines, chi,
-                    Jt, A,
+                    other, k, size, farthest, prior, weight, free, LOSS_WIDTH_PX, 30, 1e-6, lines,
+                    chi, Jt, A,
                 )  # fmt: skip
                 if loss2 < loss:
                     log_focal, R = f2, R2
@@ -190,7 +191,7 @@ def judged(
                 weight[p] = sigma / relative[p] if relative[p] > 0.0 else 0.0
             log_focal, R, _ = refine(
                 points, starts, heading, trust, corners, sides, log_aspect, rect_trust, log_focal,
-                R, c, k, size, farthest, prior, weight, free, 0.0, 40, lines, chi, Jt, A,
+                R, c, k, size, farthest, prior, weight, free, 0.0, 40, 1e-10, lines, chi, Jt, A,
             )  # fmt: skip
             sigma = spread_of(chi, lines, trust, params)
         dof = -params

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import chain
 from typing import Any
 
 import numpy as np
@@ -52,7 +53,7 @@ def drawn(
     for _, points in traces:
         flat += points
         starts.append(len(flat))
-    points_ = np.array(flat, float).reshape(-1, 2)
+    points_ = np.fromiter(chain.from_iterable(flat), float, 2 * len(flat)).reshape(-1, 2)
     points_ -= centre
     return Drawn(
         points_,
@@ -60,6 +61,19 @@ def drawn(
         np.array([HEADING_INDEX[name] for name, _ in traces], np.int64),
         np.ones(count) if trust is None else np.array(trust, float),
     )
+
+
+@njit(cache=True, nogil=True)
+def shortest(points: Array, starts: Array) -> int:
+    """The first trace whose points all lie on one spot, or -1."""
+    for t in range(len(starts) - 1):
+        a, b = starts[t], starts[t + 1]
+        far = 0.0
+        for i in range(a + 1, b):
+            far = max(far, abs(points[i, 0] - points[a, 0]), abs(points[i, 1] - points[a, 1]))
+        if far < 1e-6:
+            return t
+    return -1
 
 
 @njit(cache=True, nogil=True, fastmath={"reassoc", "contract", "nsz", "arcp"}, error_model="numpy")

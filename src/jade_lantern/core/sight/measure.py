@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from ..camera import Camera
 from ..refusal import Refusal
 from ..scene.model import Scene, Sighting, Tape
-from .kernel import turned
+from .misfit import turned
 from .solve import Lens, Unsettled, lens_of_scene
 
 Array = NDArray[np.float64]

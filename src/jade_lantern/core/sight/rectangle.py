@@ -11,7 +11,7 @@ from pydantic import Field
 from ..scene.edits import AddRectangle, Edit
 from ..scene.gesture import Gesture
 from ..scene.model import Heading, Point2, Rectangle, Scene, Sighting
-from . import kernel
+from . import misfit
 from .lines import HEADING_INDEX
 from .solve import Lens, lens_of
 
@@ -70,7 +70,7 @@ def measured_aspect(lens: Lens, shape: Rectangle) -> float:
     """The first side over the second, as the camera sees it."""
     a, b = (HEADING_INDEX[h] for h in shape.headings)
     corners = np.array(shape.points) - lens.centre
-    return math.exp(kernel.log_ratio(corners, lens.rotation, lens.focal_px, a, b))
+    return math.exp(misfit.log_ratio(corners, lens.rotation, lens.focal_px, a, b))
 
 
 class LayRectangle(Gesture):

@@ -15,9 +15,10 @@ from numpy.typing import NDArray
 from ..camera import Camera, focal_35mm, rotation_of
 from ..refusal import Refusal
 from ..scene.model import ByEye, Rectangle, Scene, Sighting
-from . import judge, kernel
+from . import judge
 from .bend import folds
-from .lines import HEADING_INDEX, HEADINGS, Drawn, drawn
+from .lines import HEADING_INDEX, HEADINGS, Drawn, drawn, shortest
+from .normal import normal_equations
 
 Array = NDArray[np.float64]
 Point = tuple[float, float]
@@ -211,7 +212,9 @@ def solve(
         every += _sides(shape)
         weights += [shape.trust] * 4
     laid = drawn(every, (width / 2, height / 2), weights)
-    _refuse_no_length(laid)
+    short = shortest(laid.points, laid.starts)
+    if short >= 0:
+        raise Refusal(f"Trace {short + 1} has no length.")
     missing = _missing(laid, focal_hint is not None, rectangles)
     if missing:
         return Unsettled(missing)
@@ -360,21 +363,11 @@ def _outward(inner: Array, covariance: Array, ratio: float) -> tuple[Point, Poin
     return (out[0], out[1]), (sigmas[0], sigmas[1])
 
 
-def _refuse_no_length(laid: Drawn) -> None:
-    if not len(laid):
-        return
-    first, last = laid.points[laid.starts[:-1]], laid.points[laid.starts[1:] - 1]
-    lengths = np.abs(last - first).max(axis=1)
-    for i in np.nonzero(lengths < 1e-6)[0]:
-        a, b = laid.starts[i], laid.starts[i + 1]
-        if np.ptp(laid.points[a:b], axis=0).max() < 1e-6:
-            raise Refusal(f"Trace {int(i) + 1} has no length.")
-
-
 def _missing(laid: Drawn, focal_known: bool, rectangles: Sequence[Rectangle]) -> str | None:
     """Words for a set of traces too small to say anything, or None."""
-    trusted = laid.heading[laid.trust > 0]
-    counts = np.bincount(trusted, minlength=3).tolist()
+    counts = [0, 0, 0]
+    for heading, trust in zip(laid.heading.tolist(), laid.trust.tolist(), strict=True):
+        counts[heading] += trust > 0
     used = sum(c > 0 for c in counts)
     proportions = sum(1 for r in rectangles if r.aspect)
     if len(laid) and not sum(counts):
@@ -426,7 +419,7 @@ def information(
     c = np.array([camera.cx - camera.width / 2, camera.cy - camera.height / 2])
     count = len(laid)
     A, g = np.zeros((8, 8)), np.zeros(8)
-    kernel.normal_equations(
+    normal_equations(
         laid.points, laid.starts, laid.heading, laid.trust, np.zeros((0, 4, 2)),
         np.zeros((0, 2), np.int64), np.zeros(0), np.zeros(0), math.log(camera.focal_px),
         camera.rotation, c, k, size, 0.0, True, 8, np.zeros((count, 8)), np.zeros(count),

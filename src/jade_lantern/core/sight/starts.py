@@ -7,7 +7,8 @@ from typing import Any
 import numpy as np
 from numba import njit
 
-from .kernel import FAST, PARAMETERS, cross, misfit_to_point, proportion, refine, vanishing
+from .misfit import FAST, PARAMETERS, cross, misfit_to_point, proportion, vanishing
+from .refine import refine
 
 Array = Any
 
@@ -146,8 +147,7 @@ def solved(
     found = np.zeros(3, np.int64)
     single = np.zeros((3, 3))
     candidates(lines, heading, zero, size, limit, points, found, single)
-    v = np.empty(3)
-    middle = np.empty(2)
+    v = np.empty((3, 3))
     J = np.empty(PARAMETERS)
     still = np.arange(4)
     grid = size * 2 * np.array([0.35, 0.5, 0.7, 1.0, 1.4, 2.0, 3.0, 4.5, 7.0])
@@ -214,11 +214,17 @@ def solved(
     for s in range(count):
         total = (hint_weight * (start_f[s] - hint)) ** 2
         focal = np.exp(start_f[s])
+        for h in range(3):
+            vanishing(start_R[s], focal, h, v[h])
         for i in range(len(heading)):
-            vanishing(start_R[s], focal, heading[i], v)
-            middle[0], middle[1] = lines[i, 0] - zero[0], lines[i, 1] - zero[1]
-            r = misfit_to_point(middle, lines[i, 2:4], lines[i, 4], lines[i, 5], v)
-            total += trust[i] * width * width * np.log1p(r * r / (width * width))
+            vx, vy, w = v[heading[i], 0], v[heading[i], 1], v[heading[i], 2]
+            qx = (lines[i, 0] - zero[0]) * w - vx
+            qy = (lines[i, 1] - zero[1]) * w - vy
+            spread, n = lines[i, 4], lines[i, 5]
+            top = qx * lines[i, 3] - qy * lines[i, 2]
+            bottom = n * (qx * qx + qy * qy) + spread * w * w + 1e-12
+            x = n * spread * top * top / (bottom * width * width)
+            total += trust[i] * width * width * x / (1.0 + x)  # only to rank them by
             if total >= lowest_loss[keep - 1]:
                 break
         for i in range(len(log_aspect)):
@@ -243,7 +249,7 @@ def solved(
         f[s], R[s], low[s] = refine(
             points_, begins, heading, trust, corners, sides, log_aspect, rect_trust,
             start_f[order[s]], start_R[order[s]], centre, bend, size, farthest, prior, prior_weight,
-            still, width, 4, lines, chi, Jt, A,
+            still, width, 4, 1e-3, lines, chi, Jt, A,
         )  # fmt: skip
     lowest = np.argsort(low)
     best_f, best_R, best = f[lowest[0]], R[lowest[0]], np.inf
@@ -253,7 +259,8 @@ def solved(
             break  # it has come to the same place
         fs, Rs, new = refine(
             points_, begins, heading, trust, corners, sides, log_aspect, rect_trust, f[s], R[s],
-            centre, bend, size, farthest, prior, prior_weight, still, width, 25, lines, chi, Jt, A,
+            centre, bend, size, farthest, prior, prior_weight, still, width, 25, 1e-5, lines,
+            chi, Jt, A,
         )  # fmt: skip
         if new < best:
             best_f, best_R, best = fs, Rs, new

@@ -150,8 +150,13 @@ def try_out(request: HttpRequest, id: int, body: ChangeIn) -> HttpResponse:
         before = projects.scene_based_on(id, body.base)
     except Revision.DoesNotExist as error:
         raise Http404 from error
-    _, after = changed(before, body.change, lambda: plates.look(before.plate))
-    return written(shown(after, before))
+    return written(what_follows(before, body.change))
+
+
+def what_follows(before: Scene, change: Change) -> Shown:
+    """What a change would make differ."""
+    _, after = changed(before, change, lambda: plates.look(before.plate))
+    return shown(after, before)
 
 
 @router.post("/projects/{id}/undo", response={200: State, 404: Trouble, 409: Trouble, 422: Trouble})

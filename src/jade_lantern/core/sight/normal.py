@@ -1,0 +1,161 @@
+"""The loss of a whole sighting at one place of its parameters, and its normal equations."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numba import njit
+
+from .lines import reduce
+from .misfit import FAST, PARAMETERS, bow_terms, line_misfit, proportion
+
+Array = Any
+
+
+@njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
+def _four(
+    heading: Array, trust: Array, focal: float, R: Array, cx: float, cy: float, width: float,
+    lines: Array, chi: Array, Jt: Array, A: Array, g: Array,
+) -> float:  # fmt: skip
+    """The same for focal length and rotation alone, which is what nearly every drag asks for:
+    all sums are kept in registers."""
+    loss = 0.0
+    a00, a10, a11, a20, a21, a22 = 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
+    a30, a31, a32, a33 = 0.0, 0.0, 0.0, 0.0
+    g0, g1, g2, g3 = 0.0, 0.0, 0.0, 0.0
+    for t in range(len(heading)):
+        h = heading[t]
+        c0, c1, c2 = R[0, h], R[1, h], R[2, h]
+        mx, my, dx, dy = lines[t, 0] - cx, lines[t, 1] - cy, lines[t, 2], lines[t, 3]
+        spread, n, weigh = lines[t, 4], lines[t, 5], lines[t, 7]
+        vx, vy, w = focal * c0, -focal * c1, -c2
+        qx, qy = mx * w - vx, my * w - vy
+        bottom = np.sqrt(n * (qx * qx + qy * qy) + spread * w * w) + 1e-12
+        top = qx * dy - qy * dx
+        scale = np.sqrt(n * spread) / (bottom * weigh)
+        lean = top / (bottom * bottom)
+        r = scale * top
+        # the four ways q and w move, as in line_misfit
+        j0 = scale * (-vx * dy + vy * dx - lean * n * (-qx * vx - qy * vy))
+        px, py = mx * -c1, my * -c1 - focal * c2
+        j1 = scale * (px * dy - py * dx - lean * (n * (qx * px + qy * py) - spread * w * c1))
+        px, py = mx * c0 - focal * c2, my * c0
+        j2 = scale * (px * dy - py * dx - lean * (n * (qx * px + qy * py) + spread * w * c0))
+        px, py = focal * c1, focal * c0
+        j3 = scale * (px * dy - py * dx - lean * n * (qx * px + qy * py))
+        total = r * r + lines[t, 6]
+        chi[t] = total
+        weight = trust[t]
+        if width > 0.0:
+            many = (n - 1.0) * width * width
+            loss += weight * many * np.log1p(total / many)
+            weight /= 1.0 + total / many
+        else:
+            loss += weight * total
+        Jt[t, 0], Jt[t, 1], Jt[t, 2], Jt[t, 3] = j0, j1, j2, j3
+        w0, w1, w2, w3 = weight * j0, weight * j1, weight * j2, weight * j3
+        g0, g1, g2, g3 = g0 + w0 * r, g1 + w1 * r, g2 + w2 * r, g3 + w3 * r
+        a00, a10, a11 = a00 + w0 * j0, a10 + w1 * j0, a11 + w1 * j1
+        a20, a21, a22 = a20 + w2 * j0, a21 + w2 * j1, a22 + w2 * j2
+        a30, a31, a32, a33 = a30 + w3 * j0, a31 + w3 * j1, a32 + w3 * j2, a33 + w3 * j3
+    g[0], g[1], g[2], g[3] = g0, g1, g2, g3
+    A[0, 0], A[1, 1], A[2, 2], A[3, 3] = a00, a11, a22, a33
+    A[0, 1], A[0, 2], A[0, 3], A[1, 2], A[1, 3], A[2, 3] = a10, a20, a30, a21, a31, a32
+    A[1, 0], A[2, 0], A[3, 0], A[2, 1], A[3, 1], A[3, 2] = a10, a20, a30, a21, a31, a32
+    return loss
+
+
+@njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
+def normal_equations(
+    points: Array, starts: Array, heading: Array, trust: Array,
+    corners: Array, sides: Array, log_aspect: Array, rect_trust: Array,
+    log_focal: float, R: Array, c: Array, k: Array, size: float, width: float, bending: bool,
+    used: int, lines: Array, chi: Array, Jt: Array, A: Array, g: Array,
+) -> float:  # fmt: skip
+    """The loss at one place, and its normal equations A (8, 8), g (8,).
+
+    Only the first `used` parameters are looked at. width > 0 makes the loss Cauchy's, of that
+    width in px a point. bending says that the bending terms or, on a bent plate, the principal
+    point are free, so that the reduced lines change with them. lines (T, 8) holds the reduced
+    lines, from the plate's centre, or on a bent plate from the principal point; where they change
+    it is filled here. Fills chi (T,), the squared misfit of each trace with its points' own, and
+    Jt (T, 8), the derivatives of its misfit to the vanishing point.
+    """
+    A[:] = 0.0
+    g[:] = 0.0
+    focal = np.exp(log_focal)
+    J = np.empty(PARAMETERS)
+    m = np.empty(2)
+    loss = 0.0
+    if bending:
+        reduce(
+            points, starts, c, k, size, lines[:, 0:2], lines[:, 2:4], lines[:, 4], lines[:, 5],
+            lines[:, 6], lines[:, 7],
+        )  # fmt: skip
+    off, doff = np.empty(64), np.empty((64, 4))
+    dm, dd = np.empty((4, 2)), np.empty((4, 2))
+    plain = not bending and k[0] == 0.0 and k[1] == 0.0
+    zero_x, zero_y = (c[0], c[1]) if plain else (0.0, 0.0)
+    if used == 4 and len(log_aspect) == 0 and not bending:
+        return _four(heading, trust, focal, R, zero_x, zero_y, width, lines, chi, Jt, A, g)
+    for t in range(len(heading)):
+        m[0], m[1] = lines[t, 0] - zero_x, lines[t, 1] - zero_y
+        d = lines[t, 2:4]
+        spread, n, weigh = lines[t, 4], lines[t, 5], lines[t, 7]
+        r = line_misfit(m, d, spread, n, heading[t], R, focal, used, J) / weigh
+        for p in range(used):
+            J[p] /= weigh
+        a, b = starts[t], starts[t + 1]
+        if bending:
+            bow_terms(points[a:b], c, k, size, m, d, spread, weigh, off, doff, dm, dd)
+            v2 = -R[2, heading[t]]
+            qx = m[0] * v2 - focal * R[0, heading[t]]
+            qy = m[1] * v2 + focal * R[1, heading[t]]
+            scale = np.sqrt(n * spread) / (
+                np.sqrt(n * (qx * qx + qy * qy) + spread * v2 * v2) + 1e-12
+            ) / weigh  # fmt: skip
+            for p in range(4):
+                J[4 + p] = scale * (
+                    v2 * (dm[p, 0] * d[1] - dm[p, 1] * d[0]) + qx * dd[p, 1] - qy * dd[p, 0]
+                )
+        total = r * r + lines[t, 6]
+        chi[t] = total
+        weight = trust[t]
+        if width > 0.0:
+            many = (n - 1.0) * width * width
+            loss += weight * many * np.log1p(total / many)
+            weight /= 1.0 + total / many
+        else:
+            loss += weight * total
+        for p in range(used):
+            Jt[t, p] = J[p]
+            g[p] += weight * J[p] * r
+            for o in range(p + 1):
+                A[p, o] += weight * J[p] * J[o]
+        if bending and b - a > 2:
+            for i in range(b - a):
+                for p in range(4):
+                    g[4 + p] += weight * doff[i, p] * off[i]
+                    for o in range(p + 1):
+                        A[4 + p, 4 + o] += weight * doff[i, p] * doff[i, o]
+    for i in range(len(log_aspect)):
+        if np.isnan(log_aspect[i]):
+            continue
+        r = proportion(
+            corners[i], sides[i, 0], sides[i, 1], log_aspect[i], R, focal, c, k, size, used, J
+        )
+        weight = rect_trust[i]
+        if width > 0.0:
+            loss += weight * width * width * np.log1p(r * r / (width * width))
+            weight /= 1.0 + r * r / (width * width)
+        else:
+            loss += weight * r * r
+        for p in range(used):
+            g[p] += weight * J[p] * r
+            for o in range(p + 1):
+                A[p, o] += weight * J[p] * J[o]
+    for p in range(used):
+        for o in range(p):
+            A[o, p] = A[p, o]
+    return loss

@@ -1,0 +1,168 @@
+"""Levenberg-Marquardt over whichever parameters of a sighting are free."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numba import njit
+
+from .bend import folds
+from .lines import reduce
+from .misfit import FAST, PARAMETERS, turned
+from .normal import normal_equations
+
+Array = Any
+
+
+@njit(cache=True, nogil=True)
+def _prior_loss(at: Array, R: Array, prior: Array, weight: Array) -> float:
+    total = (weight[3] * R[0, 1]) ** 2
+    for p in range(PARAMETERS):
+        if weight[p] > 0.0 and p != 3:
+            total += (weight[p] * (at[p] - prior[p])) ** 2
+    return total
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def descent(A: Array, g: Array, free: Array, damping: float, step: Array) -> None:
+    """Solve (A + damping diag A) step = -g over the free parameters, by Cholesky."""
+    n = len(free)
+    L = np.zeros((PARAMETERS, PARAMETERS))
+    for i in range(n):
+        for j in range(i + 1):
+            total = A[free[i], free[j]]
+            if i == j:
+                total += damping * (A[free[i], free[i]] + 1e-9)
+            for k in range(j):
+                total -= L[i, k] * L[j, k]
+            L[i, j] = np.sqrt(max(total, 1e-18)) if i == j else total / L[j, j]
+    x = np.empty(PARAMETERS)
+    for i in range(n):
+        total = -g[free[i]]
+        for k in range(i):
+            total -= L[i, k] * x[k]
+        x[i] = total / L[i, i]
+    for i in range(n - 1, -1, -1):
+        total = x[i]
+        for k in range(i + 1, n):
+            total -= L[k, i] * x[k]
+        x[i] = total / L[i, i]
+    step[:] = 0.0
+    for i in range(n):
+        step[free[i]] = x[i]
+
+
+@njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
+def refine(
+    points: Array, starts: Array, heading: Array, trust: Array,
+    corners: Array, sides: Array, log_aspect: Array, rect_trust: Array,
+    log_focal: float, R: Array, c: Array, k: Array, size: float, farthest: float,
+    prior: Array, prior_weight: Array, free: Array, width: float, steps: int, enough: float,
+    lines: Array, chi: Array, Jt: Array, A: Array,
+) -> tuple[float, Array, float]:  # fmt: skip
+    """Levenberg-Marquardt from one start.
+
+    prior, prior_weight (8,): a value for each parameter and what a unit of it is worth in px; 0
+    for none. A rotation has no prior, but the third turn's weight is that of a level horizon.
+    free: the indices of the parameters that move. c and k are moved in place. Fills
+    chi, Jt and A (without priors) as they are where it ends. It ends when a step gains less than
+    the share `enough` of the loss. Returns log focal, R and the loss.
+    """
+    used = 4
+    if len(free) > 0 and free[len(free) - 1] >= 4:
+        used = PARAMETERS
+    bending = (len(free) > 0 and free[len(free) - 1] >= 6) or (
+        (k[0] != 0.0 or k[1] != 0.0) and len(free) > 0 and free[len(free) - 1] >= 4
+    )
+    damping = 1e-3
+    g, step = np.empty(PARAMETERS), np.zeros(PARAMETERS)
+    An, gn = np.empty((PARAMETERS, PARAMETERS)), np.empty(PARAMETERS)
+    chin, Jn = np.empty(len(heading)), np.empty((len(heading), PARAMETERS))
+    loss = normal_equations(
+        points, starts, heading, trust, corners, sides, log_aspect, rect_trust, log_focal, R, c, k,
+        size, width, bending, used, lines, chi, Jt, A, g,
+    )  # fmt: skip
+    at = np.array([log_focal, 0.0, 0.0, 0.0, c[0], c[1], k[0], k[1]])
+    loss += _prior_loss(at, R, prior, prior_weight)
+    cn, kn, H = np.empty(2), np.empty(2), np.empty((PARAMETERS, PARAMETERS))
+    for _ in range(steps):
+        H[:] = A
+        for p in range(PARAMETERS):
+            if prior_weight[p] > 0.0 and p != 3:
+                H[p, p] += prior_weight[p] ** 2
+                g[p] += prior_weight[p] ** 2 * (at[p] - prior[p])
+        if prior_weight[3] > 0.0:  # Up's sideways lean, R[0, 1], turns with the 2nd and 3rd
+            much, lean2, lean3 = prior_weight[3] ** 2, R[2, 1], -R[1, 1]
+            H[2, 2] += much * lean2 * lean2
+            H[2, 3] += much * lean2 * lean3
+            H[3, 2] += much * lean2 * lean3
+            H[3, 3] += much * lean3 * lean3
+            g[2] += much * lean2 * R[0, 1]
+            g[3] += much * lean3 * R[0, 1]
+        better = False
+        gain, new = 0.0, loss
+        for _try in range(8):
+            descent(H, g, free, damping, step)
+            if abs(step[0]) > 0.7:
+                step *= 0.7 / abs(step[0])
+            lf = min(max(log_focal + step[0], 2.0), 16.0)
+            Rn = turned(R, step[1:4])
+            cn[0], cn[1] = at[4] + step[4], at[5] + step[5]
+            kn[0], kn[1] = at[6] + step[6], at[7] + step[7]
+            if (kn[0] != at[6] or kn[1] != at[7]) and folds(kn[0], kn[1], farthest):
+                damping *= 8.0
+                continue
+            new = normal_equations(
+                points, starts, heading, trust, corners, sides, log_aspect, rect_trust, lf, Rn,
+                cn, kn, size, width, bending, used, lines, chin, Jn, An, gn,
+            )  # fmt: skip
+            atn = np.array([lf, 0.0, 0.0, 0.0, cn[0], cn[1], kn[0], kn[1]])
+            new += _prior_loss(atn, Rn, prior, prior_weight)
+            if new < loss:
+                better = True
+                break
+            damping *= 8.0
+        if not better:
+            break
+        gain = loss - new
+        log_focal, R, loss = lf, Rn, new
+        at[:] = atn
+        c[:] = cn
+        k[:] = kn
+        chi[:] = chin
+        Jt[:] = Jn
+        A[:] = An
+        g[:] = gn
+        damping = max(damping * 0.1, 1e-9)
+        if gain < 1e-12 + enough * loss:
+            break
+    if bending:  # the lines as they are where it ended
+        reduce(
+            points, starts, c, k, size, lines[:, 0:2], lines[:, 2:4], lines[:, 4], lines[:, 5],
+            lines[:, 6], lines[:, 7],
+        )  # fmt: skip
+    return log_focal, R, loss
+
+
+@njit(cache=True, nogil=True)
+def inverted(A: Array, out: Array) -> bool:
+    """The inverse of a symmetric matrix into out; False where it has no well-founded one."""
+    n = len(A)
+    scale = np.empty(n)
+    for i in range(n):
+        scale[i] = np.sqrt(max(A[i, i], 1e-12))
+    scaled = np.empty((n, n))
+    for i in range(n):
+        for j in range(n):
+            scaled[i, j] = A[i, j] / (scale[i] * scale[j])
+    values, vectors = np.linalg.eigh(scaled)
+    if values[0] < 1e-11 * values[n - 1]:
+        return False
+    for i in range(n):
+        for j in range(n):
+            total = 0.0
+            for k in range(n):
+                total += vectors[i, k] * vectors[j, k] / values[k]
+            out[i, j] = total / (scale[i] * scale[j])
+    return True
