@@ -31,6 +31,9 @@ DETECTED_AT = 1800  # px: the longer side of the picture in which segments are l
 SHORTEST = 0.022  # of the longer side
 MOST_EDGES = 500
 TRIALS = 4000
+AGREEING = 0.4  # of all edges must run along the headings, or nothing is claimed
+LEAST_AGREEING = 12
+UNUSUAL = 0.04  # how much less a focal length an octave from the usual is believed
 AGREES = np.sin(np.radians(1.2))
 SOLVED_FROM = 14  # edges a heading, for an unattended camera
 APART = 0.012  # of the longer side: nearer edges of one heading say the same twice
@@ -237,6 +240,8 @@ def _best_camera(
             score = _agreement(m, d, length, R, f, AGREES, which)
             if not found:
                 score *= 0.97
+            octaves = np.log2(f / (2.0 * size))  # an ordinary lens is likelier than a long one
+            score /= 1.0 + UNUSUAL * octaves * octaves
             if score > best:
                 best, best_f, best_R = score, f, R
     return best_f, best_R
@@ -276,6 +281,13 @@ def _unattended(found: Found) -> tuple[Lens | Unsettled, NDArray[np.int64]]:
         )  # fmt: skip
         lens = answer
         if isinstance(answer, Unsettled):
+            break
+        agreeing = int((which >= 0).sum())
+        if agreeing < max(AGREEING * count, LEAST_AGREEING):
+            lens = Unsettled(
+                "The edges that were found do not run along three headings. Trace them by hand, or "
+                "sight by eye."
+            )
             break
         focal, rotation = answer.focal_px, answer.rotation
     return lens, which
