@@ -2,13 +2,17 @@
 
 import json
 import time
+from dataclasses import replace
 
+import cv2
 import numpy as np
 import pytest
 from typer.testing import CliRunner
 
 from jade_lantern.cli import app
+from jade_lantern.core.camera import Camera, rotation_of
 from jade_lantern.core.sight.request import answered
+from jade_lantern.demo.made import HEIGHT, WIDTH, bent_by, made_traces
 from jade_lantern.demo.project import DATUM, EDGES, seen
 from jade_lantern.demo.world import EYE_HEIGHT_M, lens
 
@@ -90,3 +94,82 @@ def test_three_hundred_requests_are_answered_while_one_waits(tmp_path):
     done = CliRunner().invoke(app, ["sight", str(many)])
     assert len(done.stdout.splitlines()) == 300
     assert time.monotonic() - start < 60  # a guard against a blow-up, not a measure
+
+
+def test_every_kind_of_still_is_answered_from_the_command_line(still_file):
+    rng = np.random.default_rng(5)
+    camera = Camera.centred(WIDTH, HEIGHT, 1400.0, rotation_of(20, 2, 40), np.zeros(3))
+    camera = replace(camera, cx=camera.cx + 90, cy=camera.cy - 60)
+    exact = made_traces(rng, camera, 24, 7)
+    size = {"width": WIDTH, "height": HEIGHT}
+    traces = [{"heading": h, "points": p} for h, p in exact]
+
+    def asked(**more):
+        return answered({"image": size, "traces": traces, **more})
+
+    free = asked(principal_point="solve")
+    assert free["principal_point"] == pytest.approx([camera.cx, camera.cy], abs=1)
+    assert 0 < free["principal_point_sigma"][0] < 50
+    given = asked(principal_point=[camera.cx, camera.cy])
+    assert given["focal_px"] == pytest.approx(1400, rel=1e-4)
+    assert given["tilt_deg"] == pytest.approx(20, abs=1e-3)
+    assert 0 < given["tilt_deg_sigma"] < 1
+    assert 0 < given["roll_deg_sigma"] < 1
+
+    middle = replace(camera, cx=WIDTH / 2, cy=HEIGHT / 2)
+    curved = bent_by(made_traces(rng, middle, 24, 7), middle, -0.08)
+    kept = [t for t in curved if all(0 <= x <= WIDTH and 0 <= y <= HEIGHT for x, y in t[1])]
+    bow = {"image": size, "traces": [{"heading": h, "points": p} for h, p in kept]}
+    solved = answered({**bow, "lens": "solve"})
+    assert solved["lens"]["k1"] == pytest.approx(-0.08, abs=0.005)
+    assert solved["lens"]["k1_sigma"] > 0
+    typed = answered({**bow, "lens": {"k1": -0.08, "k2": 0}})
+    assert typed["focal_px"] == pytest.approx(1400, rel=1e-3)
+    assert answered({**bow, "lens": {"k1": -4}})["error"].startswith("With k1")
+
+    doubted = [{**t, "trust": 0.0} if t["heading"] == "away" else t for t in traces]
+    assert "focal_px" in answered({"image": size, "traces": doubted, "focal_px": None})
+
+
+def test_rectangles_and_upright_tapes_are_answered():
+    camera = Camera.centred(WIDTH, HEIGHT, 1500.0, rotation_of(-6, 0, 30), np.array([0, 1.6, 0]))
+
+    def seen(*points):
+        return camera.project(np.array(points, float))[0].tolist()
+
+    floor = seen((2, 0, -5), (4, 0, -5), (4, 0, -6), (2, 0, -6))
+    wall = seen((2, 0, -6), (4, 0, -6), (4, 2.5, -6), (2, 2.5, -6))
+    out = answered(
+        {
+            "image": {"width": WIDTH, "height": HEIGHT},
+            "rectangles": [
+                {"points": floor, "aspect": 2.0, "headings": ["across", "away"]},
+                {"points": wall, "aspect": 0.8},
+            ],
+            "datum": seen((2, 0, -5))[0],
+            "tapes": [{"points": seen((2, 0, -6), (2, 2.5, -6)), "length_m": 2.5, "on": "up"}],
+        }
+    )
+    assert out["focal_px"] == pytest.approx(1500, rel=1e-4)
+    assert out["position"] == pytest.approx([-2, 1.6, 5], abs=1e-3)
+    assert set(out["rectangles"][1]["headings"]) == {"across", "up"}
+    assert out["advice"]["heading"] in ("across", "up", "away")
+    assert out["advice"]["focal_px_sigma_then"] < out["focal_px_sigma"]
+
+
+def test_a_picture_is_sighted_by_its_own_edges(still_file, tmp_path):
+    truth = lens()
+    empty = tmp_path / "grey.png"
+    cv2.imwrite(str(empty), np.full((200, 300, 3), 128, np.uint8))
+    cut = tmp_path / "cut.png"
+    cut.write_bytes(still_file.read_bytes()[:5000])
+    done = CliRunner().invoke(app, ["sight", str(still_file), str(empty), str(cut)])
+    first, second, third = (json.loads(line) for line in done.stdout.splitlines())
+    assert first["focal_px"] == pytest.approx(truth.focal_px, rel=0.03)
+    assert first["tilt_deg"] == pytest.approx(4.2, abs=0.5)
+    assert first["roll_deg"] == pytest.approx(0.9, abs=0.5)
+    assert len(first["traces"]) > 12
+    assert {"misfit_px", "disagrees", "heading", "points"} <= set(first["traces"][0])
+    assert "edges" in second["error"]
+    assert "error" in third
+    assert done.exit_code == 1

@@ -29,6 +29,31 @@ def any_change(chance: random.Random) -> dict:
             {"verb": "AddTape", "points": [point(), point()], "length_m": number()},
             {"verb": "SetFocal", "focal": {"value": number(), "sigma": number()}},
             {"verb": "SetLock", "locked": chance.random() < 0.3},
+            {"verb": "DrawTrace", "heading": "up", "points": [point(), point()], "reach": number(),
+             "by_direction": chance.random() < 0.5},
+            {"verb": "PullTraceEnd", "trace": "trace-3", "end": 1, "to": point(), "reach": 4},
+            {"verb": "FollowEdge", "trace": chance.choice(["trace-4", "trace-99"]), "reach": 8},
+            {"verb": "TakeSpread"},
+            {"verb": "TakeAdvised"},
+            {"verb": "LayRectangle", "points": [point() for _ in range(4)], "aspect": number()},
+            {"verb": "TrustHeading", "heading": "across", "trust": number()},
+            {"verb": "SetPrincipal", "principal": chance.choice([None, "solve", point()])},
+            {"verb": "SetBend", "bend": chance.choice([None, "solve", {"k1": number()}])},
+            {"verb": "GiveFocal", "focal_mm": number(), "crop": number()},
+            {"verb": "StartByEye"},
+            {"verb": "SetByEye", "by_eye": None},
+            {"verb": "PullByEye", "what": chance.choice(["horizon", "tilt", "ground", "focal"]),
+             "start": point(), "end": point()},
+            {"verb": "SetLevel", "level": chance.random() < 0.3},
+            {"verb": "TurnWays", "by": chance.choice(["left", "right", "round", "swap"])},
+            {"verb": "MarkCorner", "traces": ["trace-1", chance.choice(["trace-5", "trace-88"])]},
+            {"verb": "SetDistance", "metres": chance.choice([None, number()])},
+            {"verb": "LayTape", "points": [point(), point()], "length_m": number(),
+             "on": chance.choice(["ground", "up", "proxy"])},
+            {"verb": "KeepSighting", "name": chance.choice(["a", ""])},
+            {"verb": "UseSighting", "kept": "sighting-36"},
+            {"verb": "GoBackToBuilt"},
+            {"verb": "AcceptSighting"},
             {"verb": "Stand", "kind": chance.choice(["card", "box", "drum", "floor"]),
              "feet": [point() for _ in range(chance.choice([1, 2, 3]))], "top": point()},
             {"verb": "Slide", "proxy": proxy, "start": point(), "end": point()},
@@ -52,7 +77,7 @@ def any_change(chance: random.Random) -> dict:
 def test_any_change_is_kept_or_refused_in_words(api, project):
     chance = random.Random(1)
     revision, kept, refused = 0, 0, 0
-    for _ in range(400):
+    for _ in range(600):
         change = any_change(chance)
         tried = api.post(f"projects/{project.pk}/tries", base=revision, change=change)
         answer = api.keep(project.pk, revision, **change)

@@ -30,8 +30,8 @@ def _camera(mm: float, tilt: float, roll: float, yaw: float) -> Camera:
 
 
 # the hand that drew the footbridge set the lines that go away by another eye than the rest
-DRAWN_BY = _camera(35, -3.0, 0.0, 32.0)
-AWAY_DRAWN_BY = _camera(26, -3.0, 0.0, 32.0)
+DRAWN_BY = _camera(33, -9.0, 0.0, 32.0)
+AWAY_DRAWN_BY = _camera(19, -9.0, 0.0, 32.0)
 # looking straight along the quay, level: one finite vanishing point
 STREET = _camera(30, 0.0, 0.0, 0.0)
 # looking up at the gables: three finite vanishing points
@@ -48,7 +48,7 @@ def _bridge() -> list[tuple[Heading, tuple[float, float, float], float]]:
         for y in (0.4, 0.62, 1.5):
             out.append(("away", (x, y, -4.6), 9.0))
         for i in range(7):
-            out.append(("up", (x, 0.0, -4.6 - 1.5 * i), 1.75))
+            out.append(("up", (x, -0.8, -4.6 - 1.5 * i), 2.55))
     for i in range(19):
         out.append(("across", (near, 0.62, -4.6 - 0.5 * i), far - near))
     for i in range(4):

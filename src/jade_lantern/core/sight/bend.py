@@ -28,7 +28,7 @@ def straight_radius(bent: float, k1: float, k2: float) -> float:
         r2 = r * r
         grow = max(1.0 + r2 * (3.0 * k1 + 5.0 * k2 * r2), 0.05)
         step = (r * (1.0 + r2 * (k1 + k2 * r2)) - bent) / grow
-        r = max(r - step, 0.0)
+        r = min(max(r - step, 0.0), 20.0)
         if abs(step) < 1e-13:
             break
     return r
@@ -39,7 +39,7 @@ def folds(k1: float, k2: float, farthest: float) -> bool:
     """Whether the model turns back on itself before the farthest bent radius."""
     end = straight_radius(farthest, k1, k2)
     r2 = end * end
-    if abs(end * (1.0 + r2 * (k1 + k2 * r2)) - farthest) > 1e-6:
+    if not abs(end * (1.0 + r2 * (k1 + k2 * r2)) - farthest) <= 1e-6:
         return True
     for i in range(1, 17):
         r2 = (end * i / 16.0) ** 2

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 from numba import njit
 
+from .bend import folds
 from .lines import reduce
 from .misfit import PARAMETERS, turned, vanishing
 from .refine import inverted, refine
@@ -100,6 +101,8 @@ def bow_alone(points: Array, starts: Array, size: float, farthest: float, lines:
         step = (high - low) / 24.0
         for i in range(25):
             k[0] = low + i * step
+            if folds(k[0], 0.0, farthest):
+                continue
             reduce(
                 points, starts, c, k, size, lines[:, 0:2], lines[:, 2:4], lines[:, 4],
                 lines[:, 5], lines[:, 6], lines[:, 7],

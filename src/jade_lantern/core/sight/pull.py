@@ -123,11 +123,11 @@ def pulled(
             weight[s] = 0.0
             if at < 0 or top < LEAST_STEP or at <= STEPS - room or at >= STEPS + room:
                 continue
-            # the middle of the step's own mass
+            # the middle of the step's own mass: of all of it, for a pixel's share shifts it
             mass, moment = 0.0, 0.0
-            for k in range(max(at - 4, 0), min(at + 5, 2 * STEPS + 1)):
-                v = sign * steps[s, k] - 0.3 * top
-                if v > 0.0:
+            for k in range(max(at - 7, 0), min(at + 8, 2 * STEPS + 1)):
+                v = sign * steps[s, k]
+                if v > 0.08 * top:
                     mass += v
                     moment += v * (k - STEPS) * fine
             where[s] = moment / mass
