@@ -20,7 +20,7 @@ from ..core.sight.reading import Reading, reading
 
 class HandleShown(BaseModel):
     role: str
-    at: Point3
+    at: tuple[float, float, float]
 
 
 class ProxyShown(BaseModel):

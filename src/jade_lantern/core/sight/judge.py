@@ -99,8 +99,8 @@ def bow_alone(points: Array, starts: Array, size: float, farthest: float, lines:
     low, high = -0.45, 0.9
     for _ in range(4):
         step = (high - low) / 24.0
-        for i in range(25):
-            k[0] = low + i * step
+        for i in range(-1, 25):
+            k[0] = low + i * step if i >= 0 else 0.0  # straight, where nothing tells otherwise
             if folds(k[0], 0.0, farthest):
                 continue
             reduce(
@@ -110,7 +110,7 @@ def bow_alone(points: Array, starts: Array, size: float, farthest: float, lines:
             total = 0.0
             for t in range(len(lines)):
                 total += lines[t, 6]
-            if total < least:
+            if total < least * (1.0 - 1e-9):
                 best, least = k[0], total
         low, high = best - 1.5 * step, best + 1.5 * step
     return best

@@ -23,7 +23,14 @@ WAYS: tuple[tuple[Heading, Heading], ...] = (
 
 
 def in_order(points: Corners) -> Corners:
-    """The corners in order round their middle, beginning with the first; sides never cross."""
+    """The corners in order round their middle, beginning with the first, so that sides never
+    cross; the order they came in where that is one already."""
+    turns = []
+    for i in range(4):
+        (ax, ay), (bx, by), (cx, cy) = points[i], points[(i + 1) % 4], points[(i + 2) % 4]
+        turns.append((bx - ax) * (cy - by) - (by - ay) * (cx - bx))
+    if min(turns) > 0 or max(turns) < 0:
+        return points
     middle = np.mean(points, axis=0)
     turn = [math.atan2(p[1] - middle[1], p[0] - middle[0]) for p in points]
     order = sorted(range(4), key=lambda i: (turn[i] - turn[0]) % (2 * math.pi))

@@ -156,6 +156,8 @@ def inverted(A: Array, out: Array) -> bool:
     for i in range(n):
         for j in range(n):
             scaled[i, j] = A[i, j] / (scale[i] * scale[j])
+            if not np.isfinite(scaled[i, j]):
+                return False
     values, vectors = np.linalg.eigh(scaled)
     if values[0] < 1e-11 * values[n - 1]:
         return False

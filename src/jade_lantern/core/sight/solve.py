@@ -144,7 +144,10 @@ def lens_of(sighting: Sighting, width: int, height: int) -> Lens | Unsettled:
 def _answer(sighting: Sighting, width: int, height: int) -> Lens | Unsettled:
     if sighting.by_eye is not None:
         return _by_eye(sighting.by_eye, width, height)
-    lens = _traced(sighting, width, height)
+    try:
+        lens = _traced(sighting, width, height)
+    except Refusal as error:
+        return Unsettled(str(error))
     if sighting.backward and isinstance(lens, Lens):
         return replace(lens, rotation=lens.rotation * np.array([-1.0, 1.0, -1.0]))
     return lens
@@ -312,7 +315,7 @@ class _Asked:
                 if folds(inner[0], inner[1], self.farthest()):
                     raise Refusal(
                         f"With k1 {k1:g} and k2 {k2:g} the picture folds over before its corners: "
-                        "such a lens cannot be. Nothing was changed."
+                        "such a lens cannot be."
                     )
                 done = np.allclose(inner, self.prior[6:8], rtol=1e-6, atol=1e-9)
                 self.prior[6:8] = inner

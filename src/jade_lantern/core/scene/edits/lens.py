@@ -11,12 +11,17 @@ from ..model import Bend, ByEye, Flattened, FocalHint, Plate, Point2, Scene, Sig
 from .edit import Edit
 from .sighting import SightEdit, check_inside
 
+SHORTEST_FOCAL, LONGEST_FOCAL = 0.05, 200.0  # of the plate's longer side
+
 
 class SetFocal(SightEdit):
     verb: Literal["SetFocal"] = "SetFocal"
     focal: FocalHint | None
 
     def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
+        size = max(scene.plate.width, scene.plate.height)
+        if self.focal and not SHORTEST_FOCAL * size <= self.focal.value <= LONGEST_FOCAL * size:
+            raise Refusal("No lens has such a focal length. Check the number and what it is in.")
         return sighting.model_copy(update={"focal": self.focal})
 
     @property

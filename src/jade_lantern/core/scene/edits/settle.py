@@ -8,6 +8,7 @@ from typing import Any, Literal
 
 from pydantic import Field
 
+from ...refusal import Refusal
 from ..model import (
     Heading,
     Id,
@@ -25,6 +26,7 @@ from ..model import (
 from .edit import Edit, numbered, swapped, the_one, without
 from .sighting import SightEdit, check_inside, check_line
 
+FARTHEST_M = 1e6
 OTHER: dict[Heading, Heading] = {"across": "away", "away": "across", "up": "up"}
 
 
@@ -211,6 +213,11 @@ class Resettle(Edit):
             for f in ("width_m", "depth_m", "height_m", "radius_m", "distance_m")
             if hasattr(proxy, f)
         }
+        if max(numbers.values()) > FARTHEST_M or min(numbers.values()) < 1e-9:
+            raise Refusal(
+                "With this size what stands in the world would be out of all measure, so nothing "
+                "was changed. Check the number."
+            )
         if isinstance(proxy, Stood):
             numbers["x"], numbers["level_m"], numbers["z"] = self._moved(
                 (proxy.x, proxy.level_m, proxy.z)

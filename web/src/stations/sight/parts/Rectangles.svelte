@@ -54,8 +54,9 @@
           <option value={w.join()}>{NAMES[w[0]]} × {NAMES[w[1]]}</option>
         {/each}
       </select>
-      <span class="num text-right text-[12px] whitespace-nowrap" class:text-warning={read?.disagrees}
-        >{read ? `${plain(read.misfit_px, 1)} px` : '—'}</span
+      <span
+        class="num text-right text-[12px] whitespace-nowrap"
+        class:text-warning={read?.disagrees}>{read ? `${plain(read.misfit_px, 1)} px` : '—'}</span
       >
       {#if !locked}<button
           class="px-1 text-quiet hover:text-warning"

@@ -42,7 +42,7 @@
   {#if sighting.eye_height_m && !locked}
     <button
       class="px-1 text-quiet hover:text-warning"
-      aria-label="Leave the eye height open"
+      aria-label="Leave this length open"
       onclick={() => project.keep({ verb: 'SetEyeHeight', metres: null })}>✕</button
     >
   {/if}
@@ -66,7 +66,7 @@
   {#if sighting.distance_m && !locked}
     <button
       class="px-1 text-quiet hover:text-warning"
-      aria-label="Leave the distance open"
+      aria-label="Leave this distance open"
       onclick={() => project.keep({ verb: 'SetDistance', metres: null })}>✕</button
     >
   {/if}
