@@ -62,8 +62,14 @@ $(BUILT): $(STAMPS)/web $(shell find web/src web/public -type f) web/index.html 
 	cd web && npm run --silent build -- --logLevel warn
 	@touch $@
 
+# a kernel's cache does not know of a change in a file that it inlines from
+$(STAMPS)/kernels: $(shell grep -rlE '^from numba|^import numba' src --include='*.py')
+	@mkdir -p $(STAMPS)
+	@find src -name '*.nb[ic]' -delete
+	@touch $@
+
 # kernels are compiled and the demo still is painted here, so that nothing stalls later
-$(STAMPS)/warm: $(STAMPS)/python $(shell find src -name '*.py')
+$(STAMPS)/warm: $(STAMPS)/python $(STAMPS)/kernels $(shell find src -name '*.py')
 	$(BIN)/jade-lantern warm
 	@touch $@
 

@@ -51,7 +51,36 @@ def main(address: str) -> None:
                 page.get_by_role("slider", name="Frame").press("End")
             page.wait_for_timeout(900)
             page.screenshot(path=FOLDER / f"{station.lower()}.png")
+        hard_stills(page, address)
         browser.close()
+
+
+def hard_stills(page: Page, address: str) -> None:
+    """Sight at its start, and on the two companions."""
+    for name, file in (
+        ("Lantern Quay, untouched 1920", "sight-edges"),
+        ("The round bay 1500", "sight-by-eye"),
+        ("Footbridge, drawn 1500", "sight-disagreement"),
+    ):
+        page.goto(address)
+        page.get_by_role("link", name=name).click()
+        settle(page)
+        page.get_by_role("link", name="Sight", exact=True).click()
+        settle(page)
+        page.get_by_text("Looking for straight edges").wait_for(state="detached")
+        if file == "sight-by-eye":
+            page.get_by_role("button", name="By eye").click()
+            page.get_by_role("button", name="Sight by eye").click()
+        if file == "sight-disagreement":
+            page.get_by_role("button", name="Take a good spread").click()
+            page.get_by_role("button", name="Overview").click()
+            page.get_by_role("button", name="Trust").click()
+            page.get_by_role("button", name="Show what each two say").click()
+        page.wait_for_timeout(1500)
+        page.screenshot(path=FOLDER / f"{file}.png")
+        if file != "sight-edges":
+            page.get_by_role("button", name="Undo").click()
+            page.wait_for_timeout(600)
 
 
 if __name__ == "__main__":

@@ -95,9 +95,9 @@ def bridge_drawing() -> Picture:
         p, q = (tuple(round(v * 2 * 16) for v in end) for end in (a, b))
         cv2.line(ink, p, q, 255, 5, cv2.LINE_AA, 4)
     for i in range(60):  # ripples under it, drawn freely
-        x, w = rng.uniform(0, WIDTH * 2), rng.uniform(60, 260)
+        x, w = rng.uniform(0, WIDTH * 2), rng.uniform(22, 58)
         at = (int(x), int(HEIGHT * 2 * rng.uniform(0.78, 0.98)))
-        cv2.ellipse(ink, at, (int(w), 9), 0, 200 + 3 * (i % 9), 320, 150, 2, cv2.LINE_AA)
+        cv2.ellipse(ink, at, (int(w), 13), 0, 190 + 3 * (i % 9), 350, 150, 2, cv2.LINE_AA)
     shade = cv2.resize(ink, (WIDTH, HEIGHT), interpolation=cv2.INTER_AREA)[..., None] / 255.0
     out = paper * (1 - 0.78 * shade) + np.array([62.0, 44, 34]) * 0.78 * shade
     return np.asarray(np.clip(out, 0, 255), np.uint8)

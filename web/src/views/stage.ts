@@ -156,10 +156,13 @@ export class Stage {
       p[second] = b;
       return p;
     };
+    // in short pieces, so that only what is behind the camera is lost of a line
     for (let a = left; a <= right + step / 2; a += step)
-      along[second].push(...point(a, low), ...point(a, high));
+      for (let b = low; b < high - step / 2; b += step)
+        along[second].push(...point(a, b), ...point(a, b + step));
     for (let b = low; b <= high + step / 2; b += step)
-      along[first].push(...point(left, b), ...point(right, b));
+      for (let a = left; a < right - step / 2; a += step)
+        along[first].push(...point(a, b), ...point(a + step, b));
     const lines = (points: number[], material: LineBasicMaterial) => {
       const g = new BufferGeometry();
       g.setAttribute('position', new BufferAttribute(new Float32Array(points), 3));

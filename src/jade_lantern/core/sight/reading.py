@@ -295,8 +295,11 @@ def verdict_of(
     if fit > 4:
         return "Rough", (
             f"{note}The traces disagree by {lens.fit_px:.1f} px: see under Trust what each two "
-            "headings say, and trust some less."
+            "headings say, and trust some less; or the picture is cropped or bent: see under Lens."
         )
+    absent = [NAMES[h.heading] for h in headings if not h.count]
+    if absent and share <= 0.02 and fit <= 1.6:
+        return "Fair", f"{note}Nothing is traced along {absent[0]}, so nothing checks the rest."
     if share > 0.02 or fit > 1.6:
         return "Fair", f"{note}Good enough to block; {weak} is the weak one."
     if strength < FEW:
