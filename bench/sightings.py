@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from jade_lantern.core.camera import Camera, rotation_of
-from jade_lantern.core.sight.solve import OPEN_FOCAL, Lens, solve
+from jade_lantern.core.sight.solve import OPEN_FOCAL, Lens, information, solve
 from jade_lantern.demo.made import (
     HEIGHT,
     WIDTH,
@@ -109,8 +109,6 @@ def gross() -> tuple[float, float, float]:
 def one_finite_point() -> float:
     """Looking straight along Away: Across and Up run parallel in the picture. The tilt's error,
     with the focal length given, over its bound."""
-    from jade_lantern.core.sight.solve import information
-
     rng = np.random.default_rng(13)
     errors = []
     for _ in range(CAMERAS):
@@ -130,11 +128,11 @@ def free_centre() -> float:
     """Three finite vanishing points, the principal point off the middle and unknown."""
     rng = np.random.default_rng(14)
     errors: list[float] = []
-    while len(errors) < CAMERAS:
+    while len(errors) < 10 * CAMERAS:
         camera = shifted(rng)
         exact = made_traces(rng, camera, 18)
         least = bound(camera, exact, NOISE_PX, (0, 1, 2, 3, 4, 5))
-        if least > 0.05:  # where the three points carry it
+        if least > 0.03:  # where the three points carry it
             continue
         lens = solve(shaken(rng, exact, NOISE_PX), WIDTH, HEIGHT, principal="solve")
         far = 10.0
@@ -164,7 +162,7 @@ def bent() -> float:
     while len(errors) < CAMERAS:
         camera = made_camera(rng)
         exact = made_traces(rng, camera, TRACES, 7)
-        k1 = rng.uniform(-0.25, 0.15) * (2 * camera.focal_px / WIDTH) ** 2 * 0.5
+        k1 = rng.uniform(-0.18, 0.15) * (2 * camera.focal_px / WIDTH) ** 2 * 0.5
         curved = bent_by(exact, camera, k1)
         if any(not (0 <= x <= WIDTH and 0 <= y <= HEIGHT) for _, ps in curved for x, y in ps):
             curved = [t for t in curved if _inside(t)]

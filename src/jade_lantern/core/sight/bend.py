@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 Array = Any
 
-LEAST_GROWTH = 0.15  # the bent radius must still grow at least so fast with the straight one
+LEAST_GROWTH = 0.03  # the bent radius must still grow at least so fast with the straight one
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
@@ -26,7 +26,7 @@ def straight_radius(bent: float, k1: float, k2: float) -> float:
     r = bent
     for _ in range(20):
         r2 = r * r
-        grow = max(1.0 + r2 * (3.0 * k1 + 5.0 * k2 * r2), 0.05)
+        grow = max(1.0 + r2 * (3.0 * k1 + 5.0 * k2 * r2), 0.02)
         step = (r * (1.0 + r2 * (k1 + k2 * r2)) - bent) / grow
         r = min(max(r - step, 0.0), 20.0)
         if abs(step) < 1e-13:
