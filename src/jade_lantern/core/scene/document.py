@@ -30,6 +30,8 @@ def read(text: str | bytes) -> Scene:
         raise Refusal(
             f"This scene is of version {data['version']}; this program reads up to {VERSION}."
         )
+    if data["version"] == 1:
+        data["version"] = 2  # what came since has a value that means it is not there
     try:
         return Scene.model_validate(data)
     except ValidationError as error:

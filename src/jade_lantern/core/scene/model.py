@@ -6,7 +6,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-VERSION = 1
+VERSION = 2  # 1 knew traces, tapes on the ground and eye height only
 
 Number = Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)]
 Length = Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)]
@@ -257,7 +257,7 @@ class Scene(Value):
     """A project at one moment. built_on is the sighting that its proxies were stood under, where
     that is not the sighting as it is now."""
 
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     name: Name
     plate: Plate
     sighting: Sighting = Sighting()

@@ -2073,10 +2073,10 @@ export interface components {
             sighting: components["schemas"]["Sighting"];
             /**
              * Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            version: 1;
+            version: 2;
         };
         /** SensorOut */
         SensorOut: {

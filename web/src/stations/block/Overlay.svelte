@@ -27,6 +27,14 @@
   );
 </script>
 
+{#if blockHand.kind}
+  {#each open.reading?.corners ?? [] as c (c.id)}
+    {#if c.at}
+      {@const [x, y] = view(c.at as Point)}
+      <path d="M{x} {y - 8}l8 8l-8 8l-8 -8z" fill="none" stroke="#dfe8e4" stroke-width="1.6" />
+    {/if}
+  {/each}
+{/if}
 {#if line.length > 1}
   <polyline
     points={line.join(' ')}

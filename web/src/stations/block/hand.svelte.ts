@@ -4,6 +4,7 @@ import { project } from '../../lib/project.svelte';
 import { onLevel, type Point } from '../../views/camera';
 import { far, type Hand } from '../../views/hand';
 import type { Change } from '../../lib/api/client';
+import { sightHand } from '../sight/hand.svelte';
 
 export type Kind = 'floor' | 'card' | 'box' | 'drum';
 const FEET: Record<Kind, number> = { floor: 2, card: 2, box: 3, drum: 2 };
@@ -115,7 +116,7 @@ class BlockHand implements Hand {
   }
 
   #pick(at: Point) {
-    const picks = [...this.picks, at];
+    const picks = [...this.picks, sightHand.caught(at)]; // a corner marked in Sight holds it
     const need = FEET[this.kind!] + (this.kind === 'floor' ? 0 : 1);
     if (picks.length >= need) this.#stand(picks);
     else this.picks = picks;

@@ -84,13 +84,3 @@
     N takes it: ± {plain(advice.focal_sigma_then * mm, 2)} mm
   </text>
 {/if}
-
-<style>
-  .note {
-    font-size: 12px;
-    paint-order: stroke;
-    stroke: #0c1110b0;
-    stroke-width: 3px;
-    pointer-events: none;
-  }
-</style>

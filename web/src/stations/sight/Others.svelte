@@ -98,13 +98,3 @@
     />
   {/if}
 {/if}
-
-<style>
-  .note {
-    font-size: 12px;
-    paint-order: stroke;
-    stroke: #0c1110b0;
-    stroke-width: 3px;
-    pointer-events: none;
-  }
-</style>

@@ -387,13 +387,3 @@
 {#if sighting?.by_eye && !sighting.locked}
   <EyeHandles {win} />
 {/if}
-
-<style>
-  .note {
-    font-size: 12px;
-    paint-order: stroke;
-    stroke: #0c1110b0;
-    stroke-width: 3px;
-    pointer-events: none;
-  }
-</style>

@@ -48,15 +48,15 @@ class SightHand implements Hand {
     const tool = desk.tool;
     if (tool === 'trace' || tool === 'tape') {
       if (this.draft) this.#finish(inside);
-      else this.draft = { from: this.#caught(inside), to: inside };
+      else this.draft = { from: this.caught(inside), to: inside };
       return true;
     }
     if (tool === 'rectangle') {
-      this.#corner(this.#caught(inside));
+      this.#corner(this.caught(inside));
       return true;
     }
     if (tool === 'datum') {
-      this.held = { kind: 'datum', to: this.#caught(inside) };
+      this.held = { kind: 'datum', to: this.caught(inside) };
       return true;
     }
     if (tool === 'take') {
@@ -102,7 +102,7 @@ class SightHand implements Hand {
       return;
     }
     if (this.draft) {
-      const to = desk.tool === 'tape' ? this.#caught(inside) : inside;
+      const to = desk.tool === 'tape' ? this.caught(inside) : inside;
       this.draft = { ...this.draft, to };
       const change = this.#drawn();
       if (change) project.try(change);
@@ -114,7 +114,7 @@ class SightHand implements Hand {
       desk.boxAt = (camera && onLevel(camera, at, desk.check.level)) ?? desk.boxAt;
       return;
     }
-    const to = this.held.kind === 'eye' ? at : this.#caught(inside);
+    const to = this.held.kind === 'eye' ? at : this.caught(inside);
     this.#moved = true;
     this.held = { ...this.held, to } as Held;
     const change = this.#change();
@@ -235,7 +235,7 @@ class SightHand implements Hand {
   }
 
   #finish(at: Point) {
-    this.draft = { ...this.draft!, to: desk.tool === 'tape' ? this.#caught(at) : at };
+    this.draft = { ...this.draft!, to: desk.tool === 'tape' ? this.caught(at) : at };
     const change = this.#drawn();
     const mine = (this.settling = change ? this.draft : null);
     this.draft = null;
@@ -314,7 +314,7 @@ class SightHand implements Hand {
   }
 
   /** A marked corner near a picked place, or the place. */
-  #caught(at: Point): Point {
+  caught(at: Point): Point {
     let best = at;
     let least = CATCH / this.zoom;
     for (const c of project.reading?.corners ?? [])
