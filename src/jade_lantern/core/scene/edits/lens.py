@@ -4,10 +4,8 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import Field
-
 from ...refusal import Refusal
-from ..model import Bend, ByEye, Flattened, FocalHint, Plate, Point2, Scene, Sighting
+from ..model import Bend, ByEye, FocalHint, Plate, Point2, Scene, Sighting
 from .edit import Edit
 from .sighting import SightEdit, check_inside
 
@@ -103,7 +101,6 @@ class SwapPlate(Edit):
     verb: Literal["SwapPlate"] = "SwapPlate"
     plate: Plate
     sighting: Sighting
-    flattened: Flattened | None = Field(default=None)
 
     def on(self, scene: Scene) -> Scene:
         if scene.sighting.locked:
