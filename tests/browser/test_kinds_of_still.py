@@ -88,10 +88,10 @@ def undone(page: Page, to: int, steps: int) -> None:
     """Undo so many steps, and see that the project is where it was."""
     for _ in range(steps):
         page.keyboard.press("Control+z")
-    for _ in range(100):
+    for _ in range(200):
         if revision(page) == to:
             return
-        page.wait_for_timeout(50)
+        page.wait_for_timeout(100)
     raise AssertionError(f"undo came to {revision(page)}, not {to}")
 
 

@@ -1,5 +1,12 @@
 /** The open project: where it stands, what a drag is trying, and the way changes are kept. */
-import { api, type Change, type ProxyShown, type Shown, type State } from './api/client';
+import {
+  api,
+  type Change,
+  type ProxyShown,
+  type Scene,
+  type Shown,
+  type State,
+} from './api/client';
 
 const POLL_MS = 2500;
 
@@ -9,13 +16,18 @@ export interface Notice {
   again?: () => void;
 }
 
+/** A change, or how to make it of the scene as it is when its turn comes. */
+export type Make = Change | ((scene: Scene) => Change | null);
+const made = (change: Make, scene: Scene) =>
+  typeof change === 'function' ? change(scene) : change;
+
 class Project {
   state = $state.raw<State | null>(null);
   tried = $state.raw<Shown | null>(null);
   notice = $state.raw<Notice | null>(null);
   missing = $state(false);
 
-  #waiting: Change | null = null;
+  #waiting: Make | null = null;
   #trying = false;
   #round = 0;
   #queue: Promise<unknown> = Promise.resolve();
@@ -48,7 +60,7 @@ class Project {
   }
 
   /** Ask what would follow from a change. One try is under way at a time; the newest wins. */
-  try(change: Change) {
+  try(change: Make) {
     this.#waiting = change;
     if (!this.#trying) void this.#run();
   }
@@ -63,9 +75,10 @@ class Project {
   async #run() {
     this.#trying = true;
     while (this.#waiting && this.state) {
-      const change = this.#waiting;
+      const change = made(this.#waiting, this.state.scene);
       const round = this.#round;
       this.#waiting = null;
+      if (!change) break;
       const { data } = await api
         .POST('/api/projects/{id}/tries', {
           params: { path: { id: this.state.id } },
@@ -77,12 +90,16 @@ class Project {
     this.#trying = false;
   }
 
-  /** Make a change and keep it. Changes are sent in the order they were made. */
-  keep(change: Change): Promise<boolean> {
+  /**
+   * Make a change and keep it. Changes are sent in the order they were made; one that carries a
+   * part of the scene over is given as a function, so that it starts from what those before left.
+   */
+  keep(change: Make): Promise<boolean> {
     this.#round++;
     this.#waiting = null;
     return this.#inLine(async () => {
-      const ok = await this.#send(change);
+      const sent = this.scene && made(change, this.scene);
+      const ok = !!sent && (await this.#send(sent));
       this.tried = null;
       return ok;
     });

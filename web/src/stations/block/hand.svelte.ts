@@ -125,12 +125,11 @@ class BlockHand implements Hand {
   #stand(picks: Point[]) {
     const change = this.#standing(picks);
     if (!change) return;
-    const next = project.scene?.next_id ?? 0;
     const kind = this.kind;
     this.picks = [];
     desk.tool = 'none';
     void project.keep(change).then((kept) => {
-      if (kept) desk.selected = `${kind}-${next}`;
+      if (kept) desk.selected = project.scene?.proxies?.at(-1)?.id ?? null;
       else if (desk.tool === 'none') {
         desk.tool = kind!; // so that only the last pick has to be made again
         this.picks = picks.slice(0, -1);

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Change, Key } from '../../lib/api/client';
+  import type { Change, Key, Scene } from '../../lib/api/client';
   import { desk } from '../../lib/desk.svelte';
   import NumberField from '../../lib/NumberField.svelte';
   import { project } from '../../lib/project.svelte';
@@ -11,7 +11,7 @@
   const keys = $derived(move.keys ?? []);
   const settled = $derived(project.reading?.settled ?? false);
   const at = $derived(Math.round(desk.at));
-  const key = $derived(keys.find((k) => k.frame === at));
+  const key = $derived(keyAt(scene, at));
   let distance = $state(1.5);
 
   const EASES = [
@@ -22,14 +22,20 @@
   ] as const;
   const AXES = ['Across', 'Up', 'Towards the lens'];
 
-  function set(change: Partial<Key>): Change {
-    return { verb: 'SetKey', key: { ...key!, ...change } };
+  function keyAt(s: Scene, frame: number) {
+    return s.move?.keys?.find((k) => k.frame === frame);
   }
-  function place(which: 'position' | 'aim', axis: number, v: number): Change {
-    const p = [...key![which]] as [number, number, number];
-    p[axis] = v;
-    return set({ [which]: p });
+
+  /** A change of the key at this frame, as the key is when the change's turn comes. */
+  function set(change: (key: Key) => Partial<Key>): (s: Scene) => Change | null {
+    const frame = at;
+    return (s) => {
+      const now = keyAt(s, frame);
+      return now ? { verb: 'SetKey', key: { ...now, ...change(now) } } : null;
+    };
   }
+  const place = (which: 'position' | 'aim', axis: number, v: number) =>
+    set((now) => ({ [which]: now[which].map((old, i) => (i === axis ? v : old)) }));
   const STEPS: [string, Partial<typeof STILL>][] = [
     ['In', { forward_m: 0.25 }],
     ['Out', { forward_m: -0.25 }],
@@ -110,8 +116,8 @@
       step={0.5}
       min={2}
       value={key.focal_mm}
-      ontry={(v) => project.try(set({ focal_mm: v }))}
-      onkeep={(v) => project.keep(set({ focal_mm: v }))}
+      ontry={(v) => project.try(set(() => ({ focal_mm: v })))}
+      onkeep={(v) => project.keep(set(() => ({ focal_mm: v })))}
     />
     <NumberField
       label="Roll"
@@ -119,8 +125,8 @@
       places={1}
       step={0.5}
       value={key.roll_deg}
-      ontry={(v) => project.try(set({ roll_deg: v }))}
-      onkeep={(v) => project.keep(set({ roll_deg: v }))}
+      ontry={(v) => project.try(set(() => ({ roll_deg: v })))}
+      onkeep={(v) => project.keep(set(() => ({ roll_deg: v })))}
     />
     <div class="flex items-center justify-between py-0.5">
       <label class="text-quiet" for="ease">Ease</label>
@@ -128,7 +134,10 @@
         id="ease"
         class="h-7 w-[152px] rounded-md border border-line bg-field px-2 py-0 text-[13px]"
         value={key.ease}
-        onchange={(e) => project.keep(set({ ease: e.currentTarget.value as Key['ease'] }))}
+        onchange={(e) => {
+          const ease = e.currentTarget.value as Key['ease'];
+          void project.keep(set(() => ({ ease })));
+        }}
       >
         {#each EASES as [v, label] (v)}<option value={v}>{label}</option>{/each}
       </select>
@@ -147,7 +156,12 @@
     step={1}
     min={1}
     value={move.frames}
-    onkeep={(v) => project.keep({ verb: 'SetShot', fps: move.fps ?? 24, frames: Math.round(v) })}
+    onkeep={(v) =>
+      project.keep((s) => ({
+        verb: 'SetShot',
+        fps: s.move?.fps ?? 24,
+        frames: Math.round(v),
+      }))}
   />
   <NumberField
     label="Frame rate"
@@ -156,7 +170,12 @@
     step={1}
     min={1}
     value={move.fps}
-    onkeep={(v) => project.keep({ verb: 'SetShot', fps: v, frames: move.frames ?? 96 })}
+    onkeep={(v) =>
+      project.keep((s) => ({
+        verb: 'SetShot',
+        fps: v,
+        frames: s.move?.frames ?? 96,
+      }))}
   />
   <button
     class="act onward w-full"

@@ -3,7 +3,7 @@ import { desk } from '../../lib/desk.svelte';
 import { project } from '../../lib/project.svelte';
 import { onLevel, type Point } from '../../views/camera';
 import { far, type Hand } from '../../views/hand';
-import type { Change, Heading, ProposedEdge } from '../../lib/api/client';
+import type { Change, Heading, ProposedEdge, Scene } from '../../lib/api/client';
 import { proposing } from './proposal.svelte';
 
 type Eye = 'horizon' | 'tilt' | 'ground' | 'focal';
@@ -14,6 +14,11 @@ type Held =
   | { kind: 'datum'; to: Point }
   | { kind: 'eye'; what: Eye; from: Point; to: Point }
   | { kind: 'box' };
+interface Nudge {
+  id: string;
+  end: number | null;
+  by: Point;
+}
 type Corners = [Point, Point, Point, Point];
 
 /** Screen pixels within which a drawn line looks for the picture's edge, and a pick for a corner. */
@@ -34,6 +39,7 @@ class SightHand implements Hand {
   zoom = 1; // screen pixels a picture pixel; the lens view sets it
   #sweeping = false;
   #moved = false;
+  #nudge: Nudge | null = null; // not sent yet
 
   get loupe(): Point | null {
     if (this.draft) return this.draft.to;
@@ -117,7 +123,7 @@ class SightHand implements Hand {
     const to = this.held.kind === 'eye' ? at : this.caught(inside);
     this.#moved = true;
     this.held = { ...this.held, to } as Held;
-    const change = this.#change();
+    const change = this.#changeBy(this.held, project.scene);
     if (change) project.try(change);
   }
 
@@ -132,13 +138,13 @@ class SightHand implements Hand {
       return;
     }
     // a press that went nowhere only selects
-    const change = this.#moved || desk.tool === 'datum' ? this.#change() : null;
-    if (this.held?.kind === 'datum') desk.tool = 'none';
     const mine = this.held;
+    const makes = mine && mine.kind !== 'box' && (this.#moved || desk.tool === 'datum');
+    if (mine?.kind === 'datum') desk.tool = 'none';
     const letGo = () => {
       if (this.held === mine) this.held = null; // a new drag may have begun meanwhile
     };
-    if (change) void project.keep(change).finally(letGo);
+    if (makes) void project.keep((scene) => this.#changeBy(mine, scene)).finally(letGo);
     else letGo();
   }
 
@@ -157,36 +163,43 @@ class SightHand implements Hand {
     return this.off ? null : Math.min(Math.max(REACH / this.zoom, 3), 60);
   }
 
-  /** Move what is selected by so many picture pixels. */
+  /** Move what is selected by so many picture pixels; a key held down makes one change of many. */
   nudge(dx: number, dy: number) {
-    const s = project.scene?.sighting;
-    const trace = s?.traces?.find((t) => t.id === desk.selected);
+    const [id, end] = [desk.selected, desk.end];
+    if (!id) return;
+    const waits = this.#nudge;
+    if (waits?.id === id && waits.end === end) {
+      waits.by = [waits.by[0] + dx, waits.by[1] + dy];
+      return;
+    }
+    const mine = (this.#nudge = { id, end, by: [dx, dy] as Point });
+    void project.keep((scene) => {
+      if (this.#nudge === mine) this.#nudge = null;
+      return this.#nudged(scene, mine);
+    });
+  }
+
+  #nudged(scene: Scene, { id, end, by }: Nudge): Change | null {
+    const s = scene.sighting;
     const moved = (points: readonly (readonly number[])[]) =>
       points.map((p, i) =>
-        desk.end === null || desk.end === i ? this.#clamp([p[0] + dx, p[1] + dy]) : [p[0], p[1]],
+        end === null || end === i ? this.#clamp([p[0] + by[0], p[1] + by[1]]) : [p[0], p[1]],
       ) as Point[];
-    if (trace)
-      void project.keep({ verb: 'MoveTrace', trace: trace.id, points: moved(trace.points) });
-    const tape = s?.tapes?.find((t) => t.id === desk.selected);
-    if (tape)
-      void project.keep({
-        verb: 'AlterTape',
-        tape: tape.id,
-        points: moved(tape.points) as [Point, Point],
-      });
-    const shape = s?.rectangles?.find((t) => t.id === desk.selected);
+    const trace = s?.traces?.find((t) => t.id === id);
+    if (trace) return { verb: 'MoveTrace', trace: id, points: moved(trace.points) };
+    const tape = s?.tapes?.find((t) => t.id === id);
+    if (tape) return { verb: 'AlterTape', tape: id, points: moved(tape.points) as [Point, Point] };
+    const shape = s?.rectangles?.find((t) => t.id === id);
     if (shape)
-      void project.keep({
+      return {
         verb: 'AlterRectangle',
-        rectangle: shape.id,
+        rectangle: id,
         points: moved(shape.points) as Corners,
         free: false,
-      });
-    if (desk.selected === 'datum' && s?.datum)
-      void project.keep({
-        verb: 'SetDatum',
-        point: this.#clamp([s.datum[0] + dx, s.datum[1] + dy]),
-      });
+      };
+    if (id === 'datum' && s?.datum)
+      return { verb: 'SetDatum', point: this.#clamp([s.datum[0] + by[0], s.datum[1] + by[1]]) };
+    return null;
   }
 
   #drawn(): Change | null {
@@ -206,8 +219,7 @@ class SightHand implements Hand {
     return { verb: 'DrawTrace', heading, points, reach: this.reach ?? 0.01, by_direction };
   }
 
-  #change(): Change | null {
-    const h = this.held;
+  #changeBy(h: Held | null, scene: Scene | null): Change | null {
     if (!h || h.kind === 'box') return null;
     if (h.kind === 'eye')
       return far(h.from, h.to) < 0.5
@@ -220,7 +232,7 @@ class SightHand implements Hand {
         ? { verb: 'MoveTraceEnd', ...end }
         : { verb: 'PullTraceEnd', ...end, reach: this.reach };
     }
-    const s = project.scene?.sighting;
+    const s = scene?.sighting;
     if (h.kind === 'rectangle') {
       const shape = s?.rectangles?.find((r) => r.id === h.id);
       if (!shape) return null;
@@ -243,12 +255,12 @@ class SightHand implements Hand {
       project.drop();
       return;
     }
-    const next = project.scene?.next_id ?? 0;
     const tape = change.verb === 'AddTape' || change.verb === 'LayTape';
     if (tape) desk.tool = 'none';
     void project.keep(change).then((kept) => {
       if (this.settling === mine) this.settling = null;
-      if (kept && tape) desk.selected = this.fresh = `tape-${next}`;
+      if (kept && tape)
+        desk.selected = this.fresh = project.scene?.sighting?.tapes?.at(-1)?.id ?? null;
     });
   }
 
@@ -258,11 +270,10 @@ class SightHand implements Hand {
     this.corners = [...this.corners, at];
     if (this.corners.length < 4) return;
     const points = this.corners as unknown as Corners;
-    const next = project.scene?.next_id ?? 0;
     void project.keep({ verb: 'LayRectangle', points }).then((kept) => {
       this.corners = [];
       if (!kept) return;
-      desk.selected = `rectangle-${next}`;
+      desk.selected = project.scene?.sighting?.rectangles?.at(-1)?.id ?? null;
       desk.tool = 'none';
     });
   }

@@ -9,7 +9,10 @@
   const eye = $derived(sighting.by_eye);
   const mm = $derived(36 / Math.max(plate.width, plate.height));
   const set = (change: Partial<NonNullable<typeof eye>>) =>
-    project.keep({ verb: 'SetByEye', by_eye: { ...eye!, ...change } });
+    project.keep((s) => {
+      const now = s.sighting?.by_eye;
+      return now ? { verb: 'SetByEye', by_eye: { ...now, ...change } } : null;
+    });
   const ANGLES = [
     ['Tilt', 'tilt_deg'],
     ['Roll', 'roll_deg'],

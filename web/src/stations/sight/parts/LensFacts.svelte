@@ -1,6 +1,6 @@
 <script lang="ts">
   /** What is known of the lens: focal length, principal point, bending. */
-  import { api, type Sensor } from '../../../lib/api/client';
+  import { api, type Scene, type Sensor } from '../../../lib/api/client';
   import NumberField from '../../../lib/NumberField.svelte';
   import { project } from '../../../lib/project.svelte';
   import { plain } from '../../../lib/words';
@@ -48,13 +48,17 @@
   const principal = $derived(
     sighting.principal === 'solve' ? 'solve' : sighting.principal ? 'given' : 'middle',
   );
-  const point = $derived<[number, number]>(
-    Array.isArray(sighting.principal)
-      ? (sighting.principal as [number, number])
-      : [plate.width / 2, plate.height / 2],
-  );
+  const pointOf = (s: Scene): [number, number] => {
+    const given = s.sighting?.principal;
+    return Array.isArray(given) ? [given[0], given[1]] : [s.plate.width / 2, s.plate.height / 2];
+  };
+  const point = $derived(pointOf(project.scene!));
   const bend = $derived(sighting.bend === 'solve' ? 'solve' : sighting.bend ? 'given' : 'straight');
-  const k = $derived(sighting.bend && sighting.bend !== 'solve' ? sighting.bend : { k1: 0, k2: 0 });
+  const bendOf = (s: Scene) => {
+    const given = s.sighting?.bend;
+    return given && given !== 'solve' ? given : { k1: 0, k2: 0 };
+  };
+  const k = $derived(bendOf(project.scene!));
   const choice = 'h-7 rounded-md border border-line bg-field py-0 pr-7 pl-2 text-[12px]';
 </script>
 
@@ -184,9 +188,9 @@
       value={point[i]}
       disabled={locked}
       onkeep={(v) =>
-        project.keep({
-          verb: 'SetPrincipal',
-          principal: i === 0 ? [v, point[1]] : [point[0], v],
+        project.keep((s) => {
+          const [x, y] = pointOf(s);
+          return { verb: 'SetPrincipal', principal: i === 0 ? [v, y] : [x, v] };
         })}
     />
   {/each}
@@ -235,7 +239,7 @@
       step={0.005}
       value={k[name] ?? 0}
       disabled={locked}
-      onkeep={(v) => project.keep({ verb: 'SetBend', bend: { ...k, [name]: v } })}
+      onkeep={(v) => project.keep((s) => ({ verb: 'SetBend', bend: { ...bendOf(s), [name]: v } }))}
     />
   {/each}
 {:else if bend === 'solve' && r?.bend}

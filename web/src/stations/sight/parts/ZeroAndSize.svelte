@@ -111,7 +111,11 @@
     length
     value={sighting.datum_level_m ?? 0}
     disabled={locked}
-    onkeep={(level_m) => project.keep({ verb: 'SetDatum', point: sighting.datum!, level_m })}
+    onkeep={(level_m) =>
+      project.keep((s) => {
+        const point = s.sighting?.datum;
+        return point ? { verb: 'SetDatum', point, level_m } : null;
+      })}
   />
 {/if}
 <div class="mt-1 flex items-center gap-1.5">
