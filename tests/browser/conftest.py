@@ -72,8 +72,12 @@ def complaints() -> list[str]:
 
 
 @pytest.fixture
-def page(browser: Browser, served: Served, complaints: list[str]) -> Iterator[Page]:
-    page = browser.new_page(viewport={"width": 1920, "height": 1180}, base_url=served.address)
+def page(
+    browser: Browser, served: Served, complaints: list[str], request: pytest.FixtureRequest
+) -> Iterator[Page]:
+    """A page as large as the module's WINDOW asks for, or large enough for a hand to be exact."""
+    width, height = getattr(request.module, "WINDOW", (1920, 1180))
+    page = browser.new_page(viewport={"width": width, "height": height}, base_url=served.address)
     page.set_default_timeout(20_000)
     page.on(
         "console",

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Any
 
-from playwright.sync_api import Page
+from playwright.sync_api import Page, expect
 
 Point = tuple[float, float]
 
@@ -44,16 +46,33 @@ def state(page: Page) -> dict[str, Any]:
 
 
 def wait_drawn(page: Page) -> None:
-    page.wait_for_function("Number(document.querySelector('canvas')?.dataset.drawn ?? 0) > 0")
+    """Wait until the lens view shows what it means to."""
+    page.wait_for_function(
+        """() => {
+            const shown = document.querySelector('canvas')?.dataset;
+            return shown && shown.drawn && shown.due === undefined;
+        }""",
+        polling=100,
+    )
 
 
 def kept(page: Page, revision: int) -> None:
-    """Wait until the project has come to a revision."""
-    for _ in range(200):
-        if state(page)["revision"] >= revision:
-            return
-        page.wait_for_timeout(50)
-    raise AssertionError(f"the project stayed at {state(page)['revision']}")
+    """Wait until the page stands on a revision, or a later one."""
+    page.wait_for_function(
+        "(n) => Number(document.querySelector('[data-revision]')?.dataset.revision) >= n",
+        arg=revision,
+        polling=50,
+    )
+
+
+@contextmanager
+def one_change(page: Page) -> Iterator[None]:
+    """Do something that is to change the project, and wait until the page stands on what came of
+    it. In a project whose history has branches, a later revision may have any higher number."""
+    shown = page.locator("[data-revision]")
+    before = shown.get_attribute("data-revision")
+    yield
+    expect(shown).not_to_have_attribute("data-revision", before or "", timeout=20_000)
 
 
 def open_project(page: Page, name: str) -> None:

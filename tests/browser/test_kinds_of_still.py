@@ -13,10 +13,10 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from jade_lantern.core.picture import Still, png
-from jade_lantern.core.sight.edges import spread_of_edges
 from jade_lantern.core.sight.lines import HEADINGS
 from jade_lantern.core.sight.look import Look
 from jade_lantern.core.sight.solve import Lens as Sighted
+from jade_lantern.core.sight.spread import spread_of_edges
 from jade_lantern.demo.companions import (
     BAY,
     BEND,
@@ -34,7 +34,7 @@ from jade_lantern.demo.companions import (
 )
 from jade_lantern.demo.project import EDGES, seen
 from jade_lantern.demo.world import lens
-from tests.browser.lens import Lens, go_to, kept, open_project, state, wait_drawn
+from tests.browser.lens import Lens, go_to, kept, one_change, open_project, state, wait_drawn
 
 KEYS = {"across": "1", "away": "2", "up": "3"}
 
@@ -99,8 +99,10 @@ def test_edges_are_taken_by_command_by_click_by_sweep_and_by_key(page: Page) -> 
     open_project(page, "Lantern Quay, untouched")
     go_to(page, "Sight")
     hand, start, camera = Lens(page, 1920, 1280), revision(page), lens()
-    page.get_by_role("button", name="Take a good spread").click()
-    kept(page, start + 1)
+    with page.expect_response(
+        lambda r: "/proposal?" in r.url and not r.url.endswith(f"={start}")
+    ) as answer, one_change(page):  # fmt: skip
+        page.get_by_role("button", name="Take a good spread").click()
     read = reading(page)
     assert abs(read["focal_px"]["value"] / camera.focal_px - 1) < 0.03
     assert abs(read["tilt_deg"]["value"] - 4.2) < 0.5
@@ -109,9 +111,7 @@ def test_edges_are_taken_by_command_by_click_by_sweep_and_by_key(page: Page) -> 
     before = state(page)["scene"]["sighting"]["traces"]
 
     # a click takes the edge under it
-    proposal = page.request.get(
-        f"/api/projects/{page.url.split('/project/')[1].split('/')[0]}/proposal?revision=0"
-    ).json()
+    proposal = answer.value.json()
     page.wait_for_timeout(500)
 
     def free(e: dict[str, Any]) -> bool:
@@ -122,17 +122,16 @@ def test_edges_are_taken_by_command_by_click_by_sweep_and_by_key(page: Page) -> 
 
     edge = next(e for e in proposal["edges"] if free(e))
     middle = tuple(np.add(edge["a"], edge["b"]) / 2)
-    page.wait_for_timeout(300)
-    hand.click(middle)  # type: ignore[arg-type]
-    kept(page, start + 2)
+    with one_change(page):
+        hand.click(middle)  # type: ignore[arg-type]
     taken = state(page)["scene"]["sighting"]["traces"]
     assert len(taken) == len(before) + 1
     assert taken[-1]["points"] == [edge["a"], edge["b"]]
 
     # a sweep takes many
     page.keyboard.press("e")
-    hand.drag((300, 1150), (700, 1000), 20)
-    kept(page, start + 3)
+    with one_change(page):
+        hand.drag((300, 1150), (700, 1000), 20)
     assert len(state(page)["scene"]["sighting"]["traces"]) > len(taken) + 1
     page.keyboard.press("e")
 
@@ -142,8 +141,8 @@ def test_edges_are_taken_by_command_by_click_by_sweep_and_by_key(page: Page) -> 
     old = next(
         t for t in state(page)["scene"]["sighting"]["traces"] if t["id"] == worst["id"]
     )["points"]  # fmt: skip
-    page.keyboard.press("ArrowRight")
-    kept(page, start + 4)
+    with one_change(page):
+        page.keyboard.press("ArrowRight")
     new = next(
         t for t in state(page)["scene"]["sighting"]["traces"] if t["id"] == worst["id"]
     )["points"]  # fmt: skip
@@ -159,8 +158,8 @@ def test_a_trace_pulls_itself_onto_the_edge_unless_it_is_held_off(page: Page) ->
     _, p, q = EDGES[5]
     a, b = np.array(seen(camera, p)), np.array(seen(camera, q))
     page.keyboard.press("4")  # the heading is told by the direction it is drawn in
-    hand.drag(tuple(a + [2.5, 0]), tuple(b + [2.5, 0]))
-    kept(page, start + 1)
+    with one_change(page):
+        hand.drag(tuple(a + [2.5, 0]), tuple(b + [2.5, 0]))
     trace = state(page)["scene"]["sighting"]["traces"][-1]
     assert trace["heading"] == "up"
     pulled = np.array(trace["points"])
@@ -168,9 +167,9 @@ def test_a_trace_pulls_itself_onto_the_edge_unless_it_is_held_off(page: Page) ->
     assert np.abs((pulled - [a, b]) @ n / np.hypot(*n)).max() < 0.5
     page.keyboard.down("Shift")
     page.keyboard.press("3")
-    hand.drag(tuple(a + [22.5, 0]), tuple(b + [22.5, 0]))
+    with one_change(page):
+        hand.drag(tuple(a + [22.5, 0]), tuple(b + [22.5, 0]))
     page.keyboard.up("Shift")
-    kept(page, start + 2)
     held = np.array(state(page)["scene"]["sighting"]["traces"][-1]["points"])
     assert np.abs(held - (np.array([a, b]) + [22.5, 0])).max() < 1.5
     page.keyboard.press("Escape")
@@ -219,8 +218,8 @@ def test_a_cropped_picture_gives_its_principal_point(page: Page, made: Any) -> N
     part, camera = cropped(np.asarray(whole, np.uint8), GABLES, 240, 130)
     path = made("gables-cropped", lambda: part)
     hand = bring(page, path, camera.width, camera.height)
-    found = Look(whole).found
-    sighted, which = found.unattended
+    look = Look(whole)
+    found, (sighted, which) = look.found, look.unattended
     assert isinstance(sighted, Sighted)
     at = 0
     for i in spread_of_edges(found, which, sighted.rotation, sighted.focal_px, 6):
@@ -408,19 +407,19 @@ def test_a_sighting_changed_under_a_built_scene_offers_the_way_back(page: Page) 
     go_to(page, "Sight")
     start = revision(page)
     hand = Lens(page, 1920, 1280)
-    page.get_by_role("button", name="Unlock sighting").click()
-    kept(page, start + 1)
+    with one_change(page):
+        page.get_by_role("button", name="Unlock sighting").click()
     before = state(page)["scene"]["sighting"]
     end = next(t for t in before["traces"] if t["heading"] == "up")["points"][1]
     page.keyboard.down("Shift")
-    hand.drag(tuple(end), (end[0] + 30, end[1]))
+    with one_change(page):
+        hand.drag(tuple(end), (end[0] + 30, end[1]))
     page.keyboard.up("Shift")
-    kept(page, start + 2)
     expect(page.get_by_text("The sighting has changed under what is built")).to_be_visible()
     misses = state(page)["shown"]["changed"]["misses"]
     assert max(m["px"] for m in misses) > 0.1
-    page.get_by_role("button", name="Go back", exact=True).click()
-    kept(page, start + 3)
+    with one_change(page):
+        page.get_by_role("button", name="Go back", exact=True).click()
     assert state(page)["scene"]["sighting"] == before
     assert state(page)["scene"]["built_on"] is None
     undone(page, start, 3)

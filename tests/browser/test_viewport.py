@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import cv2
 import numpy as np
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Page, expect
 
 from jade_lantern.core.block.shape import meshes
 from jade_lantern.core.cast.pyramid import Pyramid
@@ -13,26 +13,17 @@ from jade_lantern.core.cast.render import render
 from jade_lantern.core.move.path import shot_camera
 from jade_lantern.core.scene.model import Scene
 from jade_lantern.core.sight.measure import required_camera
-from tests.browser.lens import go_to, open_project
+from tests.browser.lens import go_to, open_project, wait_drawn
 from tests.truth import decibels
 
+WINDOW = (1280, 800)
 EDGE = 3  # px round the frame, where the view's own border is antialiased
-
-
-def settle(page: Page, canvas: Locator) -> None:
-    """Wait until a view has nothing more to draw."""
-    last, still = None, 0
-    while still < 4:
-        page.wait_for_timeout(300)
-        now = canvas.get_attribute("data-drawn")
-        still = still + 1 if now == last else 0
-        last = now
 
 
 def drawn(page: Page, view: str, width: int, height: int) -> tuple[np.ndarray, float, int, float]:
     """A view's canvas, and where in it the frame lies: its top, width and height."""
     canvas = page.get_by_role("application", name=view).locator("canvas")
-    settle(page, canvas)
+    wait_drawn(page)
     data = base64.b64decode(canvas.evaluate("c => c.toDataURL('image/png')").split(",")[1])
     picture = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR_RGB)
     h, w = picture.shape[:2]

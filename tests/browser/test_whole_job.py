@@ -164,7 +164,7 @@ def _check_moved(scene: object, frame: np.ndarray) -> None:
 
 
 def _lens_pixels(page: Page) -> np.ndarray:
-    page.wait_for_timeout(500)
+    wait_drawn(page)
     canvas = page.get_by_role("application", name="Lens view").locator("canvas")
     address: str = canvas.evaluate("c => c.toDataURL('image/png')")
     return _png(base64.b64decode(address.split(",")[1]))[..., :3]

@@ -9,7 +9,9 @@ from playwright.sync_api import Browser, Page, Route, expect
 from jade_lantern.core.picture import png
 from jade_lantern.demo.project import seen
 from jade_lantern.demo.world import lens
-from tests.browser.lens import Lens, go_to, kept, open_project, state, wait_drawn
+from tests.browser.lens import Lens, go_to, kept, one_change, open_project, state, wait_drawn
+
+WINDOW = (1280, 800)
 
 
 def make_project(page: Page, name: str) -> None:
@@ -72,7 +74,9 @@ def test_a_reload_leaves_everything_where_it_was(page):
 def test_two_windows_never_overwrite_each_other(browser: Browser, page: Page, complaints, served):
     make_project(page, "both")
     go_to(page, "Sight")
-    other = browser.new_page(viewport={"width": 1920, "height": 1180}, base_url=served.address)
+    other = browser.new_page(
+        viewport={"width": WINDOW[0], "height": WINDOW[1]}, base_url=served.address
+    )
     # a window that has not heard of the change yet, however long the first one takes
     other.route("**/head", lambda route: route.abort())
     other.goto(page.url)
@@ -151,10 +155,9 @@ def test_a_proxy_is_dragged_over_the_floor(page):
     open_project(page, "Lantern Quay")
     go_to(page, "Block")
     before = next(p for p in state(page)["scene"]["proxies"] if p["name"] == "crate 2")
-    revision = state(page)["revision"]
     hand, camera = Lens(page, 1920, 1280), lens()
-    hand.drag(seen(camera, (1.75, 0.3, -7.7)), seen(camera, (1.0, 0.3, -7.7)))
-    kept(page, revision + 1)
+    with one_change(page):
+        hand.drag(seen(camera, (1.75, 0.3, -7.7)), seen(camera, (1.0, 0.3, -7.7)))
     after = next(p for p in state(page)["scene"]["proxies"] if p["id"] == before["id"])
     assert after["x"] < before["x"] - 0.4
     assert {k: v for k, v in after.items() if k not in "xz"} == {
@@ -193,10 +196,10 @@ def test_handles_raise_a_top_and_pull_a_corner(page):
         assert box
         x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
         page.mouse.move(x, y)
-        page.mouse.down()
-        page.mouse.move(x + 25 * n, y - 25 * (1 - n), steps=4)
-        page.mouse.up()
-        kept(page, start["revision"] + 1 + n)
+        with one_change(page):
+            page.mouse.down()
+            page.mouse.move(x + 25 * n, y - 25 * (1 - n), steps=4)
+            page.mouse.up()
     before, after = (
         next(p for p in s["scene"]["proxies"] if p["name"] == "crate 2")
         for s in (start, state(page))

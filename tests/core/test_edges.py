@@ -10,7 +10,6 @@ from jade_lantern.core.camera import tilt_roll_yaw
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.edits import apply
 from jade_lantern.core.scene.model import Plate, Scene
-from jade_lantern.core.sight.edges import headings_under
 from jade_lantern.core.sight.look import Look
 from jade_lantern.core.sight.propose import (
     DrawTrace,
@@ -22,6 +21,7 @@ from jade_lantern.core.sight.propose import (
 )
 from jade_lantern.core.sight.pull import pulled_points
 from jade_lantern.core.sight.solve import Lens, Unsettled, lens_of_scene
+from jade_lantern.core.sight.unattended import headings_under
 from jade_lantern.demo.companions import BAY, GABLES, bay, gables
 from jade_lantern.demo.project import EDGES, seen, untouched
 from jade_lantern.demo.world import lens as truth
@@ -128,7 +128,7 @@ def test_traces_drawn_three_pixels_off_come_onto_the_demo_stills_edges(look):
 
 def test_the_found_edges_run_to_the_true_vanishing_points(look):
     camera, found = truth(), look.found
-    lens, which = found.unattended
+    lens, which = look.unattended
     assert isinstance(lens, Lens)
     assert (which >= 0).sum() > 300
     m = (found.ends[:, :2] + found.ends[:, 2:]) / 2
@@ -146,7 +146,7 @@ def test_the_found_edges_run_to_the_true_vanishing_points(look):
 
 
 def test_unattended_the_demo_still_is_sighted(look):
-    lens, _ = look.found.unattended
+    lens, _ = look.unattended
     camera = truth()
     assert isinstance(lens, Lens)
     assert lens.focal_px == pytest.approx(camera.focal_px, rel=0.03)
@@ -156,7 +156,7 @@ def test_unattended_the_demo_still_is_sighted(look):
 
 
 def test_unattended_the_gables_are_sighted(gable_picture):
-    lens, _ = Look(gable_picture).found.unattended
+    lens, _ = Look(gable_picture).unattended
     assert isinstance(lens, Lens)
     assert lens.focal_px == pytest.approx(GABLES.focal_px, rel=0.03)
     assert lens.angles()[0][0] == pytest.approx(20, abs=0.5)
@@ -164,8 +164,8 @@ def test_unattended_the_gables_are_sighted(gable_picture):
 
 
 def test_a_bay_without_straight_lines_claims_nothing():
-    found = Look(bay()).found
-    lens, _ = found.unattended
+    look = Look(bay())
+    lens, _ = look.unattended
     assert isinstance(lens, Unsettled)
     scene = Scene(name="Bay", plate=Plate(name="b.png", width=BAY.width, height=BAY.height,
                                           digest="0", format="PNG", bits=8))  # fmt: skip
@@ -207,7 +207,7 @@ def test_headings_follow_the_camera_that_is_known(demo_scene, look):
     lens = lens_of_scene(demo_scene)
     assert isinstance(lens, Lens)
     which = headings_under(look.found, lens)
-    unattended = look.found.unattended[1]
+    unattended = look.unattended[1]
     both = (which >= 0) & (unattended >= 0)
     assert (which[both] == unattended[both]).mean() > 0.98
 

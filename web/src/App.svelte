@@ -67,7 +67,7 @@
 {:else if project.scene}
   <div class="flex h-full flex-col">
     <Path />
-    <div class="flex min-h-0 flex-1">
+    <main class="flex min-h-0 flex-1" data-revision={project.state?.revision}>
       <PaneGroup direction="horizontal" autoSaveId="views" class="min-w-0 flex-1">
         <Pane defaultSize={64} minSize={0} collapsible>
           {#key project.scene.plate.digest}
@@ -92,7 +92,7 @@
       >
         <Tray />
       </aside>
-    </div>
+    </main>
     {#if desk.station === 'move'}
       <TimeStrip />
     {:else}

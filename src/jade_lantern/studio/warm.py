@@ -25,7 +25,7 @@ def warm_sighting() -> None:
     for i in range(5):
         cv2.rectangle(still, (30 + 50 * i, 30), (60 + 50 * i, 170), (200, 180, 60 * i), -1)
     look = Look(still)
-    _ = look.found.unattended
+    _ = look.unattended
     pulled_points(look.planes, [(30.0, 40.0), (31.0, 150.0)], 4.0)
 
 

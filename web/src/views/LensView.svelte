@@ -25,7 +25,7 @@
   import type { Hand } from './hand';
   import Loupe from './Loupe.svelte';
   import { Paper } from './paper';
-  import { Stage } from './stage';
+  import { resize, Stage } from './stage';
 
   let canvas: HTMLCanvasElement;
   let pane: HTMLDivElement;
@@ -73,14 +73,13 @@
   function redraw() {
     if (!renderer) return;
     cancelAnimationFrame(drawn);
+    canvas.dataset.due = ''; // what is shown is not yet what is meant
     drawn = requestAnimationFrame(paint);
   }
   function paint() {
     if (!renderer) return;
     const [w, h] = size;
-    const ratio = window.devicePixelRatio;
-    renderer.setPixelRatio(ratio);
-    renderer.setSize(w, h, false);
+    resize(renderer, size);
     renderer.clear();
     if (!loaded) return;
     if (plateShown) {
@@ -101,6 +100,7 @@
       renderer.render(stage.scene, camera);
       renderer.setScissorTest(false);
     }
+    delete canvas.dataset.due;
     canvas.dataset.drawn = String(Number(canvas.dataset.drawn ?? 0) + 1);
   }
 

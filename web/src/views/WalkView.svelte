@@ -24,7 +24,7 @@
   import { shotAt } from '../stations/move/shot';
   import { vector } from './camera';
   import { Paper } from './paper';
-  import { Stage } from './stage';
+  import { resize, Stage } from './stage';
 
   let canvas: HTMLCanvasElement;
   let pane: HTMLDivElement;
@@ -54,8 +54,7 @@
     cancelAnimationFrame(drawn);
     drawn = requestAnimationFrame(() => {
       if (!renderer) return;
-      renderer.setPixelRatio(window.devicePixelRatio);
-      renderer.setSize(size[0], size[1], false);
+      resize(renderer, size);
       eye.aspect = size[0] / size[1];
       eye.updateProjectionMatrix();
       eye.updateMatrixWorld();

@@ -47,11 +47,12 @@ const LOOKUP = /* glsl */ `
     highp vec2 base = floor(at - 0.5);
     highp vec2 f = at - 0.5 - base;
     vec4 wx = keys(f.x), wy = keys(f.y);
+    ivec2 first = ivec2(base) - 1, last = textureSize(plate, 0) - 1;
     vec4 sum = vec4(0.0);
     for (int j = 0; j < 4; j++) {
       vec4 row = vec4(0.0);
       for (int i = 0; i < 4; i++)
-        row += wx[i] * textureLod(plate, (base + vec2(float(i) - 0.5, float(j) - 0.5)) / texels, 0.0);
+        row += wx[i] * texelFetch(plate, clamp(first + ivec2(i, j), ivec2(0), last), 0);
       sum += wy[j] * row;
     }
     return clamp(sum, 0.0, 1.0);

@@ -12,7 +12,9 @@ import {
   Mesh,
   MeshBasicMaterial,
   Scene,
+  Vector2,
   type Material,
+  type WebGLRenderer,
 } from 'three';
 import type { ProxyShown } from '../lib/api/client';
 import { COLOURS } from '../lib/words';
@@ -38,6 +40,15 @@ export interface Look {
 
 const wireOf = (colour: string, opacity: number, depthTest: boolean) =>
   new LineBasicMaterial({ color: colour, transparent: true, opacity, depthTest });
+
+/** Give a renderer its size. Asking for the one it has would still throw its buffers away. */
+export function resize(renderer: WebGLRenderer, [width, height]: readonly [number, number]) {
+  const ratio = window.devicePixelRatio;
+  const now = renderer.getSize(new Vector2());
+  if (renderer.getPixelRatio() === ratio && now.x === width && now.y === height) return;
+  renderer.setPixelRatio(ratio);
+  renderer.setSize(width, height, false);
+}
 
 export class Stage {
   readonly scene = new Scene();

@@ -9,6 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .edges import Found, found_in
+from .solve import Lens, Unsettled
+from .unattended import sighted_unattended
 
 Plane = NDArray[np.uint8]
 
@@ -36,3 +38,8 @@ class Look:
     def found(self) -> Found:
         """The straight edges that are proposed."""
         return found_in(self.lightness)
+
+    @cached_property
+    def unattended(self) -> tuple[Lens | Unsettled, NDArray[np.int64]]:
+        """A camera from those edges alone, and the heading of each (-1 for none)."""
+        return sighted_unattended(self.found)

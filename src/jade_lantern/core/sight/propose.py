@@ -13,11 +13,19 @@ from ..refusal import Refusal
 from ..scene.edits import AddTrace, AddTraces, Drawn, Edit, MoveTrace, MoveTraceEnd, SetHeading
 from ..scene.gesture import PictureGesture
 from ..scene.model import Heading, Id, Point2, Scene, Sighting, Value
-from .edges import SPREAD, Found, _lines, _slopes, headings_under, spread_of_edges
+from .edges import Found
 from .lines import HEADINGS
 from .look import Look
 from .pull import pulled_points
 from .solve import Lens, Unsettled, lens_of_scene
+from .spread import (
+    LEAST_SIGMA_PX,
+    SPREAD,
+    focal_gains,
+    misfits_and_slopes,
+    spread_of_edges,
+)
+from .unattended import headings_under
 
 SAME_PX = 3.0  # an edge this near to a trace all along is taken already
 FOLLOWED_POINTS = 9
@@ -62,7 +70,7 @@ def _sorted(scene: Scene, look: Look) -> _Sorted:
     if isinstance(lens, Lens) and not scene.sighting.by_eye and not lens.bend[0]:
         which = headings_under(found, lens)
     else:
-        which = found.unattended[1]
+        which = look.unattended[1]
     return _Sorted(found, which, ~_taken(found, scene.sighting))
 
 
@@ -106,24 +114,21 @@ def _advised(scene: Scene, at: _Sorted) -> Advice | None:
         return None
     if not len(at.found.ends):
         return None
-    m, d, length = _lines(at.found)
-    m = m + [at.found.width / 2 - lens.centre[0], at.found.height / 2 - lens.centre[1]]
-    misfit, slopes = _slopes(m, d, length, at.which, lens.rotation, lens.focal_px)
-    cov = lens.covariance[:4, :4]
-    told = slopes @ cov
-    spread = (told * slopes).sum(axis=1)
-    sigma = max(lens.sigma_px, 0.5)
-    gain = told[:, 0] ** 2 / (sigma**2 + spread)
+    m, d, length = at.found.lines_from(lens.centre)
+    misfit, slopes = misfits_and_slopes(m, d, length, at.which, lens.rotation, lens.focal_px)
+    gain, spread = focal_gains(slopes, lens)
+    sigma = max(lens.sigma_px, LEAST_SIGMA_PX)
     # one that grossly disagrees would not help, whatever it weighs
     sound = at.free & (at.which >= 0) & (np.abs(misfit) < 3 * np.sqrt(sigma**2 + spread))
     gain = np.where(sound, gain, 0.0)
     i = int(np.argmax(gain))
-    if gain[i] < 0.1 * cov[0, 0]:
+    known = lens.covariance[0, 0]
+    if gain[i] < 0.1 * known:
         return None
     return Advice(
         edge=_edge(at, i),
         focal_sigma_now=lens.focal_sigma,
-        focal_sigma_then=float(lens.focal_px * np.sqrt(max(cov[0, 0] - gain[i], 0.0))),
+        focal_sigma_then=float(lens.focal_px * np.sqrt(max(known - gain[i], 0.0))),
     )
 
 
@@ -142,7 +147,7 @@ class TakeSpread(PictureGesture):
             )
         lens = lens_of_scene(scene)
         if isinstance(lens, Unsettled) or scene.sighting.by_eye:
-            lens = at.found.unattended[0]
+            lens = look.unattended[0]
         rotation, focal = np.eye(3), float(max(scene.plate.width, scene.plate.height))
         if isinstance(lens, Lens):
             rotation, focal = lens.rotation, lens.focal_px
@@ -270,19 +275,17 @@ def heading_along(scene: Scene, points: tuple[Point2, ...], look: Look) -> Headi
     the one that the found edges agree on; None where there is no camera or none is near."""
     lens = lens_of_scene(scene)
     if isinstance(lens, Unsettled):
-        lens = look.found.unattended[0]
+        lens = look.unattended[0]
     if isinstance(lens, Unsettled):
         return None
     a, b = np.array(points[0]), np.array(points[-1])
-    one = Found(np.array([[*a, *b]]), np.ones(1), lens.width, lens.height)
-    m, d, _ = _lines(one)
-    m = m[0] + [lens.width / 2 - lens.centre[0], lens.height / 2 - lens.centre[1]]
+    m, d = (a + b) / 2 - lens.centre, (b - a) / max(float(np.hypot(*(b - a))), 1e-9)
     best, name = np.sin(np.radians(12)), None
     for h in range(3):
         c = lens.rotation[:, h]
         to = np.array([lens.focal_px * c[0], -lens.focal_px * c[1]]) + m * c[2]
         size = float(np.hypot(*to))
-        sine = abs(to[0] * d[0, 1] - to[1] * d[0, 0]) / size if size > 1e-9 else 1.0
+        sine = abs(to[0] * d[1] - to[1] * d[0]) / size if size > 1e-9 else 1.0
         if sine < best:
             best, name = sine, HEADINGS[h]
     return name

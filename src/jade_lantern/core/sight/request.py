@@ -23,13 +23,13 @@ from ..scene.model import (
     Trace,
     Trust,
 )
-from .edges import SPREAD, slopes_at, spread_of_edges
 from .lines import HEADING_INDEX, HEADINGS
 from .look import Look
 from .measure import stand
 from .reading import headings_of, verdict_of, weakest
 from .rectangle import headings_of_rectangle, in_order
 from .solve import NAMES, Lens, Unsettled, lens_of
+from .spread import SPREAD, focal_gains, slopes_at, spread_of_edges
 
 
 class _Part(BaseModel):
@@ -88,8 +88,8 @@ def answered_picture(data: bytes) -> dict[str, Any]:
     {"error": why}."""
     try:
         still = read_still(data)
-        found = Look(still.pixels).found
-        lens, which = found.unattended
+        look = Look(still.pixels)
+        found, (lens, which) = look.found, look.unattended
         if isinstance(lens, Unsettled):
             raise Refusal(lens.reason)
         chosen = spread_of_edges(found, which, lens.rotation, lens.focal_px, SPREAD)
@@ -198,7 +198,6 @@ def _best_place(lens: Lens) -> tuple[float, Heading | None, Point2]:
     length: the gain in the variance of its log, the heading, and the place (px)."""
     best, heading, place = 0.0, None, (0.0, 0.0)
     size = max(lens.width, lens.height)
-    cov = lens.covariance[:4, :4]
     grid = [
         (lens.width * (i + 0.5) / 6, lens.height * (j + 0.5) / 4)
         for i in range(6)
@@ -206,8 +205,7 @@ def _best_place(lens: Lens) -> tuple[float, Heading | None, Point2]:
     ]
     for name in HEADINGS:
         slopes = slopes_at(np.array(grid), HEADING_INDEX[name], size / 5, lens)
-        told = slopes @ cov
-        gain = told[:, 0] ** 2 / (max(lens.sigma_px, 0.5) ** 2 + (told * slopes).sum(axis=1))
+        gain, _ = focal_gains(slopes, lens)
         i = int(np.argmax(gain))
         if gain[i] > best:
             best, heading, place = float(gain[i]), name, grid[i]

@@ -60,7 +60,7 @@ def vanishing_candidates(
 
 
 @njit(cache=True, nogil=True)
-def _frame(a: Array, b: Array, ia: int, ib: int) -> Array:
+def frame(a: Array, b: Array, ia: int, ib: int) -> Array:
     """A rotation whose columns ia and ib are nearest to unit vectors a and b."""
     s, t = a + b, a - b
     ls, lt = np.sqrt((s * s).sum()), np.sqrt((t * t).sum())
@@ -77,7 +77,8 @@ def _frame(a: Array, b: Array, ia: int, ib: int) -> Array:
 
 
 @njit(cache=True, nogil=True)
-def _back(v: Array, focal: float) -> Array:
+def ray_to(v: Array, focal: float) -> Array:
+    """The unit vector (3,), camera axes, towards a vanishing point in homogeneous px."""
     c = np.array([v[0] / focal, -v[1] / focal, -v[2]])
     return c / np.sqrt((c * c).sum())
 
@@ -177,7 +178,7 @@ def solved(
                             if not (ff > (0.1 * size) ** 2 and ff < (100 * size) ** 2):
                                 continue
                             f = np.sqrt(ff)
-                        R = _frame(_back(va, f), _back(vb, f), a, b)
+                        R = frame(ray_to(va, f), ray_to(vb, f), a, b)
                         if R[:, a].sum() != 0.0 or R[:, b].sum() != 0.0:
                             start_f[count], start_R[count] = np.log(f), R
                             count += 1
@@ -189,13 +190,13 @@ def solved(
                 continue
             for k in range(len(grid)):
                 f = np.exp(hint) if hint_weight > 0.0 else grid[k]
-                vb = _back(points[b, 0], f)
+                vb = ray_to(points[b, 0], f)
                 # the plane through the eye and the line: K^T l
                 normal = np.array([single[a, 0] * f, -single[a, 1] * f, -single[a, 2]])
                 va = cross(vb, normal)
                 length = np.sqrt((va * va).sum())
                 if length > 1e-9 and count < most:
-                    start_f[count], start_R[count] = np.log(f), _frame(va / length, vb, a, b)
+                    start_f[count], start_R[count] = np.log(f), frame(va / length, vb, a, b)
                     count += 1
                 if hint_weight > 0.0:
                     break

@@ -146,11 +146,15 @@ def edit(request: HttpRequest, id: int, body: ChangeIn) -> HttpResponse:
 )
 def try_out(request: HttpRequest, id: int, body: ChangeIn) -> HttpResponse:
     """What would follow from a change. Nothing is stored."""
+    return written(what_follows(scene_or_404(id, body.base), body.change))
+
+
+def scene_or_404(id: int, revision: int) -> Scene:
+    """The scene of a project at one of its revisions."""
     try:
-        before = projects.scene_based_on(id, body.base)
+        return projects.scene_based_on(id, revision)
     except Revision.DoesNotExist as error:
         raise Http404 from error
-    return written(what_follows(before, body.change))
 
 
 def what_follows(before: Scene, change: Change) -> Shown:

@@ -42,16 +42,16 @@ class SensorOut(Schema):
 
 @router.get("/projects/{id}/proposal", response={200: Proposal, 404: Trouble, 422: Trouble})
 def propose(request: HttpRequest, id: int, revision: int) -> HttpResponse:
-    """The picture's edges by heading, as the sighting stands, and the one worth most. The
-    revision makes the address the answer's own."""
-    scene = projects.scene_at(get_object_or_404(Project, pk=id))
+    """The picture's edges by heading, as the sighting stands at a revision, and the one worth
+    most."""
+    scene = project_api.scene_or_404(id, revision)
     return project_api.written(proposal(scene, plates.look(scene.plate)))
 
 
 @router.get("/projects/{id}/opinions", response={200: list[Opinion], 404: Trouble})
 def disagreement(request: HttpRequest, id: int, revision: int) -> list[Opinion]:
-    """What each two headings would say without the third."""
-    scene = projects.scene_at(get_object_or_404(Project, pk=id))
+    """What each two headings would say without the third, at a revision."""
+    scene = project_api.scene_or_404(id, revision)
     out = []
     for headings, lens in opinions(scene):
         (tilt, roll, _), _ = lens.angles()

@@ -3,10 +3,12 @@
   import { desk } from '../../lib/desk.svelte';
   import { project as open } from '../../lib/project.svelte';
   import { project, toView, type Point, type Window2D } from '../../views/camera';
+  import { far } from '../../views/hand';
   import { blockHand } from './hand.svelte';
 
   let { win }: { win: Window2D } = $props();
 
+  const GRIP = 11; // how near a press takes hold of a handle, unless another is nearer, px
   const camera = $derived(open.reading?.camera);
   const view = (p: Point) => toView(win, p);
   const shown = $derived(open.proxies.find((p) => p.id === desk.selected));
@@ -14,13 +16,25 @@
 
   const handles = $derived.by(() => {
     if (!shown || !camera || blockHand.kind) return [];
-    return shown.handles.flatMap((h) => {
+    const seen = shown.handles.flatMap((h) => {
       const held = blockHand.held;
       const mine = held?.id === shown.id && held.role === h.role;
       const at = mine ? held.to : project(camera, h.at);
       const label = LABELS[h.role] ?? `Corner ${Number(h.role.slice(7)) + 1}`;
-      return at ? [{ role: h.role, at: view(at), label }] : [];
+      return at ? [{ role: h.role, at: view(at), label, held: mine }] : [];
     });
+    const room = (from: Point, role: string) =>
+      Math.min(...seen.filter((h) => h.role !== role).map((h) => far(h.at, from)));
+    // on a small proxy the ring would lie over a corner: it is put further out, where it is free
+    const ring = seen.find((h) => h.role === 'turn' && !h.held);
+    const foot = seen.find((h) => h.role === 'foot');
+    if (ring && foot) {
+      const out = Math.max(far(ring.at, foot.at), 1e-6);
+      const by = [(ring.at[0] - foot.at[0]) / out, (ring.at[1] - foot.at[1]) / out];
+      for (let more = 0; more < 40 && room(ring.at, 'turn') < 2 * GRIP; more += 2)
+        ring.at = [ring.at[0] + 2 * by[0], ring.at[1] + 2 * by[1]];
+    }
+    return seen.map((h) => ({ ...h, grip: Math.min(Math.max(room(h.at, h.role) / 2, 5), GRIP) }));
   });
   const line = $derived(
     [...blockHand.picks, ...(blockHand.kind && blockHand.hover ? [blockHand.hover] : [])].map(view),
@@ -69,7 +83,7 @@
       <rect x="-4" y="-4" width="8" height="8" fill="#0c1110" stroke="#ffd166" stroke-width="1.8" />
     {/if}
     <circle
-      r="11"
+      r={h.grip}
       fill="transparent"
       data-grip="{desk.selected}|{h.role}"
       role="button"
