@@ -229,7 +229,7 @@ export interface paths {
         };
         /**
          * Disagreement
-         * @description What each two headings would say without the third.
+         * @description What each two headings would say without the third, at a revision.
          */
         get: operations["jade_lantern_studio_api_sight_disagreement"];
         put?: never;
@@ -269,8 +269,8 @@ export interface paths {
         };
         /**
          * Propose
-         * @description The picture's edges by heading, as the sighting stands, and the one worth most. The
-         *     revision makes the address the answer's own.
+         * @description The picture's edges by heading, as the sighting stands at a revision, and the one worth
+         *     most.
          */
         get: operations["jade_lantern_studio_api_sight_propose"];
         put?: never;
