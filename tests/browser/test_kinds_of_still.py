@@ -13,10 +13,6 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from jade_lantern.core.picture import Still, png
-from jade_lantern.core.sight.lines import HEADINGS
-from jade_lantern.core.sight.look import Look
-from jade_lantern.core.sight.solve import Lens as Sighted
-from jade_lantern.core.sight.spread import spread_of_edges
 from jade_lantern.demo.companions import (
     BAY,
     BEND,
@@ -216,29 +212,19 @@ def test_one_finite_point_asks_for_a_focal_length_or_a_rectangle(page: Page, mad
 def test_a_cropped_picture_gives_its_principal_point(page: Page, made: Any) -> None:
     whole = cv2.cvtColor(cv2.imread(str(made("gables", gables))), cv2.COLOR_BGR2RGB)
     part, camera = cropped(np.asarray(whole, np.uint8), GABLES, 240, 130)
-    path = made("gables-cropped", lambda: part)
-    hand = bring(page, path, camera.width, camera.height)
-    look = Look(whole)
-    found, (sighted, which) = look.found, look.unattended
-    assert isinstance(sighted, Sighted)
-    at = 0
-    for i in spread_of_edges(found, which, sighted.rotation, sighted.focal_px, 6):
-        ends = found.ends[i].reshape(2, 2) - [240, 130]
-        if (ends > 4).all() and (ends < [camera.width - 4, camera.height - 4]).all():
-            page.keyboard.press(KEYS[HEADINGS[which[i]]])
-            page.keyboard.down("Shift")
-            hand.drag(tuple(ends[0]), tuple(ends[1]))
-            page.keyboard.up("Shift")
-            kept(page, at := at + 1)
-            page.keyboard.press("Escape")
-    choose(page, "Lens")
-    page.get_by_label("Principal point", exact=True).select_option("solve")
-    kept(page, at := at + 1)
+    bring(page, made("gables-cropped", lambda: part), camera.width, camera.height)
+    page.get_by_role("button", name="Take a good spread").click()
+    kept(page, 1)
+    expect(page.get_by_text("The picture seems cropped or shifted.")).to_be_visible()
+    page.get_by_role("button", name="Solve the principal point").click()
+    kept(page, at := 2)
     read = reading(page)
     off = np.subtract(read["principal"], (camera.cx, camera.cy))
     assert np.abs(off).max() < 20
     assert abs(read["focal_px"]["value"] / camera.focal_px - 1) < 0.02
     assert abs(read["tilt_deg"]["value"] - 20) < 0.7
+    expect(page.get_by_role("group", name="Verdict")).to_contain_text("True")
+    choose(page, "Lens")
     page.get_by_label("Principal point", exact=True).select_option("given")
     kept(page, at + 1)
     enter(page, "Principal point x", f"{camera.cx:.1f}")

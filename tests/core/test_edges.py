@@ -6,9 +6,10 @@ import cv2
 import numpy as np
 import pytest
 
-from jade_lantern.core.camera import tilt_roll_yaw
+from jade_lantern.core.camera import Camera, tilt_roll_yaw
+from jade_lantern.core.change import changed
 from jade_lantern.core.refusal import Refusal
-from jade_lantern.core.scene.edits import apply
+from jade_lantern.core.scene.edits import SetPrincipal, apply
 from jade_lantern.core.scene.model import Plate, Scene
 from jade_lantern.core.sight.look import Look
 from jade_lantern.core.sight.propose import (
@@ -22,7 +23,7 @@ from jade_lantern.core.sight.propose import (
 from jade_lantern.core.sight.pull import pulled_points
 from jade_lantern.core.sight.solve import Lens, Unsettled, lens_of_scene
 from jade_lantern.core.sight.unattended import headings_under
-from jade_lantern.demo.companions import BAY, GABLES, bay, gables
+from jade_lantern.demo.companions import BAY, GABLES, bay, cropped, gables
 from jade_lantern.demo.project import EDGES, seen, untouched
 from jade_lantern.demo.world import lens as truth
 
@@ -161,6 +162,39 @@ def test_unattended_the_gables_are_sighted(gable_picture):
     assert lens.focal_px == pytest.approx(GABLES.focal_px, rel=0.03)
     assert lens.angles()[0][0] == pytest.approx(20, abs=0.5)
     assert lens.angles()[0][1] == pytest.approx(2, abs=0.5)
+
+
+def spread_taken(look: Look, camera: Camera) -> Scene:
+    """A new project on a picture, with a good spread of its edges taken."""
+    plate = Plate(name="p.png", width=camera.width, height=camera.height, digest="0",
+                  format="PNG", bits=8)  # fmt: skip
+    return changed(Scene(name="Spread", plate=plate), TakeSpread(), lambda: look)[1]
+
+
+@pytest.mark.parametrize(("left", "top"), [(240, 130), (400, 0), (0, 300)])
+def test_a_cropped_picture_shows_it_by_its_third_heading(gable_picture, left, top):
+    part, camera = cropped(gable_picture, GABLES, left, top)
+    look = Look(part)
+    lens, which = look.unattended
+    assert isinstance(lens, Lens)
+    assert lens.focal_px == pytest.approx(camera.focal_px, rel=0.005)
+    assert lens.centre == pytest.approx((camera.cx, camera.cy), abs=5)
+    assert (np.bincount(which[which >= 0]) >= 12).all()
+    # a good spread of them shows it too, and is right once the principal point is let go
+    taken = spread_taken(look, camera)
+    assert proposal(taken, look).cropped
+    _, freed = changed(taken, SetPrincipal(principal="solve"))
+    assert not proposal(freed, look).cropped
+    answer = lens_of_scene(freed)
+    assert isinstance(answer, Lens)
+    assert answer.focal_px == pytest.approx(camera.focal_px, rel=0.005)
+    assert not answer.disagrees.any()
+
+
+def test_a_whole_picture_does_not_seem_cropped(look, gable_picture):
+    assert not proposal(spread_taken(look, truth()), look).cropped
+    up = Look(gable_picture)
+    assert not proposal(spread_taken(up, GABLES), up).cropped
 
 
 def test_a_bay_without_straight_lines_claims_nothing():

@@ -124,14 +124,15 @@ def keep(project_id: int, base: int, change: Edit | Gesture | PictureGesture) ->
     """Make a change that was based on a revision, and keep it.
 
     Raises Moved where the project has moved on, Refusal where the change cannot be; nothing is
-    stored then.
+    stored then. The change is worked out before the database is held: looking at a large plate
+    may take a second.
     """
+    _require_head(Project.objects.get(pk=project_id), base)
+    before = scene_based_on(project_id, base)
+    edit, scene = changed(before, change, lambda: plates.look(before.plate))
     with transaction.atomic():
         project = Project.objects.select_for_update().get(pk=project_id)
-        if project.head != base:
-            raise Moved(_since(project, base))
-        before = scene_at(project)
-        edit, scene = changed(before, change, lambda: plates.look(before.plate))
+        _require_head(project, base)
         last = (
             Revision.objects.filter(project=project)
             .order_by("-number")
@@ -162,8 +163,7 @@ def step(project_id: int, base: int, back: bool) -> Project:
     """Undo or redo by moving the head."""
     with transaction.atomic():
         project = Project.objects.select_for_update().get(pk=project_id)
-        if project.head != base:
-            raise Moved(_since(project, base))
+        _require_head(project, base)
         rows = Revision.objects.filter(project=project)
         if back:
             to = rows.get(number=base).parent
@@ -186,14 +186,18 @@ def jump(project_id: int, base: int, number: int) -> Project:
     """Go to any revision in the history."""
     with transaction.atomic():
         project = Project.objects.select_for_update().get(pk=project_id)
-        if project.head != base:
-            raise Moved(_since(project, base))
+        _require_head(project, base)
         if not Revision.objects.filter(project=project, number=number).exists():
             raise Refusal("This step is not in the project's history.")
         project.head, project.kept_at = number, timezone.now()
         project.name = scene_at(project).name
         project.save()
     return project
+
+
+def _require_head(project: Project, base: int) -> None:
+    if project.head != base:
+        raise Moved(_since(project, base))
 
 
 def _since(project: Project, base: int) -> list[str]:

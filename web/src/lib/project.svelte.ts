@@ -118,8 +118,11 @@ class Project {
       const { data, error, response } = back
         ? await api.POST('/api/projects/{id}/unflatten', ask)
         : await api.POST('/api/projects/{id}/flatten', ask);
-      if (data) this.#take(data as State);
-      else if (response.status === 409) await this.#catchUp(error);
+      if (data) {
+        this.#take(data as State);
+        if (back && this.scene?.proxies?.length)
+          this.say('The proxies wait unseen until the plate is flattened again.');
+      } else if (response.status === 409) await this.#catchUp(error);
       else this.say(error?.message ?? 'That did not work; nothing was changed.', 'warning');
     });
   }

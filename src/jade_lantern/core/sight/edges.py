@@ -32,6 +32,10 @@ class Found:
     width: int
     height: int
 
+    @property
+    def middle(self) -> tuple[float, float]:
+        return self.width / 2, self.height / 2
+
     def lines_from(self, centre: tuple[float, float]) -> tuple[Array, Array, Array]:
         """Middles (E, 2) from a point of the picture, directions (E, 2) and lengths (E,), px."""
         middles = (self.ends[:, :2] + self.ends[:, 2:]) / 2 - np.array(centre)

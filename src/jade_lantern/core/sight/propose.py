@@ -13,6 +13,7 @@ from ..refusal import Refusal
 from ..scene.edits import AddTrace, AddTraces, Drawn, Edit, MoveTrace, MoveTraceEnd, SetHeading
 from ..scene.gesture import PictureGesture
 from ..scene.model import Heading, Id, Point2, Scene, Sighting, Value
+from .crop import seems_cropped
 from .edges import Found
 from .lines import HEADINGS
 from .look import Look
@@ -49,10 +50,12 @@ class Advice(Value):
 
 
 class Proposal(Value):
-    """All that the picture proposes for a sighting as it stands."""
+    """All that the picture proposes for a sighting as it stands. cropped: the traces would agree
+    if the principal point were let go."""
 
     edges: tuple[ProposedEdge, ...]
     advice: Advice | None = None
+    cropped: bool = False
 
 
 @dataclass(frozen=True)
@@ -98,8 +101,9 @@ def proposal(scene: Scene, look: Look) -> Proposal:
     """The edges nobody has taken, and which of them to take next."""
     at = _sorted(scene, look)
     edges = [_edge(at, i) for i in np.nonzero(at.free)[0].tolist()]
-    best = _advised(scene, at)
-    return Proposal(edges=tuple(edges), advice=best)
+    lens = lens_of_scene(scene)
+    cropped = isinstance(lens, Lens) and seems_cropped(scene.sighting, lens)
+    return Proposal(edges=tuple(edges), advice=_advised(scene, at), cropped=cropped)
 
 
 def _edge(at: _Sorted, i: int) -> ProposedEdge:
@@ -148,10 +152,10 @@ class TakeSpread(PictureGesture):
         lens = lens_of_scene(scene)
         if isinstance(lens, Unsettled) or scene.sighting.by_eye:
             lens = look.unattended[0]
-        rotation, focal = np.eye(3), float(max(scene.plate.width, scene.plate.height))
+        rotation, focal, centre = np.eye(3), float(max(at.found.width, at.found.height)), None
         if isinstance(lens, Lens):
-            rotation, focal = lens.rotation, lens.focal_px
-        chosen = spread_of_edges(at.found, which, rotation, focal, SPREAD)
+            rotation, focal, centre = lens.rotation, lens.focal_px, lens.centre
+        chosen = spread_of_edges(at.found, which, rotation, focal, SPREAD, centre)
         taken = [_edge(at, i) for i in chosen]
         return AddTraces(
             traces=tuple(Drawn(heading=e.heading, points=(e.a, e.b)) for e in taken if e.heading)

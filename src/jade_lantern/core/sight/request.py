@@ -92,13 +92,14 @@ def answered_picture(data: bytes) -> dict[str, Any]:
         found, (lens, which) = look.found, look.unattended
         if isinstance(lens, Unsettled):
             raise Refusal(lens.reason)
-        chosen = spread_of_edges(found, which, lens.rotation, lens.focal_px, SPREAD)
+        chosen = spread_of_edges(found, which, lens.rotation, lens.focal_px, SPREAD, lens.centre)
         traces = [
             AskedTrace(heading=HEADINGS[which[i]], points=found.ends[i].reshape(2, 2).tolist())
             for i in chosen
         ]
         size = ImageSize(width=still.width, height=still.height)
-        out = _answer(Request(image=size, traces=traces))
+        centre = "solve" if lens.centre_sigma[0] > 0 else None
+        out = _answer(Request(image=size, traces=traces, principal_point=centre))
     except Refusal as error:
         return {"error": str(error)}
     for trace, read in zip(traces, out["traces"], strict=True):

@@ -90,10 +90,16 @@ def focal_gains(slopes: NDArray[np.float64], lens: Lens) -> tuple[Array, Array]:
 
 
 def spread_of_edges(
-    found: Found, which: NDArray[np.int64], rotation: Array, focal: float, most: int
+    found: Found,
+    which: NDArray[np.int64],
+    rotation: Array,
+    focal: float,
+    most: int,
+    centre: tuple[float, float] | None = None,
 ) -> NDArray[np.int64]:
-    """Indices of at most so many edges a heading that together pin a camera down best."""
-    m, d, length = found.lines_from((found.width / 2, found.height / 2))
+    """Indices of at most so many edges a heading that together pin a camera down best. centre:
+    its principal point, px; None for the picture's middle."""
+    m, d, length = found.lines_from(centre or found.middle)
     _, slopes = misfits_and_slopes(m, d, length, which, rotation, focal)
     apart = APART * max(found.width, found.height)
     out: NDArray[np.int64] = _greedy(slopes, which, most, m, d, length, apart)

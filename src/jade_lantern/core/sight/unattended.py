@@ -2,17 +2,20 @@
 
 Headings are told apart with no camera known: pairs of pairs of edges propose two right-angled
 vanishing points and so a camera, and the one that most edge length agrees with is kept (Coughlan &
-Yuille 1999; Tardif 2009).
+Yuille 1999; Tardif 2009). In a cropped picture the third heading then does not lie at right angles
+to the two; it is looked for among the edges that are left, and the principal point is let go.
 """
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from .crop import is_off_middle
 from .edges import Found
 from .lines import HEADINGS
 from .misfit import cross, vanishing
@@ -21,6 +24,7 @@ from .spread import spread_of_edges
 from .starts import frame, ray_to
 
 Array = Any
+Sighted = tuple[Lens | Unsettled, NDArray[np.int64]]
 
 TRIALS = 4000
 AGREEING = 0.4  # of all edges must run along the headings, or nothing is claimed
@@ -28,6 +32,9 @@ LEAST_AGREEING = 12
 UNUSUAL = 0.04  # how much less a focal length an octave from the usual is believed
 AGREES = np.sin(np.radians(1.2))
 SOLVED_FROM = 14  # edges a heading, for an unattended camera
+LEAST_FAMILY = 12  # edges that run to one point before they are taken for a third heading,
+FAMILY = 1 / 3  # and their share of all that are left
+LONGEST = 60  # edges whose crossings are looked at for it
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
@@ -128,13 +135,13 @@ def _named(R: Array) -> Array:
     return np.array([across, up, away])
 
 
-def sighted_unattended(found: Found) -> tuple[Lens | Unsettled, NDArray[np.int64]]:
+def sighted_unattended(found: Found) -> Sighted:
     """A camera from the edges alone, and each edge's heading (-1 for none)."""
-    ends, count = found.ends, len(found.ends)
+    count = len(found.ends)
     nothing = np.full(count, -1, np.int64)
     if count < 4:
         return Unsettled("Too few straight edges were found to tell a camera by."), nothing
-    m, d, length = found.lines_from((found.width / 2, found.height / 2))
+    m, d, length = found.lines_from(found.middle)
     size = max(found.width, found.height) / 2
     focal, rotation = _best_camera(m, d, length, size, TRIALS, 1)
     which = np.empty(count, np.int64)
@@ -144,11 +151,7 @@ def sighted_unattended(found: Found) -> tuple[Lens | Unsettled, NDArray[np.int64
     for width in (AGREES, 0.7 * AGREES, 0.5 * AGREES):
         _agreement(m, d, length, rotation, focal, float(width), which)
         chosen = spread_of_edges(found, which, rotation, focal, SOLVED_FROM)
-        answer = solve(
-            [(HEADINGS[which[i]], [tuple(ends[i, :2]), tuple(ends[i, 2:])]) for i in chosen],
-            found.width, found.height,
-        )  # fmt: skip
-        lens = answer
+        lens = answer = _solved_from(found, which, chosen)
         if isinstance(answer, Unsettled):
             break
         agreeing = int((which >= 0).sum())
@@ -160,7 +163,88 @@ def sighted_unattended(found: Found) -> tuple[Lens | Unsettled, NDArray[np.int64
             )
             break
         focal, rotation = answer.focal_px, answer.rotation
+    if isinstance(lens, Lens):
+        return _uncropped(found, which, lens) or (lens, which)
     return lens, which
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _running_to_one_point(m: Array, d: Array, length: Array, size: float, pairs: int) -> Array:
+    """Which edges, longest first, run to the point that most of them do, of all that two of the
+    first `pairs` meet in."""
+    count = len(m)
+    best, most = np.zeros(count, np.bool_), 0
+    runs = np.empty(count, np.bool_)
+    n = np.empty((count, 3))
+    for i in range(count):
+        n[i, 0], n[i, 1] = -d[i, 1], d[i, 0]
+        n[i, 2] = -(n[i, 0] * m[i, 0] + n[i, 1] * m[i, 1]) / size
+    for a in range(min(pairs, count)):
+        for b in range(a):
+            v = cross(n[a], n[b])
+            total = 0
+            for i in range(count):
+                x, y = v[0] * size - m[i, 0] * v[2], v[1] * size - m[i, 1] * v[2]
+                far = np.sqrt(x * x + y * y)
+                runs[i] = (
+                    abs(x * d[i, 1] - y * d[i, 0]) < 0.6 * AGREES * far
+                    and abs(v[2]) * 1.1 * length[i] < far
+                )
+                total += runs[i]
+            if total > most:
+                most = total
+                best[:] = runs
+    return best
+
+
+def _uncropped(found: Found, which: NDArray[np.int64], lens: Lens) -> Sighted | None:
+    """The camera and headings with the principal point let go, where a third heading shows that
+    it is not in the middle; None where none does."""
+    counts = [int((which == h).sum()) for h in range(3)]
+    third = int(np.argmin(counts))
+    left = np.nonzero((which < 0) | (which == third))[0]
+    if counts[third] >= LEAST_FAMILY or len(left) < LEAST_FAMILY:
+        return None
+    m, d, length = found.lines_from(found.middle)
+    size = max(found.width, found.height) / 2
+    runs = _running_to_one_point(m[left], d[left], length[left], size, LONGEST)
+    if runs.sum() < max(LEAST_FAMILY, FAMILY * len(left)):
+        return None
+    sorted_ = np.where(which == third, -1, which)
+    sorted_[left[runs]] = third
+    chosen = spread_of_edges(found, which, lens.rotation, lens.focal_px, SOLVED_FROM)
+    chosen = np.concatenate([chosen[which[chosen] != third], left[runs][:SOLVED_FROM]])
+    for _ in range(2):
+        freed = _solved_from(found, sorted_, chosen, free_centre=True)
+        if isinstance(freed, Unsettled) or freed.held:
+            return None
+        freed, sorted_ = _renamed(found, freed)
+        chosen = spread_of_edges(
+            found, sorted_, freed.rotation, freed.focal_px, SOLVED_FROM, freed.centre
+        )
+    freed = _solved_from(found, sorted_, chosen, free_centre=True)
+    if isinstance(freed, Unsettled) or not is_off_middle(freed):
+        return None
+    explained = [length[w >= 0].sum() for w in (sorted_, which)]
+    return (freed, sorted_) if explained[0] > explained[1] else None
+
+
+def _renamed(found: Found, lens: Lens) -> tuple[Lens, NDArray[np.int64]]:
+    """A camera with its headings named by how they run in the picture, and the edges by it."""
+    rotation = np.ascontiguousarray(lens.rotation[:, _named(lens.rotation)])
+    named = replace(lens, rotation=rotation)
+    return named, headings_under(found, named)
+
+
+def _solved_from(
+    found: Found, which: NDArray[np.int64], chosen: NDArray[np.int64], free_centre: bool = False
+) -> Lens | Unsettled:
+    return solve(
+        [(HEADINGS[which[i]], found.ends[i].reshape(2, 2).tolist()) for i in chosen],
+        found.width,
+        found.height,
+        principal="solve" if free_centre else None,
+    )
 
 
 def headings_under(found: Found, lens: Lens) -> NDArray[np.int64]:

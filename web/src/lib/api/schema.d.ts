@@ -1668,10 +1668,16 @@ export interface components {
         };
         /**
          * Proposal
-         * @description All that the picture proposes for a sighting as it stands.
+         * @description All that the picture proposes for a sighting as it stands. cropped: the traces would agree
+         *     if the principal point were let go.
          */
         Proposal: {
             advice?: components["schemas"]["Advice"] | null;
+            /**
+             * Cropped
+             * @default false
+             */
+            cropped: boolean;
             /** Edges */
             edges: components["schemas"]["ProposedEdge"][];
         };

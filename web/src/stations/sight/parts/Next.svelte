@@ -9,6 +9,7 @@
   const sighting = $derived(project.scene!.sighting!);
   const r = $derived(project.reading);
   const found = $derived(proposing.found);
+  const cropped = $derived(!!found?.cropped && !sighting.principal && !sighting.locked);
   const usable = $derived((found?.edges ?? []).filter((e) => e.heading).length);
   const changed = $derived(project.tried?.changed ?? project.state?.shown.changed ?? null);
   const worst = $derived(Math.max(0, ...(changed?.misses ?? []).map((m) => m.px)));
@@ -88,6 +89,14 @@
     {:else}
       Hardly a straight edge was found. Draw traces yourself, lay a rectangle, or sight by eye.
     {/if}
+  {:else if cropped}
+    <b>The picture seems cropped or shifted.</b> The three headings agree much better once the
+    principal point may leave its middle.
+    <button
+      class="act main mt-2 w-full"
+      onclick={() => project.keep({ verb: 'SetPrincipal', principal: 'solve' })}
+      >Solve the principal point</button
+    >
   {:else}
     {r?.next_step}
     {#if r?.bend && !r.bend.flat}

@@ -1,0 +1,40 @@
+"""Pictures whose principal point is not in the middle: how that shows."""
+
+from __future__ import annotations
+
+import math
+
+from ..scene.model import Sighting
+from .judge import LEAST_SIGMA_PX
+from .solve import Lens, Unsettled, lens_of
+
+TOLD = 3.0  # sigmas off the middle at which a principal point is taken to be off it,
+OFF = 0.02  # and of the longer side
+SURE = 12.0  # the F ratio from which letting it go is advised, and with how many spare traces
+LEAST_SPARE = 3
+FARTHEST = 0.35  # of the longer side: so far off, the headings are likelier wrong than the crop
+
+
+def is_off_middle(lens: Lens) -> bool:
+    """Whether a principal point that was let go is carried, and tells a crop or a shift."""
+    if lens.held or lens.covariance[4, 4] <= 0:
+        return False
+    off = math.hypot(lens.centre[0] - lens.width / 2, lens.centre[1] - lens.height / 2)
+    longer = max(lens.width, lens.height)
+    return max(TOLD * max(lens.centre_sigma), OFF * longer) < off < FARTHEST * longer
+
+
+def seems_cropped(sighting: Sighting, lens: Lens) -> bool:
+    """Whether the traces agree so much better with the principal point let go that it cannot be
+    chance: an F test of the two parameters that this costs."""
+    if sighting.principal is not None or sighting.by_eye is not None:
+        return False
+    freed = lens_of(sighting.model_copy(update={"principal": "solve"}), lens.width, lens.height)
+    if isinstance(freed, Unsettled) or not is_off_middle(freed):
+        return False
+    sound = freed.kept > 0
+    held, let_go = (float((x.misfits[sound] ** 2).sum()) for x in (lens, freed))
+    spare = int(sound.sum()) - 6
+    if spare < LEAST_SPARE:
+        return False
+    return (held - let_go) / 2 > SURE * max(let_go / spare, LEAST_SIGMA_PX**2)
