@@ -12,6 +12,7 @@ demo: $(STAMPS)/warm $(BUILT)
 	$(BIN)/jade-lantern demo --port $(PORT)
 
 test: $(STAMPS)/dev $(STAMPS)/warm $(STAMPS)/chromium $(BUILT) lint
+	cd web && npm run --silent test
 	$(BIN)/python -m pytest
 
 lint: $(STAMPS)/dev $(STAMPS)/web

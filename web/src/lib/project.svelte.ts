@@ -98,8 +98,7 @@ class Project {
     this.#round++;
     this.#waiting = null;
     return this.#inLine(async () => {
-      const sent = this.scene && made(change, this.scene);
-      const ok = !!sent && (await this.#send(sent));
+      const ok = await this.#send(change);
       this.tried = null;
       return ok;
     });
@@ -154,13 +153,14 @@ class Project {
     this.notice = null;
   }
 
-  async #send(change: Change): Promise<boolean> {
+  async #send(change: Make): Promise<boolean> {
     const at = this.state;
-    if (!at) return false;
+    const sent = at && made(change, at.scene);
+    if (!sent) return false;
     try {
       const { data, error, response } = await api.POST('/api/projects/{id}/edits', {
         params: { path: { id: at.id } },
-        body: { base: at.revision, change },
+        body: { base: at.revision, change: sent },
       });
       if (data) {
         this.#take(data as State);

@@ -29,6 +29,11 @@ export const toView = (w: Window2D, [x, y]: Point): Point => [
   (x - w.x) * w.zoom,
   (y - w.y) * w.zoom,
 ];
+/** Where words so long stand beside a place of the view: on its left where the right has no room. */
+export const beside = (w: Window2D, [x, y]: Point, long: number) =>
+  x + 8 + long > w.width
+    ? { x: x - 8, y: y - 8, 'text-anchor': 'end' as const }
+    : { x: x + 8, y: y - 8 };
 export const toPicture = (w: Window2D, [x, y]: Point): Point => [
   x / w.zoom + w.x,
   y / w.zoom + w.y,

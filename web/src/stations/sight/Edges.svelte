@@ -3,7 +3,7 @@
   import { desk } from '../../lib/desk.svelte';
   import { project } from '../../lib/project.svelte';
   import { COLOURS, HEADINGS, plain } from '../../lib/words';
-  import { toView, type Window2D } from '../../views/camera';
+  import { beside, toView, type Window2D } from '../../views/camera';
   import type { ProposedEdge } from '../../lib/api/client';
   import { proposing } from './proposal.svelte';
   import { sightHand } from './hand.svelte';
@@ -80,7 +80,7 @@
   {/if}
 </g>
 {#if advice && label}
-  <text x={label[0] + 10} y={label[1] - 8} class="note" fill="#ffd166">
+  <text {...beside(win, label, 150)} class="note" fill="#ffd166">
     N takes it: ± {plain(advice.focal_sigma_then * mm, 2)} mm
   </text>
 {/if}

@@ -4,7 +4,7 @@
   import { project } from '../../lib/project.svelte';
   import { length } from '../../lib/units';
   import { COLOURS, PATTERNS, traceNames } from '../../lib/words';
-  import { toView, type Point, type Window2D } from '../../views/camera';
+  import { beside, toView, type Point, type Window2D } from '../../views/camera';
   import type { Trace } from '../../lib/api/client';
   import Edges from './Edges.svelte';
   import EyeHandles from './EyeHandles.svelte';
@@ -189,9 +189,8 @@
       />
     {/each}
     {#if bad(t.id)}
-      <text x={(a[0] + b[0]) / 2 + 8} y={(a[1] + b[1]) / 2 - 8} class="note" fill="#ff8f6b"
-        >disagrees</text
-      >
+      {@const note = beside(win, [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2], 70)}
+      <text {...note} class="note" fill="#ff8f6b">disagrees</text>
     {/if}
   </g>
 {/each}
@@ -303,7 +302,7 @@
       />
     {/each}
     {#if r.bad}
-      <text x={at[0][0] + 8} y={at[0][1] - 8} class="note" fill="#ff8f6b">disagrees</text>
+      <text {...beside(win, at[0], 70)} class="note" fill="#ff8f6b">disagrees</text>
     {/if}
   </g>
 {/each}

@@ -91,7 +91,7 @@
     {/if}
   {:else if cropped}
     <b>The picture seems cropped or shifted.</b> The three headings agree much better once the
-    principal point may leave its middle.
+    principal point may leave the middle.
     <button
       class="act main mt-2 w-full"
       onclick={() => project.keep({ verb: 'SetPrincipal', principal: 'solve' })}
