@@ -12,6 +12,7 @@ from ..core.mesh import mesh_of
 from ..core.sight.look import Look
 from ..core.sight.pull import pulled_points
 from ..core.sight.solve import solve
+from ..core.sight.unattended import running_to_one_point
 from ..demo.project import EDGES, seen
 from ..demo.world import lens
 
@@ -26,6 +27,7 @@ def warm_sighting() -> None:
         cv2.rectangle(still, (30 + 50 * i, 30), (60 + 50 * i, 170), (200, 180, 60 * i), -1)
     look = Look(still)
     _ = look.unattended
+    running_to_one_point(*look.found.lines_from(look.found.middle), 150.0, 4)
     pulled_points(look.planes, [(30.0, 40.0), (31.0, 150.0)], 4.0)
 
 

@@ -22,6 +22,7 @@ GUESS_WORTH = 2.0  # how many traces' worth that guess counts for
 LOSS_WIDTH_PX = 2.0
 CENTRE_SIGMA = 0.35  # how far off its middle a plate's principal point may well be, in longer sides
 BEND_SIGMA = 1.0
+JOINT_STEPS, LAST_STEPS = np.int64(30), np.int64(40)
 
 
 @njit(cache=True, nogil=True)
@@ -166,7 +167,8 @@ def judged(
     if len(free) > 4:
         log_focal, R, loss = refine(
             points, starts, heading, trust, corners, sides, log_aspect, rect_trust, log_focal, R,
-            c, k, size, farthest, prior, weight, free, LOSS_WIDTH_PX, 30, 1e-6, lines, chi, Jt, A,
+            c, k, size, farthest, prior, weight, free, LOSS_WIDTH_PX, JOINT_STEPS, 1e-6, lines,
+            chi, Jt, A,
         )  # fmt: skip
         if moves_centre and not moves_bend and k[0] == 0.0 and k[1] == 0.0:
             found, ends = np.zeros(3, np.int64), np.zeros((3, 3, 3))
@@ -181,8 +183,8 @@ def judged(
                 )  # fmt: skip
                 f2, R2, loss2 = refine(
                     points, starts, heading, trust, corners, sides, log_aspect, rect_trust, f2, R2,
-                    other, k, size, farthest, prior, weight, free, LOSS_WIDTH_PX, 30, 1e-6, lines,
-                    chi, Jt, A,
+                    other, k, size, farthest, prior, weight, free, LOSS_WIDTH_PX, JOINT_STEPS, 1e-6,
+                    lines, chi, Jt, A,
                 )  # fmt: skip
                 if loss2 < loss:
                     log_focal, R = f2, R2
@@ -194,7 +196,8 @@ def judged(
                 weight[p] = sigma / relative[p] if relative[p] > 0.0 else 0.0
             log_focal, R, _ = refine(
                 points, starts, heading, trust, corners, sides, log_aspect, rect_trust, log_focal,
-                R, c, k, size, farthest, prior, weight, free, 0.0, 40, 1e-10, lines, chi, Jt, A,
+                R, c, k, size, farthest, prior, weight, free, 0.0, LAST_STEPS, 1e-10, lines,
+                chi, Jt, A,
             )  # fmt: skip
             sigma = spread_of(chi, lines, trust, params)
         dof = -params

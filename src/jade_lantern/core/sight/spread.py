@@ -75,9 +75,14 @@ def _greedy(
         taken[which[at]] += 1
         out[count] = at
         count += 1
-        j = slopes[at]
-        w = inverse @ j
-        inverse -= np.outer(w, w) / (1.0 + j @ w)
+        told, down = np.zeros(4), 1.0
+        for a in range(4):
+            for b in range(4):
+                told[a] += inverse[a, b] * slopes[at, b]
+            down += slopes[at, a] * told[a]
+        for a in range(4):
+            for b in range(4):
+                inverse[a, b] -= told[a] * told[b] / down
     return out[:count]
 
 

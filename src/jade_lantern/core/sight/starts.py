@@ -13,6 +13,8 @@ from .refine import refine
 Array = Any
 
 BEST_STARTS = 4
+# NumPy's own integers: plain ones would have `refine` compiled anew for each
+FIRST_STEPS, STEPS = np.int64(4), np.int64(25)
 
 
 @njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
@@ -250,7 +252,7 @@ def solved(
         f[s], R[s], low[s] = refine(
             points_, begins, heading, trust, corners, sides, log_aspect, rect_trust,
             start_f[order[s]], start_R[order[s]], centre, bend, size, farthest, prior, prior_weight,
-            still, width, 4, 1e-3, lines, chi, Jt, A,
+            still, width, FIRST_STEPS, 1e-3, lines, chi, Jt, A,
         )  # fmt: skip
     lowest = np.argsort(low)
     best_f, best_R, best = f[lowest[0]], R[lowest[0]], np.inf
@@ -260,7 +262,7 @@ def solved(
             break  # it has come to the same place
         fs, Rs, new = refine(
             points_, begins, heading, trust, corners, sides, log_aspect, rect_trust, f[s], R[s],
-            centre, bend, size, farthest, prior, prior_weight, still, width, 25, 1e-5, lines,
+            centre, bend, size, farthest, prior, prior_weight, still, width, STEPS, 1e-5, lines,
             chi, Jt, A,
         )  # fmt: skip
         if new < best:

@@ -169,7 +169,7 @@ def sighted_unattended(found: Found) -> Sighted:
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _running_to_one_point(m: Array, d: Array, length: Array, size: float, pairs: int) -> Array:
+def running_to_one_point(m: Array, d: Array, length: Array, size: float, pairs: int) -> Array:
     """Which edges, longest first, run to the point that most of them do, of all that two of the
     first `pairs` meet in."""
     count = len(m)
@@ -207,7 +207,7 @@ def _uncropped(found: Found, which: NDArray[np.int64], lens: Lens) -> Sighted | 
         return None
     m, d, length = found.lines_from(found.middle)
     size = max(found.width, found.height) / 2
-    runs = _running_to_one_point(m[left], d[left], length[left], size, LONGEST)
+    runs = running_to_one_point(m[left], d[left], length[left], size, LONGEST)
     if runs.sum() < max(LEAST_FAMILY, FAMILY * len(left)):
         return None
     sorted_ = np.where(which == third, -1, which)
