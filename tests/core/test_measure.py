@@ -72,6 +72,14 @@ def test_tapes_that_disagree_share_one_scale_and_say_by_how_much(unlocked):
     assert read.eye_height_m.sigma > 0.03
 
 
+def test_known_lengths_that_do_not_agree_are_pointed_out(unlocked):
+    assert not reading(unlocked).lengths_disagree
+    read = reading(apply(unlocked, SetEyeHeight(metres=1.3 * EYE_HEIGHT_M)))
+    assert len(unlocked.sighting.tapes) > 0
+    assert read.lengths_disagree
+    assert "do not agree" in read.next_step
+
+
 def test_a_datum_above_the_horizon_is_refused_and_nothing_changes(unlocked):
     with pytest.raises(Refusal, match="above the horizon"):
         changed(unlocked, SetDatum(point=(900.0, 100.0)))

@@ -17,6 +17,7 @@ from .solve import Lens, Unsettled, lens_of_scene
 Array = NDArray[np.float64]
 
 
+LENGTH_OFF = 0.025  # the share of a known length by which it may be off before that is said
 TAPE_LAID = 0.005  # how exactly a hand lays a tape, as a share of its length
 
 
@@ -38,6 +39,12 @@ class Standing:
     tapes: tuple[TapeReading, ...]
     eye: TapeReading | None = None
     distance: TapeReading | None = None
+
+    @property
+    def lengths_disagree(self) -> bool:
+        """Whether some known length is further off than laying it by hand explains."""
+        known = [t for t in (*self.tapes, self.eye, self.distance) if t is not None]
+        return any(abs(t.off_m) > LENGTH_OFF * t.measured_m for t in known)
 
 
 def ground_point(camera: Camera, pixel: tuple[float, float], level_m: float = 0.0) -> Array:

@@ -121,6 +121,7 @@ class Reading(Value):
     corners: tuple[CornerReading, ...] = ()
     headings: tuple[HeadingReading, ...] = ()
     tapes: tuple[TapeRead, ...] = ()
+    lengths_disagree: bool = False
     eye_off_m: float | None = None
     distance: TapeRead | None = None
 
@@ -165,7 +166,7 @@ def reading(scene: Scene) -> Reading:
     return Reading(
         verdict=verdict,
         reason=" ".join([reason, *odd, lens.held]).strip(),
-        next_step=trouble or _next_step(lens, sighting, verdict, headings),
+        next_step=trouble or _next_step(lens, sighting, verdict, headings, standing),
         focal_px=Measured(value=focal, sigma=share * focal),
         focal_35mm=Measured(value=mm, sigma=share * mm),
         tilt_deg=Measured(value=n[0], sigma=n[3]),
@@ -199,6 +200,7 @@ def reading(scene: Scene) -> Reading:
         )
         if standing
         else (),
+        lengths_disagree=standing is not None and standing.lengths_disagree,
         eye_off_m=standing.eye.off_m if standing and standing.eye else None,
         distance=_tape("distance", standing.distance) if standing else None,
     )
@@ -333,7 +335,11 @@ def odd_numbers(lens: Lens, standing: Standing | None) -> list[str]:
 
 
 def _next_step(
-    lens: Lens, sighting: Sighting, verdict: Verdict, headings: tuple[HeadingReading, ...]
+    lens: Lens,
+    sighting: Sighting,
+    verdict: Verdict,
+    headings: tuple[HeadingReading, ...],
+    standing: Standing | None,
 ) -> str:
     if lens.disagrees.any():
         return "Look at what is marked first in the list: it disagrees with all the others."
@@ -343,6 +349,10 @@ def _next_step(
         return "Pick the datum: a corner on the ground that becomes the world's zero."
     if not (sighting.eye_height_m or sighting.distance_m or sighting.tapes):
         return "Give the size: an eye height, a distance, or a tape along a length you know."
+    if standing is not None and standing.lengths_disagree and not sighting.locked:
+        return (
+            "The known lengths do not agree with each other: see under Zero and size which is off."
+        )
     if verdict == "Rough" and sighting.by_eye is None:
         return f"{weakest(headings)[0]} is the weak one. Add a long edge far from its others."
     if not sighting.locked:

@@ -1903,6 +1903,11 @@ export interface components {
             ] | null;
             /** Horizon Sigma Px */
             horizon_sigma_px?: number | null;
+            /**
+             * Lengths Disagree
+             * @default false
+             */
+            lengths_disagree: boolean;
             /** Next Step */
             next_step: string;
             /**

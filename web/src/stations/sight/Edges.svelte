@@ -80,7 +80,7 @@
   {/if}
 </g>
 {#if advice && label}
-  <text {...beside(win, label, 150)} class="note" fill="#ffd166">
+  <text {...beside(win, [label[0], label[1] + 26], 150)} class="note" fill="#ffd166">
     N takes it: ± {plain(advice.focal_sigma_then * mm, 2)} mm
   </text>
 {/if}

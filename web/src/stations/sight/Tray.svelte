@@ -51,7 +51,8 @@
 
 <Section
   title="Zero and size"
-  note={sighting.datum ? 'datum set' : 'no datum yet'}
+  note={r?.lengths_disagree ? 'lengths disagree' : sighting.datum ? 'datum set' : 'no datum yet'}
+  warns={r?.lengths_disagree}
   open={!!r?.focal_px || !!sighting.datum}
 >
   <ZeroAndSize />

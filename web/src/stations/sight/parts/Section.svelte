@@ -6,8 +6,15 @@
     title,
     note = '',
     open = false,
+    warns = false,
     children,
-  }: { title: string; note?: string; open?: boolean; children: Snippet } = $props();
+  }: {
+    title: string;
+    note?: string;
+    open?: boolean;
+    warns?: boolean; // the note is something to look at
+    children: Snippet;
+  } = $props();
 
   let chosen = $state<boolean | null>(null);
   const unfolded = $derived(chosen ?? open);
@@ -28,7 +35,7 @@
         ><path d="M1 1l6 4l-6 4z" fill="#94a8a0" /></svg
       >
       {title}
-      <small class="ml-auto">{note}</small>
+      <small class={['ml-auto', warns && '!text-warning']}>{note}</small>
     </button>
   </h2>
   {#if unfolded}{@render children()}{/if}

@@ -3,14 +3,12 @@
   import { desk } from '../../../lib/desk.svelte';
   import NumberField from '../../../lib/NumberField.svelte';
   import { project } from '../../../lib/project.svelte';
-  import { length } from '../../../lib/units';
   import { sightHand } from '../hand.svelte';
+  import KnownLength from './KnownLength.svelte';
 
   const sighting = $derived(project.scene!.sighting!);
   const r = $derived(project.reading);
   const locked = $derived(sighting.locked ?? false);
-  const off = (m: number | null | undefined) =>
-    m == null || Math.abs(m) < 0.005 ? '' : `${m > 0 ? '+' : '−'}${length(Math.abs(m))}`;
   const ON = { ground: 'ground', up: 'upright', proxy: 'on proxy' };
 </script>
 
@@ -27,83 +25,46 @@
     {/each}
   </span>
 </div>
-<div class="flex items-center gap-1">
-  <div class="flex-1">
-    <NumberField
-      label="Eye height"
-      length
-      value={sighting.eye_height_m}
-      min={0.01}
-      disabled={locked}
-      ontry={(metres) => project.try({ verb: 'SetEyeHeight', metres })}
-      onkeep={(metres) => project.keep({ verb: 'SetEyeHeight', metres })}
-    />
-  </div>
-  {#if sighting.eye_height_m && !locked}
-    <button
-      class="px-1 text-quiet hover:text-warning"
-      aria-label="Leave this length open"
-      onclick={() => project.keep({ verb: 'SetEyeHeight', metres: null })}>✕</button
-    >
-  {/if}
-</div>
-{#if off(r?.eye_off_m)}
-  <p class="num text-right text-[12px] text-warning">
-    comes to {length(r!.eye_height_m!.value)} where you said {length(sighting.eye_height_m!)}
-  </p>
-{/if}
-<div class="flex items-center gap-1">
-  <div class="flex-1">
-    <NumberField
-      label="Distance to the datum"
-      length
-      value={sighting.distance_m}
-      min={0.01}
-      disabled={locked || !sighting.datum}
-      onkeep={(metres) => project.keep({ verb: 'SetDistance', metres })}
-    />
-  </div>
-  {#if sighting.distance_m && !locked}
-    <button
-      class="px-1 text-quiet hover:text-warning"
-      aria-label="Leave this distance open"
-      onclick={() => project.keep({ verb: 'SetDistance', metres: null })}>✕</button
-    >
-  {/if}
-</div>
-{#if off(r?.distance?.off_m)}
-  <p class="num text-right text-[12px] text-warning">
-    comes to {length(r!.distance!.measured_m)} where you said {length(sighting.distance_m!)}
-  </p>
-{/if}
+<KnownLength
+  label="Eye height"
+  value={sighting.eye_height_m}
+  disabled={locked}
+  measured={r?.eye_height_m?.value}
+  off={r?.eye_off_m}
+  open="Leave this length open"
+  ontry={(metres) => project.try({ verb: 'SetEyeHeight', metres })}
+  onkeep={(metres) => project.keep({ verb: 'SetEyeHeight', metres })}
+  onopen={() => project.keep({ verb: 'SetEyeHeight', metres: null })}
+/>
+<KnownLength
+  label="Distance to the datum"
+  value={sighting.distance_m}
+  disabled={locked || !sighting.datum}
+  measured={r?.distance?.measured_m}
+  off={r?.distance?.off_m}
+  open="Leave this distance open"
+  onkeep={(metres) => project.keep({ verb: 'SetDistance', metres })}
+  onopen={() => project.keep({ verb: 'SetDistance', metres: null })}
+/>
 {#each sighting.tapes ?? [] as t, i (t.id)}
   {@const read = r?.tapes?.find((x) => x.id === t.id)}
-  <div class="flex items-center gap-1" class:text-lantern={sightHand.fresh === t.id}>
-    <div class="flex-1">
-      <NumberField
-        label="Tape {i + 1}, {ON[t.on ?? 'ground']}"
-        length
-        value={t.length_m}
-        min={0.01}
-        disabled={locked}
-        ontry={(length_m) => project.try({ verb: 'AlterTape', tape: t.id, length_m })}
-        onkeep={(length_m) => {
-          sightHand.fresh = null;
-          void project.keep({ verb: 'AlterTape', tape: t.id, length_m });
-        }}
-      />
-    </div>
-    {#if !locked}<button
-        class="px-1 text-quiet hover:text-warning"
-        aria-label="Delete tape {i + 1}"
-        onclick={() => project.keep({ verb: 'DeleteTape', tape: t.id })}>✕</button
-      >{/if}
+  <div class:text-lantern={sightHand.fresh === t.id}>
+    <KnownLength
+      label="Tape {i + 1}, {ON[t.on ?? 'ground']}"
+      value={t.length_m}
+      disabled={locked}
+      says="says"
+      measured={read?.measured_m}
+      off={read?.off_m}
+      open="Delete tape {i + 1}"
+      ontry={(length_m) => project.try({ verb: 'AlterTape', tape: t.id, length_m })}
+      onkeep={(length_m) => {
+        sightHand.fresh = null;
+        void project.keep({ verb: 'AlterTape', tape: t.id, length_m });
+      }}
+      onopen={() => project.keep({ verb: 'DeleteTape', tape: t.id })}
+    />
   </div>
-  {#if off(read?.off_m)}
-    <p class="num text-right text-[12px] text-warning">
-      says {length(read!.measured_m)} where you said {length(t.length_m)}
-    </p>
-  {/if}
 {/each}
 {#if sighting.datum}
   <NumberField
