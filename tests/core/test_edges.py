@@ -166,7 +166,7 @@ def test_unattended_the_gables_are_sighted(gable_picture):
 
 def spread_taken(look: Look, camera: Camera) -> Scene:
     """A new project on a picture, with a good spread of its edges taken."""
-    plate = Plate(name="p.png", width=camera.width, height=camera.height, digest="0",
+    plate = Plate(name="p.png", width=camera.width, height=camera.height, digest="0" * 64,
                   format="PNG", bits=8)  # fmt: skip
     return changed(Scene(name="Spread", plate=plate), TakeSpread(), lambda: look)[1]
 
@@ -202,7 +202,7 @@ def test_a_bay_without_straight_lines_claims_nothing():
     lens, _ = look.unattended
     assert isinstance(lens, Unsettled)
     scene = Scene(name="Bay", plate=Plate(name="b.png", width=BAY.width, height=BAY.height,
-                                          digest="0", format="PNG", bits=8))  # fmt: skip
+                                          digest="0" * 64, format="PNG", bits=8))  # fmt: skip
     assert proposal(scene, Look(np.full((200, 300, 3), 99, np.uint8))).edges == ()
     with pytest.raises(Refusal, match="Too few"):
         TakeSpread().edit_on(scene, Look(np.full((200, 300, 3), 99, np.uint8)))
@@ -259,7 +259,7 @@ def test_a_bent_edge_is_followed():
     bow = 180 + 14 * ((x - 300) / 300) ** 2
     grey = np.clip((y - bow) + 0.5, 0, 1) * 120 + 60
     look = Look(np.repeat(np.rint(grey).astype(np.uint8)[..., None], 3, axis=2))
-    plate = Plate(name="a.png", width=600, height=400, digest="0", format="PNG", bits=8)
+    plate = Plate(name="a.png", width=600, height=400, digest="0" * 64, format="PNG", bits=8)
     scene = Scene(name="A", plate=plate)
     draw = DrawTrace(heading="across", points=((20, 191), (580, 191)), reach=0.01)
     scene = apply(scene, draw.edit_on(scene, look))

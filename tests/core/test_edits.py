@@ -35,7 +35,7 @@ LINE = ((10.0, 10.0), (200.0, 300.0))
 
 @pytest.fixture
 def scene() -> Scene:
-    plate = Plate(name="a.png", width=640, height=480, digest="0", format="PNG", bits=8)
+    plate = Plate(name="a.png", width=640, height=480, digest="0" * 64, format="PNG", bits=8)
     return Scene(name="A", plate=plate)
 
 

@@ -21,7 +21,7 @@ from jade_lantern.demo.world import EYE_HEIGHT_M, lens
 def empty() -> Scene:
     camera = lens()
     plate = Plate(
-        name="q", width=camera.width, height=camera.height, digest="0", format="PNG", bits=8
+        name="q", width=camera.width, height=camera.height, digest="0" * 64, format="PNG", bits=8
     )
     return Scene(name="q", plate=plate)
 

@@ -38,7 +38,7 @@ from jade_lantern.core.scene.edits import (
     UseSighting,
     apply,
 )
-from jade_lantern.core.scene.model import Plate, Scene
+from jade_lantern.core.scene.model import Plate, Scene, Sighting
 from jade_lantern.core.sight.corner import MarkCorner, meeting
 from jade_lantern.core.sight.eye import PullByEye, StartByEye
 from jade_lantern.core.sight.flatten import bending_back, flattening, lens_to_flatten
@@ -52,7 +52,7 @@ from jade_lantern.demo.companions import DRAWN_BY, bent_at, bridge_lines
 from jade_lantern.demo.project import DATUM, EDGES, seen
 from jade_lantern.demo.world import EYE_HEIGHT_M, FACADE_X, lens
 
-BRIDGE = Plate(name="b.png", width=DRAWN_BY.width, height=DRAWN_BY.height, digest="0",
+BRIDGE = Plate(name="b.png", width=DRAWN_BY.width, height=DRAWN_BY.height, digest="0" * 64,
                format="PNG", bits=8)  # fmt: skip
 
 
@@ -268,7 +268,10 @@ def test_a_focal_length_comes_from_lens_and_sensor(unlocked):
     assert focal(sensor_mm=(36, 24)) == pytest.approx(24 / 36 * 1920)
     assert focal(sensor_mm=(17.3, 13)) == pytest.approx(24 / 17.3 * 1920)
     square = unlocked.model_copy(
-        update={"plate": unlocked.plate.model_copy(update={"width": 1280})}
+        update={
+            "plate": unlocked.plate.model_copy(update={"width": 1280}),
+            "sighting": Sighting(),
+        }
     )
     given = after(square, GiveFocal(focal_mm=24, sensor_mm=(36, 24))).sighting.focal
     assert given.value == pytest.approx(24 / 24 * 1280)  # cut from the sensor's sides
@@ -332,7 +335,7 @@ def test_a_bent_plate_is_flattened_with_its_sighting_and_brought_back():
         bow = bent_at(camera, line)
         if (bow >= 0).all() and (bow <= [camera.width, camera.height]).all():
             traces.append(Drawn(heading=heading, points=tuple(map(tuple, bow.tolist()))))
-    plate = Plate(name="q.png", width=1920, height=1280, digest="a", format="PNG", bits=8)
+    plate = Plate(name="q.png", width=1920, height=1280, digest="0" * 64, format="PNG", bits=8)
     scene = after(
         Scene(name="Bent", plate=plate), AddTraces(traces=tuple(traces)), SetBend(bend="solve"),
         SetDatum(point=tuple(bent_at(camera, np.array([seen(camera, DATUM)]))[0])),
@@ -346,7 +349,7 @@ def test_a_bent_plate_is_flattened_with_its_sighting_and_brought_back():
     with pytest.raises(Refusal, match="flatten it"):
         changed(scene, Stand(kind="card", feet=feet))
     by = lens_to_flatten(scene)
-    flat = apply(scene, flattening(scene, by, "b", 2001, 1333))
+    flat = apply(scene, flattening(scene, by, "b" * 64, 2001, 1333))
     assert flat.plate.flattened == by
     sighted = lens_of_scene(flat)
     assert isinstance(sighted, Lens)
@@ -358,7 +361,7 @@ def test_a_bent_plate_is_flattened_with_its_sighting_and_brought_back():
     with pytest.raises(Refusal, match="already"):
         lens_to_flatten(flat)
     back = apply(flat, bending_back(flat))
-    assert back.plate.digest == "a"
+    assert back.plate.digest == "0" * 64
     for old, new in zip(scene.sighting.traces, back.sighting.traces, strict=True):
         assert np.allclose(old.points, new.points, atol=1e-6)
     with pytest.raises(Refusal):

@@ -22,16 +22,19 @@ def read(text: str | bytes) -> Scene:
     """
     try:
         data = json.loads(text)
-    except ValueError as error:
+    except (ValueError, RecursionError) as error:
         raise Refusal("This file is not a scene: it is not JSON.") from error
     if not isinstance(data, dict) or "version" not in data:
         raise Refusal("This file is not a scene: it has no version.")
-    if not isinstance(data["version"], int) or data["version"] > VERSION:
+    version = data["version"]
+    if not isinstance(version, int) or not 1 <= version <= VERSION:
         raise Refusal(
-            f"This scene is of version {data['version']}; this program reads up to {VERSION}."
+            f"This scene is of version {str(version)[:20]}; this program reads up to {VERSION}."
         )
-    if data["version"] == 1:
-        data["version"] = 2  # what came since has a value that means it is not there
+    if version == 1:
+        # Version 2 only added optional fields, so a version 1 document is valid once its number
+        # is raised.
+        data["version"] = 2
     try:
         return Scene.model_validate(data)
     except ValidationError as error:

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal, Self
+from typing import Annotated, Any, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, model_validator
 
 VERSION = 2  # 1 knew traces, tapes on the ground and eye height only
 
@@ -13,7 +13,15 @@ Length = Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)]
 Point2 = tuple[Number, Number]
 Point3 = tuple[Number, Number, Number]
 Id = Annotated[str, Field(pattern=r"^[a-z]+-\d+$", max_length=40)]
-Name = Annotated[str, Field(min_length=1, max_length=80)]
+Digest = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]  # SHA-256 of a file that is kept
+
+
+def _printable(text: Any) -> Any:
+    """Names go into lists, file names and terminals: control characters are taken out of them."""
+    return "".join(c for c in text if c.isprintable()).strip() if isinstance(text, str) else text
+
+
+Name = Annotated[str, BeforeValidator(_printable), Field(min_length=1, max_length=80)]
 Trust = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 Heading = Literal["across", "up", "away"]
 Ease = Literal["none", "out", "in", "both"]
@@ -115,9 +123,9 @@ class Bend(Value):
 class Flattened(Value):
     """The bent plate that a flat one was made from, and by what lens."""
 
-    digest: str
-    width: int
-    height: int
+    digest: Digest
+    width: Annotated[int, Field(ge=2, le=40_000)]
+    height: Annotated[int, Field(ge=2, le=40_000)]
     left: float
     top: float
     centre: Point2
@@ -131,9 +139,9 @@ class Plate(Value):
     name: Name
     width: Annotated[int, Field(ge=2, le=40_000)]
     height: Annotated[int, Field(ge=2, le=40_000)]
-    digest: str
-    format: str
-    bits: int
+    digest: Digest
+    format: Annotated[str, Field(pattern=r"^[A-Za-z]{1,12}$")]
+    bits: Annotated[int, Field(ge=1, le=64)]
     alpha: bool = False
     lens: LensFacts = LensFacts()
     flattened: Flattened | None = None
@@ -266,4 +274,4 @@ class Scene(Value):
     proxies: tuple[Proxy, ...] = ()
     lantern: Lantern = Lantern()
     move: Move = Move()
-    next_id: Annotated[int, Field(ge=1)] = 1
+    next_id: Annotated[int, Field(ge=1, le=10**15)] = 1

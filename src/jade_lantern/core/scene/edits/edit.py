@@ -8,6 +8,7 @@ from typing import Any, Literal, Protocol, TypeVar
 from pydantic import ValidationError
 
 from ...refusal import Refusal
+from ..check import checked
 from ..document import plainly
 from ..model import Name, Scene, Value
 
@@ -36,11 +37,12 @@ class RenameProject(Edit):
 
 
 def apply(scene: Scene, edit: Edit) -> Scene:
-    """The next scene. Raises Refusal, and then nothing has changed."""
+    """The next scene, checked as a whole. Raises Refusal, and then nothing has changed."""
     try:
-        return edit.on(scene)
+        after = edit.on(scene)
     except ValidationError as error:
         raise Refusal(plainly(error)) from error
+    return checked(after, scene)
 
 
 class HasId(Protocol):

@@ -5,9 +5,10 @@ from __future__ import annotations
 from typing import Literal
 
 from ...refusal import Refusal
+from ..check import check_inside
 from ..model import Bend, ByEye, FocalHint, Plate, Point2, Scene, Sighting
 from .edit import Edit
-from .sighting import SightEdit, check_inside
+from .sighting import SightEdit
 
 SHORTEST_FOCAL, LONGEST_FOCAL = 0.05, 200.0  # of the plate's longer side
 

@@ -9,6 +9,7 @@ from typing import Any, Literal
 from pydantic import Field
 
 from ...refusal import Refusal
+from ..check import check_inside
 from ..model import (
     Heading,
     Id,
@@ -24,7 +25,7 @@ from ..model import (
     Tape,
 )
 from .edit import Edit, numbered, swapped, the_one, without
-from .sighting import SightEdit, check_inside, check_line
+from .sighting import SightEdit, check_line
 
 FARTHEST_M = 1e6
 OTHER: dict[Heading, Heading] = {"across": "away", "away": "across", "up": "up"}

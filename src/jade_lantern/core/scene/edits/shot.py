@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -11,7 +10,6 @@ from ...refusal import Refusal
 from ..model import (
     Edge,
     Key,
-    Move,
     Name,
     Scene,
 )
@@ -38,7 +36,6 @@ class SetKey(Edit):
     key: Key
 
     def on(self, scene: Scene) -> Scene:
-        _check_key(self.key, scene.move)
         others = [k for k in scene.move.keys if k.frame != self.key.frame]
         return _with_keys(scene, [*others, self.key])
 
@@ -57,7 +54,6 @@ class ShiftKey(Edit):
         if key is None:
             raise Refusal(f"There is no key at frame {self.frame}.")
         moved = key.model_copy(update={"frame": self.to})
-        _check_key(moved, scene.move)
         if self.to != self.frame and any(k.frame == self.to for k in scene.move.keys):
             raise Refusal(f"There is a key at frame {self.to} already; both were kept.")
         others = [k for k in scene.move.keys if k.frame != self.frame]
@@ -91,10 +87,6 @@ class SetKeys(Edit):
     called: Name = "Set the keys"
 
     def on(self, scene: Scene) -> Scene:
-        for key in self.keys:
-            _check_key(key, scene.move)
-        if len({k.frame for k in self.keys}) < len(self.keys):
-            raise Refusal("Two keys stand on one frame; nothing was changed.")
         return _with_keys(scene, list(self.keys))
 
     @property
@@ -122,16 +114,6 @@ class SetShot(Edit):
     @property
     def title(self) -> str:
         return f"{self.frames} frames at {self.fps:g} fps"
-
-
-def _check_key(key: Key, move: Move) -> None:
-    if key.frame > move.frames - 1:
-        raise Refusal(
-            f"Frame {key.frame} is past the end: the shot's last frame is {move.frames - 1}. "
-            "Make the shot longer first."
-        )
-    if math.dist(key.aim, key.position) < 1e-6:
-        raise Refusal("The aim lies on the camera itself, so it has no direction. Move one.")
 
 
 def _with_keys(scene: Scene, keys: list[Key]) -> Scene:

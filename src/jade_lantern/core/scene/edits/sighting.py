@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Any, Literal
 
 from ...refusal import Refusal
+from ..check import check_inside
 from ..model import Id, KeptSighting, Name, Plate, Point2, Scene, Sighting
 from .edit import Edit, numbered, the_one
 
@@ -117,12 +118,6 @@ class AcceptSighting(Edit):
     @property
     def title(self) -> str:
         return "Build on under the new sighting"
-
-
-def check_inside(points: Sequence[Point2], plate: Plate, what: str) -> None:
-    for x, y in points:
-        if not (0 <= x <= plate.width and 0 <= y <= plate.height):
-            raise Refusal(f"This {what} leaves the picture. Keep it inside the plate.")
 
 
 def check_line(points: Sequence[Point2], plate: Plate, what: str) -> None:

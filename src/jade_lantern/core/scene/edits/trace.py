@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ...refusal import Refusal
+from ..check import MOST_TRACES
 from ..model import (
     Corner,
     Heading,
@@ -24,7 +25,6 @@ from ..model import (
 from .edit import numbered, swapped, the_one, without
 from .sighting import SightEdit, check_line
 
-MOST_TRACES = 400
 Points = Annotated[tuple[Point2, ...], Field(min_length=2, max_length=64)]
 Aspect = Annotated[float, Field(gt=0.001, lt=1000)]
 
@@ -41,8 +41,6 @@ class AddTrace(SightEdit):
         trace = Trace(id=f"trace-{scene.next_id}", heading=self.heading, points=self.points)
         check_line(trace.points, scene.plate, "trace")
         _check_alone(trace, sighting.traces)
-        if len(sighting.traces) >= MOST_TRACES:
-            raise Refusal(f"There are {MOST_TRACES} traces already: more would not help.")
         return sighting.model_copy(update={"traces": (*sighting.traces, trace)})
 
     @property

@@ -1,0 +1,163 @@
+"""A still from a file's bytes."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+from dataclasses import dataclass
+
+import imagecodecs
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image, ImageFile, UnidentifiedImageError
+
+from ..refusal import Refusal
+from . import tiff
+from .eight import eight_bit, three_channels, upright
+from .facts import Facts, facts_of
+
+# a phone's JPEG with a second picture behind the first is opened as MPO
+READABLE = {"PNG": "PNG", "JPEG": "JPEG", "MPO": "JPEG", "WEBP": "WebP", "TIFF": "TIFF"}
+MOST_PIXELS = 200_000_000
+MOST_SIDE = 40_000
+LEAST_SIDE = 64
+STRIP_ROWS = 512
+WITH_ALPHA = {"LA", "La", "PA", "RGBA", "RGBa"}
+
+# the size is checked here, in words, before anything is decoded
+Image.MAX_IMAGE_PIXELS = None
+ImageFile.LOAD_TRUNCATED_IMAGES = False
+
+
+@dataclass(frozen=True)
+class Still:
+    """A picture read from a file: pixels (H, W, 3) uint8 as they are shown, upright."""
+
+    pixels: NDArray[np.uint8]
+    format: str
+    bits: int
+    alpha: bool
+    focal_mm: float | None
+    focal_35mm: float | None
+    taken_with: str | None
+    digest: str
+
+    @property
+    def width(self) -> int:
+        return int(self.pixels.shape[1])
+
+    @property
+    def height(self) -> int:
+        return int(self.pixels.shape[0])
+
+
+def read_still(data: bytes, most_pixels: int = MOST_PIXELS) -> Still:
+    """A still from a file's bytes: PNG, JPEG, TIFF or WebP.
+
+    It is decoded once, whole. Raises Refusal, in words, for what is no picture, is cut short or
+    damaged, is too small, or has more than most_pixels.
+    """
+    if not data:
+        raise Refusal("This file is empty. Nothing was kept.")
+    if data[:4] in tiff.MARKS:
+        head = tiff.header(data)
+        _check_size(head.width, head.height, most_pixels)
+        if head.plain:
+            pixels, alpha = tiff.read_plain(data)
+            return _still(data, pixels, "TIFF", head.bits, alpha, facts_of(data))
+        try:
+            image = _opened(data)
+        except Refusal as error:
+            raise Refusal(
+                f"This TIFF is kept as {head.kept_as}, which cannot be read here. Save it as RGB, "
+                "uncompressed or with LZW."
+            ) from error
+    else:
+        image = _opened(data)
+        _check_size(*image.size, most_pixels)
+    return _by_pillow(data, image)
+
+
+def pixels_named(data: bytes) -> int:
+    """How many pixels a file says that it has, without decoding it; 0 where it does not say."""
+    try:
+        if data[:4] in tiff.MARKS:
+            head = tiff.header(data)
+            return head.width * head.height
+        image = _opened(data)
+        return image.size[0] * image.size[1]
+    except Refusal:
+        return 0
+
+
+def _opened(data: bytes) -> Image.Image:
+    try:
+        return Image.open(io.BytesIO(data), formats=["PNG", "JPEG", "WEBP", "TIFF"])
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, TypeError) as error:
+        raise Refusal(
+            "This file is no picture that can be read. Bring a PNG, JPEG, TIFF or WebP."
+        ) from error
+
+
+def _check_size(width: int, height: int, most_pixels: int) -> None:
+    if width * height > most_pixels or max(width, height) > MOST_SIDE:
+        raise Refusal(
+            f"This picture is {width:,} × {height:,}: more than the {most_pixels // 1_000_000} "
+            f"megapixels, or {MOST_SIDE:,} pixels a side, that can be worked on. Bring a smaller "
+            "copy."
+        )
+    if min(width, height) < LEAST_SIDE:
+        raise Refusal(
+            f"This picture is {width} × {height}: too small to sight a camera from. "
+            f"It needs at least {LEAST_SIDE} pixels a side."
+        )
+
+
+def _by_pillow(data: bytes, image: Image.Image) -> Still:
+    format = READABLE[image.format or "PNG"]
+    # Pillow opens deep PNGs as 8 bit without a word; how its rows are packed tells
+    deep = format == "PNG" and any(";16" in str(tile[3]) for tile in image.tile)
+    alpha = image.mode in WITH_ALPHA or "transparency" in image.info
+    try:
+        if format == "PNG":
+            _opened(data).verify()  # the checksum of every part, which decoding does not look at
+        if deep:
+            raw = imagecodecs.png_decode(data)
+            alpha = raw.ndim == 3 and raw.shape[2] in (2, 4)
+            pixels = three_channels(eight_bit(raw))
+        else:
+            image.load()
+            pixels = _plain(image, alpha)
+    except Exception as error:  # whatever a decoder says of damaged data
+        if isinstance(error, MemoryError):
+            raise
+        raise Refusal(
+            "This picture is cut short or damaged, so nothing was kept. Save or copy it again."
+        ) from error
+    # only now, for a PNG's facts may stand behind its pixels; Pillow has turned a TIFF already
+    facts = facts_of(image.getexif()) if format != "TIFF" else facts_of(data)
+    turned = pixels if format == "TIFF" else upright(pixels, facts.orientation)
+    return _still(data, turned, format, 16 if deep else 8, alpha, facts)
+
+
+def _plain(image: Image.Image, alpha: bool) -> NDArray[np.uint8]:
+    """(H, W, 3) uint8, what is transparent over black; in strips, so that a large picture costs
+    little beside itself."""
+    width, height = image.size
+    out = np.empty((height, width, 3), np.uint8)
+    for top in range(0, height, STRIP_ROWS):
+        strip = image.crop((0, top, width, min(top + STRIP_ROWS, height)))
+        if alpha:
+            out[top : top + STRIP_ROWS] = three_channels(np.asarray(strip.convert("RGBA")))
+        else:
+            out[top : top + STRIP_ROWS] = np.asarray(strip.convert("RGB"))
+    return out
+
+
+def _still(
+    data: bytes, pixels: NDArray[np.uint8], format: str, bits: int, alpha: bool, facts: Facts
+) -> Still:
+    return Still(
+        pixels, format, bits, alpha, facts.focal_mm, facts.focal_35mm, facts.taken_with,
+        hashlib.sha256(data).hexdigest(),
+    )  # fmt: skip

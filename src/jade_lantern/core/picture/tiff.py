@@ -1,0 +1,108 @@
+"""TIFFs of any depth, compression and layout, as far as they are pictures."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from io import BytesIO
+
+import numpy as np
+from numpy.typing import NDArray
+from tifffile import TiffFile, TiffPage
+
+from ..refusal import Refusal
+from .eight import eight_bit, three_channels, upright
+from .facts import facts_of
+
+MARKS = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
+PLAIN = {"MINISWHITE", "MINISBLACK", "RGB"}
+DEPTHS = {8, 16, 32, 64}
+UNSIGNED, FLOATING = 1, 3  # SampleFormat, tag 339
+
+
+@dataclass(frozen=True)
+class Header:
+    """What a TIFF says of its first picture. plain: it is grey or RGB in whole bytes, which is
+    read here; other kinds (palettes, separations, single bits) are Pillow's."""
+
+    width: int
+    height: int
+    bits: int
+    plain: bool
+    kept_as: str
+
+
+def header(data: bytes) -> Header:
+    """Raises Refusal for what cannot be read, saying why."""
+    with _opened(data) as file:
+        page = _first(file)
+        photometric = str(getattr(page.photometric, "name", page.photometric))
+        compression = str(getattr(page.compression, "name", page.compression))
+        bits = page.bitspersample
+        bits = max(bits) if isinstance(bits, tuple) else int(bits)
+        plain = photometric in PLAIN and bits in DEPTHS
+        kept_as = f"{photometric} of {bits} bit, compressed by {compression}"
+        if plain and page.sampleformat not in (UNSIGNED, FLOATING):
+            raise Refusal(
+                "This TIFF holds signed or complex numbers, which are no brightnesses. Save it "
+                "with whole numbers from 0, or as floating point."
+            )
+        return Header(int(page.imagewidth), int(page.imagelength), bits, plain, kept_as)
+
+
+def read_plain(data: bytes) -> tuple[NDArray[np.uint8], bool]:
+    """(H, W, 3) uint8 pixels of a plain TIFF, upright, and whether it has alpha.
+
+    Raises Refusal where the file is damaged.
+    """
+    with _opened(data) as file:
+        page = _first(file)
+        _whole(page, len(data))
+        try:
+            raw = page.asarray(maxworkers=1)
+        except Exception as error:  # whatever a decoder says of damaged data
+            raise _damaged() from error
+        if page.axes == "SYX":
+            raw = np.moveaxis(raw, 0, -1)
+        elif page.axes not in ("YX", "YXS"):
+            raise Refusal("This TIFF holds more than one picture in one. Save it as a flat one.")
+        white = getattr(page.photometric, "name", "") == "MINISWHITE"
+        extra = tuple(int(e) for e in page.extrasamples)
+    shown = eight_bit(raw)
+    if white:
+        shown = np.asarray(255 - shown, np.uint8)
+    colours = 3 if shown.ndim == 3 and shown.shape[2] - len(extra) >= 3 else 1
+    alpha = bool(extra) and extra[0] in (1, 2)
+    if shown.ndim == 3:
+        shown = shown[..., : colours + alpha]
+    pixels = three_channels(shown, premultiplied=bool(extra) and extra[0] == 1)
+    return upright(pixels, facts_of(data).orientation), alpha
+
+
+def _opened(data: bytes) -> TiffFile:
+    try:
+        return TiffFile(BytesIO(data))
+    except Exception as error:
+        raise _damaged() from error
+
+
+def _first(file: TiffFile) -> TiffPage:
+    try:
+        page = file.pages.first
+        if isinstance(page, TiffPage):
+            return page
+    except Exception as error:
+        raise _damaged() from error
+    raise _damaged()
+
+
+def _whole(page: TiffPage, size: int) -> None:
+    """tifffile fills in for pieces that are missing; a plate must have them all."""
+    for offset, count in zip(page.dataoffsets, page.databytecounts, strict=False):
+        if count <= 0 or offset + count > size:
+            raise _damaged()
+
+
+def _damaged() -> Refusal:
+    return Refusal(
+        "This picture is cut short or damaged, so nothing was kept. Save or copy it again."
+    )

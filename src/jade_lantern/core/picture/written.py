@@ -1,0 +1,28 @@
+"""Pictures made smaller, and written as PNG."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+
+def preview(pixels: NDArray[np.uint8], longest: int) -> NDArray[np.uint8]:
+    """The picture, made smaller where its longer side is more than a number of pixels."""
+    h, w = pixels.shape[:2]
+    s = longest / max(h, w)
+    if s >= 1:
+        return pixels
+    size = (max(round(w * s), 1), max(round(h * s), 1))
+    return np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), np.uint8)
+
+
+def png(pixels: NDArray[np.uint8], effort: int = 3) -> bytes:
+    """PNG bytes of an (H, W, 3) or (H, W, 4) uint8 picture, red first."""
+    order = cv2.COLOR_RGBA2BGRA if pixels.shape[2] == 4 else cv2.COLOR_RGB2BGR
+    ok, out = cv2.imencode(
+        ".png", cv2.cvtColor(pixels, order), [cv2.IMWRITE_PNG_COMPRESSION, effort]
+    )
+    if not ok:
+        raise OSError("The picture could not be written as PNG.")
+    return out.tobytes()

@@ -1,0 +1,135 @@
+"""Whether a scene is sound as a whole. Every scene is checked before it is kept, so that what is
+kept can be read, drawn and exported again.
+
+Edits make the next scene with `model_copy`, which does not look at what it is given; so the parts
+that an edit made anew are validated here, once, and then what must hold between parts.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from typing import Any
+
+from pydantic import ValidationError
+
+from ..refusal import Refusal
+from .document import plainly
+from .model import Key, Plate, Point2, Scene, Sighting, Value
+
+MOST = {"proxies": 2000, "tapes": 200, "rectangles": 200, "corners": 400, "kept_sightings": 60}
+MOST_TRACES = 400
+
+
+def checked(scene: Scene, before: Scene | None = None) -> Scene:
+    """The scene, if it is sound. before: a scene that is known to be sound; what is the very same
+    part in both is not looked at again.
+
+    Raises Refusal, saying which thing is wrong and how.
+    """
+    _validate(scene, before)
+    changed = {
+        name for name in Scene.model_fields
+        if before is None or getattr(scene, name) is not getattr(before, name)
+    }  # fmt: skip
+    if changed & {"sighting", "plate"}:
+        _check_sighting(scene.sighting, scene.plate)
+    if changed & {"proxies", "kept_sightings"}:
+        for name in ("proxies", "kept_sightings"):
+            _check_count(name, getattr(scene, name))
+    if "move" in changed:
+        _check_keys(scene.move.keys, scene.move.frames)
+    _check_numbers(scene)
+    return scene
+
+
+def _validate(new: Value, old: Any) -> None:
+    """Validate a value and all in it that is not the very same object in an old one."""
+    if new is old:
+        return
+    for name in type(new).model_fields:
+        part = getattr(new, name)
+        was = getattr(old, name, None)
+        if isinstance(part, Value):
+            _validate(part, was)
+        elif isinstance(part, tuple) and part and isinstance(part[0], Value):
+            known = {id(p) for p in was} if isinstance(was, tuple) else set()
+            for one in part:
+                if id(one) not in known:
+                    _validate(one, None)
+    try:
+        type(new).model_validate(dict(new.__dict__))
+    except ValidationError as error:
+        raise Refusal(f"{_called(new)}{plainly(error)} Nothing was changed.") from error
+
+
+def _called(value: Value) -> str:
+    if isinstance(value, Key):
+        return f"Key at {value.frame}: "
+    named = getattr(value, "name", None) or getattr(value, "id", None)
+    return f"{named}: " if named and not isinstance(value, Scene) else ""
+
+
+def _check_sighting(sighting: Sighting, plate: Plate) -> None:
+    if len(sighting.traces) > MOST_TRACES:
+        raise Refusal(f"There are {MOST_TRACES} traces already: more would not help.")
+    for name in ("tapes", "rectangles", "corners"):
+        _check_count(name, getattr(sighting, name))
+    lines: list[tuple[str, Sequence[Point2]]] = [("trace", t.points) for t in sighting.traces]
+    lines += [("rectangle", r.points) for r in sighting.rectangles]
+    lines += [("tape", t.points) for t in sighting.tapes]
+    if sighting.datum is not None:
+        lines.append(("datum", [sighting.datum]))
+    for what, points in lines:
+        check_inside(points, plate, what)
+    traces = {t.id for t in sighting.traces}
+    for corner in sighting.corners:
+        if not traces.issuperset(corner.traces) or corner.traces[0] == corner.traces[1]:
+            raise Refusal("A corner is marked by two traces that are there.")
+    headings = [t.heading for t in sighting.trust]
+    if len(set(headings)) < len(headings):
+        raise Refusal("A heading is trusted in two ways at once.")
+
+
+def check_inside(points: Sequence[Point2], plate: Plate, what: str) -> None:
+    """Raises Refusal where a point, in pixels, lies outside the plate."""
+    for x, y in points:
+        if not (0 <= x <= plate.width and 0 <= y <= plate.height):
+            raise Refusal(f"This {what} leaves the picture. Keep it inside the plate.")
+
+
+def _check_count(name: str, things: Sequence[Any]) -> None:
+    if len(things) > MOST[name]:
+        said = name.replace("_", " ")
+        raise Refusal(f"There are {MOST[name]:,} {said} already, which is the most there can be.")
+
+
+def _check_keys(keys: Sequence[Key], frames: int) -> None:
+    for key in keys:
+        if key.frame > frames - 1:
+            raise Refusal(
+                f"Frame {key.frame} is past the end: the shot's last frame is {frames - 1}. "
+                "Make the shot longer first."
+            )
+        if math.dist(key.aim, key.position) < 1e-6:
+            raise Refusal("The aim lies on the camera itself, so it has no direction. Move one.")
+    at = [k.frame for k in keys]
+    if at != sorted(set(at)):
+        raise Refusal("Two keys stand on one frame, or they are not in the order of their frames.")
+
+
+def _check_numbers(scene: Scene) -> None:
+    """Every thing has a number of its own, and new ones are given higher ones."""
+    sighting = scene.sighting
+    things: Iterable[Sequence[Any]] = (
+        sighting.traces, sighting.rectangles, sighting.corners, sighting.tapes, scene.proxies,
+        scene.kept_sightings,
+    )  # fmt: skip
+    ids = [thing.id for many in things for thing in many]
+    if len(set(ids)) < len(ids):
+        raise Refusal("Two things have the same number.")
+    if ids and max(int(i.rpartition("-")[2]) for i in ids) >= scene.next_id:
+        raise Refusal("A thing has a number that is yet to be given.")
+    for proxy in scene.proxies:
+        if proxy.id.rpartition("-")[0] != proxy.kind:
+            raise Refusal(f"{proxy.name} is numbered as something that it is not.")
