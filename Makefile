@@ -9,7 +9,8 @@ PORT ?= 8000
 .PHONY: demo test bench screenshots lint types set-up clean
 
 demo: $(STAMPS)/warm $(BUILT)
-	$(BIN)/jade-lantern demo --port $(PORT)
+	@echo "Starting …"
+	@$(BIN)/jade-lantern demo --port $(PORT)
 
 test: $(STAMPS)/dev $(STAMPS)/warm $(STAMPS)/chromium $(BUILT) lint
 	cd web && npm run --silent test
@@ -41,12 +42,14 @@ $(BIN)/python:
 
 $(STAMPS)/python: requirements.lock pyproject.toml | $(BIN)/python
 	@mkdir -p $(STAMPS)
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements.lock
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --editable .
+	@echo "Installing the Python packages: about a minute …"
+	@$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements.lock
+	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --editable .
 	@touch $@
 
 $(STAMPS)/dev: requirements-dev.lock $(STAMPS)/python
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements-dev.lock
+	@echo "Installing what tests need …"
+	@$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements-dev.lock
 	@touch $@
 
 $(STAMPS)/chromium:
@@ -56,11 +59,13 @@ $(STAMPS)/chromium:
 
 $(STAMPS)/web: web/package-lock.json
 	@mkdir -p $(STAMPS)
-	cd web && npm ci --loglevel=error --no-audit --no-fund
+	@echo "Installing what the front end is built with …"
+	@cd web && npm ci --loglevel=error --no-audit --no-fund
 	@touch $@
 
 $(BUILT): $(STAMPS)/web $(shell find web/src web/public -type f) web/index.html web/vite.config.ts
-	cd web && npm run --silent build -- --logLevel warn
+	@echo "Building the front end …"
+	@cd web && npm run --silent build -- --logLevel error
 	@touch $@
 
 # a kernel's cache does not know of a change in a file that it inlines from
@@ -69,9 +74,9 @@ $(STAMPS)/kernels: $(shell grep -rlE '^from numba|^import numba' src --include='
 	@find src -name '*.nb[ic]' -delete
 	@touch $@
 
-# kernels are compiled and the demo still is painted here, so that nothing stalls later
-$(STAMPS)/warm: $(STAMPS)/python $(STAMPS)/kernels $(shell find src -name '*.py')
-	$(BIN)/jade-lantern warm
+# kernels are compiled here, so that nothing stalls later
+$(STAMPS)/warm: $(STAMPS)/python $(STAMPS)/kernels
+	@$(BIN)/jade-lantern warm
 	@touch $@
 
 clean:

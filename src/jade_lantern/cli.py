@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import sys
+from collections.abc import Callable
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -41,52 +42,67 @@ def _stop(message: str) -> typer.Exit:
     return typer.Exit(1)
 
 
+Host = Annotated[str, typer.Option(help="Address to listen on.")]
+Port = Annotated[int, typer.Option(help="Port to listen on.")]
+
+
 @app.command()
-def serve(
-    host: Annotated[str, typer.Option(help="Address to listen on.")] = HOST,
-    port: Annotated[int, typer.Option(help="Port to listen on.")] = PORT,
-) -> None:
+def serve(host: Host = HOST, port: Port = PORT) -> None:
     """Serve the application."""
+    _serve(host, port)
+
+
+def _serve(host: str, port: int, later: Callable[[], None] = lambda: None) -> None:
+    """Answer from now on. later: what is to be done beside that, first thing."""
     _migrated()
     import uvicorn
 
+    from jade_lantern.studio import caretaker
     from jade_lantern.studio.warm import warm_sighting
 
-    warm_sighting()
+    def first() -> None:
+        warm_sighting()
+        later()
+
+    over = caretaker.start(first)
     typer.echo(f"Jade Lantern is at http://{host}:{port}")
     uvicorn.run(
         "jade_lantern.studio.server:app", host=host, port=port, log_level="warning",
-        access_log=False, lifespan="off",
+        access_log=False, lifespan="off", server_header=False, timeout_graceful_shutdown=5,
     )  # fmt: skip
+    over.set()
 
 
 @app.command()
 def demo(
-    host: Annotated[str, typer.Option(help="Address to listen on.")] = HOST,
-    port: Annotated[int, typer.Option(help="Port to listen on.")] = PORT,
+    host: Host = HOST,
+    port: Port = PORT,
     load_only: Annotated[bool, typer.Option(help="Load the demo projects, do not serve.")] = False,
 ) -> None:
     """Load the demo projects where there are none yet, and serve."""
     _migrated()
     from jade_lantern.studio.demo import load_demo
 
-    load_demo()
-    if not load_only:
-        serve(host, port)
+    if load_only:
+        load_demo(typer.echo)
+    else:
+        _serve(host, port, lambda: load_demo(typer.echo))
 
 
 @app.command()
 def warm() -> None:
     """Compile what is compiled, so that no first drag or first render waits for it."""
     _django()
-    from jade_lantern.studio.warm import warm_all
+    from jade_lantern.studio.warm import compiled
 
-    warm_all()
+    typer.echo("Compiling; the first time this takes a minute or two …")
+    for name, share in compiled():
+        typer.echo(f"  {share:4.0%}  {name}")
 
 
 @app.command()
 def work() -> None:
-    """Render the deliveries that are waiting, then stop. The server starts this by itself."""
+    """Make the deliveries that are waiting, then stop. The server starts this by itself."""
     _django()
     from jade_lantern.studio.deliveries import work as take_work
 
@@ -154,13 +170,13 @@ def render(
     from jade_lantern.core.cast.pyramid import pyramid
     from jade_lantern.core.deliver.frames import delivery, frames
     from jade_lantern.core.deliver.movie import Movie
-    from jade_lantern.core.picture import png, read_still
+    from jade_lantern.core.picture import png
     from jade_lantern.core.refusal import Refusal
 
     try:
-        scene, plate_file = _project(project)
+        scene, plate_file, _ = _project(project)
         asked = delivery(scene, width, first, last)
-        shots = frames(scene, pyramid(read_still(plate_file).pixels), asked)
+        shots = frames(scene, pyramid(_pixels(plate_file)), asked)
         total = asked.last - asked.first + 1
         with typer.progressbar(shots, length=total, label="Rendering", file=sys.stderr) as bar:
             if out.suffix == ".mp4":
@@ -173,8 +189,8 @@ def render(
                 out.mkdir(parents=True, exist_ok=True)
                 for i, frame in enumerate(bar):
                     (out / f"frame-{asked.first + i:05d}.png").write_bytes(png(frame))
-    except (Refusal, OSError) as error:
-        raise _stop(str(error)) from error
+    except (Refusal, OSError, MemoryError) as error:
+        raise _stop(_said(error)) from error
 
 
 @app.command()
@@ -185,22 +201,22 @@ def export(
     """Export the scene as a GLB, or the whole project as an archive."""
     from jade_lantern.core.deliver.archive import packed
     from jade_lantern.core.deliver.gltf import glb
-    from jade_lantern.core.picture import png, read_still
+    from jade_lantern.core.picture import png
     from jade_lantern.core.refusal import Refusal
 
     try:
-        scene, plate_file = _project(project)
+        scene, plate_file, bent = _project(project)
         if out.suffix == ".glb":
-            data = glb(scene, png(read_still(plate_file).pixels), "image/png")
+            data = glb(scene, png(_pixels(plate_file)), "image/png")
         elif out.suffix == ".zip":
-            data = packed(scene, plate_file)
+            data = packed(scene, plate_file, bent)
         else:
             raise Refusal("Export to a file that ends in .glb or .zip.")
         part = out.with_name("part-" + out.name)
         part.write_bytes(data)
         part.replace(out)
-    except (Refusal, OSError) as error:
-        raise _stop(str(error)) from error
+    except (Refusal, OSError, MemoryError) as error:
+        raise _stop(_said(error)) from error
 
 
 @app.command("import")
@@ -210,33 +226,44 @@ def import_(
 ) -> None:
     """Make a project from a still or from an exported archive; prints its number."""
     _migrated()
-    from jade_lantern.core.deliver.archive import unpacked
-    from jade_lantern.core.picture import read_still
     from jade_lantern.core.refusal import Refusal
-    from jade_lantern.studio import plates, projects
+    from jade_lantern.studio import projects
 
     try:
         data = file.read_bytes()
         if data[:2] == b"PK":
-            scene, plate_file = unpacked(data)
-            plates.keep(plate_file, read_still(plate_file))
-            if name.strip():
-                scene = scene.model_copy(update={"name": name.strip()[:80]})
-            project = projects.start(scene)
+            project = projects.project_from_archive(data, name)
         else:
             project = projects.project_from_still(data, file.name, name)
-    except (Refusal, OSError) as error:
-        raise _stop(str(error)) from error
+    except (Refusal, OSError, MemoryError) as error:
+        raise _stop(_said(error)) from error
     typer.echo(project.pk)
 
 
-def _project(named: str) -> tuple[Any, bytes]:
-    """A scene and its plate's file, from a project's number or an archive."""
+def _said(error: BaseException) -> str:
+    """An error as one line for the terminal."""
+    from jade_lantern.core.refusal import Refusal
+    from jade_lantern.studio.trouble import UNKNOWN, in_words
+
+    words = in_words(error)[1]
+    return str(error) if isinstance(error, Refusal) or words == UNKNOWN else words
+
+
+def _pixels(plate_file: bytes) -> Any:
+    from jade_lantern.core.picture import read_still
+
+    return read_still(plate_file).pixels
+
+
+def _project(named: str) -> tuple[Any, bytes, bytes | None]:
+    """A scene, its plate's file, and the bent plate's where it was flattened; from a project's
+    number or an archive."""
     from jade_lantern.core.deliver.archive import unpacked
     from jade_lantern.core.refusal import Refusal
 
-    if not named.isdigit():
-        return unpacked(Path(named).read_bytes())
+    if not (named.isascii() and named.isdigit() and len(named) < 19):
+        found = unpacked(Path(named).read_bytes())
+        return found.scene, found.plate, found.bent
     _migrated()
     from jade_lantern.studio import plates, projects
     from jade_lantern.studio.models import Project
@@ -245,7 +272,9 @@ def _project(named: str) -> tuple[Any, bytes]:
     if row is None:
         raise Refusal(f"There is no project {named}.")
     scene = projects.scene_at(row)
-    return scene, plates.original(scene.plate)
+    by = scene.plate.flattened
+    bent = plates.original(by.digest) if by is not None and plates.there(by.digest) else None
+    return scene, plates.original(scene.plate.digest), bent
 
 
 if __name__ == "__main__":

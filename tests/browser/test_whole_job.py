@@ -128,8 +128,11 @@ def test_a_still_becomes_a_moving_shot(
     movie = tmp_path / "shot.mp4"
     fetched.value.save_as(movie)
     assert [f.shape for f in read_movie(movie)] == [(640, 960, 3)] * 12
+    page.get_by_role("button", name="Scene and camera, GLB").click()
+    glb = kept_list.get_by_role("listitem").filter(has_text="GLB")
+    expect(glb.get_by_text("kept,")).to_be_visible(timeout=60_000)
     with page.expect_download() as fetched:
-        page.get_by_role("link", name="Scene and camera, GLB").click()
+        glb.get_by_role("link", name="Download").click()
     scene_file = tmp_path / "scene.glb"
     fetched.value.save_as(scene_file)
     assert {m.name for m in pygltflib.GLTF2().load(str(scene_file)).meshes} >= {"card 1", "box 1"}

@@ -47,12 +47,16 @@
     const keep = () => desk.keep();
     window.addEventListener('popstate', route.read);
     window.addEventListener('pagehide', keep);
+    // no picture, link or text is ever dragged out of the page: a drag is a hand's work
+    const still = (e: Event) => e.preventDefault();
+    window.addEventListener('dragstart', still);
     const now = setInterval(keep, 2000);
     return () => {
       stop();
       clearInterval(now);
       window.removeEventListener('popstate', route.read);
       window.removeEventListener('pagehide', keep);
+      window.removeEventListener('dragstart', still);
     };
   });
 </script>
@@ -61,8 +65,20 @@
   <Projects />
 {:else if project.missing}
   <main class="grid h-full place-content-center gap-3 text-center">
-    <p>This project is not here (any more).</p>
+    <h1>This project is not here (any more).</h1>
     <button class="act main" onclick={() => route.go(null)}>To the projects</button>
+  </main>
+{:else if project.damage}
+  {@const { message, readable } = project.damage}
+  <main class="grid h-full place-content-center gap-3 text-center">
+    <h1 class="text-[16px] font-semibold">This project is damaged</h1>
+    <p class="max-w-[520px]">{message}</p>
+    {#if readable !== null}
+      <button class="act main" onclick={() => void project.goBack()}
+        >Go back to step {readable}</button
+      >
+    {/if}
+    <button class="act" onclick={() => route.go(null)}>To the projects</button>
   </main>
 {:else if project.scene}
   <div class="flex h-full flex-col">
@@ -100,6 +116,6 @@
     {/if}
   </div>
 {:else}
-  <p class="grid h-full place-content-center text-quiet">Opening…</p>
+  <main class="grid h-full place-content-center text-quiet"><h1>Opening…</h1></main>
 {/if}
 <Notice />

@@ -69,7 +69,7 @@ def demo_still(folder: Path) -> Path:
         folder.mkdir(parents=True, exist_ok=True)
         picture, _, _ = paint_picture(quay(), lens())
         part = path.with_suffix(".part")
-        part.write_bytes(png(picture, effort=9))
+        part.write_bytes(png(picture, effort=6))
         part.replace(path)
     return path
 

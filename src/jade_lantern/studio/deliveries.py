@@ -1,7 +1,8 @@
 """Rendering away from the request: a worker process takes what is waiting, one after another.
 
-It lives on when the page is closed, and when the server is; what it was doing when it died is
-found and said the next time anybody looks.
+It lives on when the page is closed, and when the server is. While it lives it keeps a lease, and
+says so every few seconds; when it dies the lease runs out, what it was doing is put back in line,
+and the next look starts another. There is one worker, however many servers look.
 """
 
 from __future__ import annotations
@@ -11,151 +12,310 @@ import os
 import shutil
 import subprocess
 import sys
+import threading
+import time
+import uuid
 import zipfile
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from django.conf import settings
-from django.db import transaction
+from django.db import connection, transaction
+from django.utils import timezone
 
 from ..core.deliver.frames import Delivery as Asked
-from ..core.deliver.frames import delivery, frames
+from ..core.deliver.frames import bytes_needed, delivery, frames
+from ..core.deliver.gltf import exported_proxies, glb
 from ..core.deliver.movie import Movie
 from ..core.picture import png
 from ..core.refusal import Refusal
 from ..core.scene.document import read, written
 from ..core.scene.model import Scene
 from . import plates
-from .models import Delivery, Project
+from .machine import memory_bytes
+from .models import Delivery, Lease, Project
+from .trouble import in_words
 
 log = logging.getLogger("jade_lantern")
 
 State = Delivery.State
 UNDER_WAY = (State.WAITING, State.RENDERING)
-_workers: list[subprocess.Popen[bytes]] = []
+RENDERING = "rendering"  # the kind of work that the lease is for
+BEAT_S, STALE_S = 4.0, 20.0
+STARTING_S = 60.0  # how long a new worker may take before it has its lease
+MOST_BEGUN = 2
+FILES = {"movie": "shot.mp4", "frames": "frames.zip", "glb": "scene.glb"}
+LONG_AGO = datetime(2000, 1, 1, tzinfo=UTC)
+
+
+class Stopped(Exception):
+    """Called off by somebody, or the lease was lost."""
+
+
+@dataclass
+class _Worker:
+    """A worker process that this server started."""
+
+    process: subprocess.Popen[bytes]
+    holder: str
+    started: float = field(default_factory=time.monotonic)
+
+
+_workers: list[_Worker] = []
+_starting = threading.Lock()
 
 
 def folder(row: Delivery) -> Path:
-    path: Path = settings.DATA / "deliveries" / str(row.pk)
+    return _folder(row.pk)
+
+
+def _folder(number: int) -> Path:
+    path: Path = settings.DATA / "deliveries" / str(number)
     return path
 
 
 def file_of(row: Delivery) -> Path:
-    return folder(row) / ("shot.mp4" if row.kind == "movie" else "frames.zip")
+    return folder(row) / FILES[row.kind]
 
 
 def ask(
     project: Project,
     scene: Scene,
     kind: str,
-    width: int | None,
-    first: int | None,
-    last: int | None,
+    width: int | None = None,
+    first: int | None = None,
+    last: int | None = None,
 ) -> Delivery:
-    """Put a delivery in line. Raises Refusal where it could never be rendered."""
-    asked = delivery(scene, width, first, last)
-    if kind == "movie" and min(asked.width, asked.height) < 32:
-        raise Refusal("A movie needs at least 32 pixels a side.")
+    """Put a delivery in line. Raises Refusal where it could never be made."""
+    if kind == "glb":
+        asked = Asked(scene.plate.width, scene.plate.height, 0, scene.move.frames - 1)
+        total = len(exported_proxies(scene))
+    else:
+        asked = delivery(scene, width, first, last)
+        total = asked.last - asked.first + 1
+        if kind == "movie" and min(asked.width, asked.height) < 32:
+            raise Refusal("A movie needs at least 32 pixels a side.")
+        need, have = bytes_needed(scene, asked, movie=kind == "movie"), memory_bytes()
+        if need > 0.8 * have:
+            raise Refusal(
+                f"Frames of {asked.width:,} × {asked.height:,} need about {need / 1e9:.1f} GB of "
+                f"memory, and this machine has {have / 1e9:.1f}. Ask for smaller ones."
+            )
     row = Delivery.objects.create(
         project=project, kind=kind, scene=written(scene), width=asked.width, height=asked.height,
-        first=asked.first, last=asked.last,
+        first=asked.first, last=asked.last, total=total,
     )  # fmt: skip
     start_worker()
     return row
 
 
+def look_after() -> None:
+    """Put right what a dead worker left behind, and start one where anything waits."""
+    mend()
+    if Delivery.objects.filter(state=State.WAITING).exists():
+        start_worker()
+
+
 def start_worker() -> None:
     """Start a worker process unless one is at it already."""
-    mend()
-    if Delivery.objects.filter(state=State.RENDERING).exists():
-        return  # it takes the next when it is done
-    for old in [w for w in _workers if w.poll() is not None]:
-        _workers.remove(old)
-    environment = {**os.environ, "JADE_LANTERN_DATA": str(settings.DATA)}
-    _workers.append(
-        subprocess.Popen(
+    with _starting:
+        for old in [w for w in _workers if w.process.poll() is not None]:
+            _workers.remove(old)
+            _end_lease(old.holder)  # it may have died without a word
+        lease = Lease.objects.filter(work=RENDERING).first()
+        if lease is not None and _lives(lease):
+            return  # it takes the next when it is done
+        for worker in _workers:
+            ending = lease is not None and lease.holder == worker.holder
+            if not ending and time.monotonic() - worker.started < STARTING_S:
+                return  # it is about to take what waits
+        holder = uuid.uuid4().hex
+        environment = {
+            **os.environ,
+            "JADE_LANTERN_DATA": str(settings.DATA),
+            "JADE_LANTERN_WORKER": holder,
+        }
+        process = subprocess.Popen(
             [sys.executable, "-m", "jade_lantern.cli", "work"],
             env=environment, stdin=subprocess.DEVNULL, start_new_session=True,
-        )
-    )  # fmt: skip
+        )  # fmt: skip
+        _workers.append(_Worker(process, holder))
 
 
 def mend() -> None:
-    """Say of deliveries whose worker has died what became of them."""
-    for row in Delivery.objects.filter(state=State.RENDERING):
-        if row.worker is None or not _alive(row.worker):
-            Delivery.objects.filter(pk=row.pk, state=State.RENDERING).update(
-                state=State.FAILED,
-                message=f"Rendering stopped at frame {row.first + row.done} when the program was "
-                "closed. Nothing of the project is lost: deliver again.",
-            )
+    """Put back in line what was being made when its worker died; what has been begun too often is
+    given up, in words."""
+    for worker in _workers:
+        if worker.process.poll() is not None:
+            _end_lease(worker.holder)
+    lease = Lease.objects.filter(work=RENDERING).first()
+    holder = lease.holder if lease is not None and _lives(lease) else None
+    for row in Delivery.objects.filter(state=State.RENDERING).exclude(lease=holder or "-"):
+        again = row.begun < MOST_BEGUN
+        stopped = f"The program was closed at frame {row.first + row.done}."
+        if row.kind == "glb":
+            stopped = "The program was closed meanwhile."
+        words = (
+            f"{stopped} It is begun again." if again
+            else f"{stopped} Nothing of the project is lost: deliver again, perhaps smaller."
+        )  # fmt: skip
+        changed = Delivery.objects.filter(pk=row.pk, state=State.RENDERING, lease=row.lease).update(
+            state=State.WAITING if again else State.FAILED, message=words, done=0, lease=""
+        )
+        if changed:
             shutil.rmtree(folder(row), ignore_errors=True)
 
 
-def _alive(pid: int) -> bool:
-    for worker in _workers:
-        if worker.pid == pid:
-            return worker.poll() is None
-    try:
-        os.kill(pid, 0)
-    except OSError:
-        return False
+def _lives(lease: Lease) -> bool:
+    return abs(timezone.now() - lease.beat_at) < timedelta(seconds=STALE_S)
+
+
+def _end_lease(holder: str) -> None:
+    Lease.objects.filter(work=RENDERING, holder=holder).update(beat_at=LONG_AGO)
+
+
+def _take_lease(holder: str) -> bool:
+    with transaction.atomic():
+        lease = Lease.objects.filter(work=RENDERING).first()
+        if lease is not None and lease.holder != holder and _lives(lease):
+            return False
+        Lease.objects.update_or_create(
+            work=RENDERING, defaults={"holder": holder, "beat_at": timezone.now()}
+        )
     return True
 
 
+@contextmanager
+def _beating(holder: str) -> Iterator[None]:
+    """Say every few seconds that the lease's holder lives, beside the work."""
+    over = threading.Event()
+
+    def beat() -> None:
+        while not over.wait(BEAT_S):
+            try:
+                Lease.objects.filter(work=RENDERING, holder=holder).exclude(
+                    beat_at=LONG_AGO
+                ).update(beat_at=timezone.now())
+            except Exception:
+                log.exception("a worker could not say that it lives")
+        connection.close()
+
+    thread = threading.Thread(target=beat, daemon=True)
+    thread.start()
+    try:
+        yield
+    finally:
+        over.set()
+        thread.join(10)
+
+
 def work() -> None:
-    """Render what is waiting until nothing is."""
+    """Make what is waiting until nothing is, if nobody else is at it."""
     if hasattr(os, "nice"):
         os.nice(5)  # a hand at the interface goes first
-    while True:
-        with transaction.atomic():
-            row = Delivery.objects.filter(state=State.WAITING).order_by("pk").first()
-            if row is None:
-                return
-            row.state, row.worker = State.RENDERING, os.getpid()
-            row.save()
-        try:
-            _render(row)
-        except Exception as error:
-            if not isinstance(error, Refusal):
-                log.exception("delivery %s failed", row.pk)
-            words = str(error) if isinstance(error, Refusal) else "Rendering failed."
-            Delivery.objects.filter(pk=row.pk).update(
-                state=State.FAILED, message=f"{words} The project is as it was."[:300]
-            )
-            shutil.rmtree(folder(row), ignore_errors=True)
-
-
-def _render(row: Delivery) -> None:
-    scene = read(row.scene)
-    asked = Asked(row.width, row.height, row.first, row.last)
-    plate = plates.ready(scene.plate)
-    target = file_of(row)
-    folder(row).mkdir(parents=True, exist_ok=True)
-    part = target.with_name("part-" + target.name)
-    if row.kind == "movie":
-        with Movie(part, row.width, row.height, scene.move.fps) as movie:
-            for i, frame in enumerate(frames(scene, plate, asked)):
-                movie.add(frame)
-                if _stopped(row, i + 1):
-                    break
-    else:
-        with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as archive:
-            for i, frame in enumerate(frames(scene, plate, asked)):
-                archive.writestr(f"frame-{asked.first + i:05d}.png", png(frame))
-                if _stopped(row, i + 1):
-                    break
-    row.refresh_from_db()
-    if row.state == State.CANCELLED:
-        shutil.rmtree(folder(row), ignore_errors=True)
+    holder = os.environ.get("JADE_LANTERN_WORKER") or uuid.uuid4().hex
+    if not _take_lease(holder):
         return
-    part.replace(target)
-    Delivery.objects.filter(pk=row.pk).update(state=State.DONE, bytes=target.stat().st_size)
+    with _beating(holder):
+        mend()
+        while (row := _next(holder)) is not None:
+            _make(row)
 
 
-def _stopped(row: Delivery, done: int) -> bool:
-    """Note how far it is, and whether somebody has called it off."""
-    rows = Delivery.objects.filter(pk=row.pk, state=State.RENDERING).update(done=done)
-    return rows == 0
+def _next(holder: str) -> Delivery | None:
+    """The next in line, now this holder's; or None, and the lease is over. Both in one go, so that
+    nobody's delivery waits on a worker that is just leaving."""
+    with transaction.atomic():
+        row = Delivery.objects.filter(state=State.WAITING).order_by("pk").first()
+        mine = Lease.objects.filter(work=RENDERING, holder=holder)
+        if row is None or not mine.exists():
+            mine.update(beat_at=LONG_AGO)
+            return None
+        row.state, row.lease, row.begun = State.RENDERING, holder, row.begun + 1
+        row.save()
+    return row
+
+
+def _make(row: Delivery) -> None:
+    part = folder(row) / f"part-{row.lease[:8]}"
+    try:
+        folder(row).mkdir(parents=True, exist_ok=True)
+        MAKERS[row.kind](row, read(row.scene), part)
+        done = Delivery.objects.filter(pk=row.pk, state=State.RENDERING, lease=row.lease)
+        with transaction.atomic():
+            if not done.update(state=State.DONE, bytes=part.stat().st_size, message=""):
+                raise Stopped
+            part.replace(file_of(row))
+    except Stopped:
+        _clear(row, part)
+    except Exception as error:
+        if isinstance(error, Refusal):
+            words = str(error)
+        else:
+            status, words = in_words(error)
+            if status == 500:
+                log.exception("delivery %s failed", row.pk)
+                words = "Rendering failed."
+        Delivery.objects.filter(pk=row.pk, lease=row.lease).update(
+            state=State.FAILED, message=f"{words} The project is as it was."[:300]
+        )
+        _clear(row, part)
+
+
+def _clear(row: Delivery, part: Path) -> None:
+    """Leave nothing half made; what another worker is making meanwhile stays."""
+    part.unlink(missing_ok=True)
+    if not Delivery.objects.filter(pk=row.pk, state__in=[*UNDER_WAY, State.DONE]).exists():
+        shutil.rmtree(folder(row), ignore_errors=True)
+
+
+def _movie(row: Delivery, scene: Scene, part: Path) -> None:
+    plate = plates.ready(scene.plate)
+    with Movie(part, row.width, row.height, scene.move.fps) as movie:
+        for i, frame in enumerate(frames(scene, plate, _asked(row))):
+            movie.add(frame)
+            _note(row, i + 1)
+
+
+def _frames(row: Delivery, scene: Scene, part: Path) -> None:
+    plate = plates.ready(scene.plate)
+    with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as archive:
+        for i, frame in enumerate(frames(scene, plate, _asked(row))):
+            archive.writestr(f"frame-{row.first + i:05d}.png", png(frame))
+            _note(row, i + 1)
+
+
+def _glb(row: Delivery, scene: Scene, part: Path) -> None:
+    plate = png(plates.pixels(scene.plate))  # upright and 8 bit, as it was cast
+    done = 0
+
+    def after_each() -> None:
+        nonlocal done
+        done += 1
+        _note(row, done)
+
+    part.write_bytes(glb(scene, plate, "image/png", after_each))
+
+
+MAKERS: dict[str, Callable[[Delivery, Scene, Path], None]] = {
+    "movie": _movie,
+    "frames": _frames,
+    "glb": _glb,
+}
+
+
+def _asked(row: Delivery) -> Asked:
+    return Asked(row.width, row.height, row.first, row.last)
+
+
+def _note(row: Delivery, done: int) -> None:
+    """Note how far it is. Raises Stopped where somebody has called it off."""
+    mine = Delivery.objects.filter(pk=row.pk, state=State.RENDERING, lease=row.lease)
+    if not mine.update(done=done):
+        raise Stopped
 
 
 def cancel(row: Delivery) -> None:
@@ -166,3 +326,11 @@ def remove(row: Delivery) -> None:
     cancel(row)
     shutil.rmtree(folder(row), ignore_errors=True)
     row.delete()
+
+
+def sweep() -> None:
+    """Delete the files of deliveries that are not there any more."""
+    kept = set(Delivery.objects.values_list("pk", flat=True))
+    for path in (settings.DATA / "deliveries").glob("*"):
+        if not (path.name.isdigit() and int(path.name) in kept):
+            shutil.rmtree(path, ignore_errors=True)

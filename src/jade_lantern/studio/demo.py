@@ -1,24 +1,54 @@
-"""The demo projects, loaded once."""
+"""The demo projects, loaded once, while the application answers already."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from django.conf import settings
 
-from ..core.picture import png, read_still
+from ..core.picture import png
 from ..demo.companions import bay, bridge_drawing
 from ..demo.project import carried, demo_still, untouched
 from . import plates, projects
 from .models import Project
 
+NAMES = ("Lantern Quay", "Lantern Quay, untouched", "The round bay", "Footbridge, drawn")
+_loading = False
 
-def load_demo() -> None:
+
+def coming() -> str | None:
+    """What is still on its way into the list of projects, in words."""
+    return "The demo is being painted. It appears here by itself." if _loading else None
+
+
+def load_demo(say: Callable[[str], None] = lambda words: None) -> None:
     """One project carried through to a move, one untouched, and two stills that are hard to sight,
-    unless there are projects."""
-    if Project.objects.exists():
+    unless there are projects. What was begun and cut short is gone on with."""
+    global _loading
+    begun = settings.DATA / "demo" / "begun"
+    if Project.objects.exists() and not begun.exists():
         return
-    projects.project_from_still(png(bay()), "round-bay.png", "The round bay")
-    projects.project_from_still(png(bridge_drawing()), "footbridge.png", "Footbridge, drawn")
-    still = demo_still(settings.DATA / "demo").read_bytes()
-    plates.keep(still, read_still(still))
-    projects.start(untouched(still))
-    projects.start(untouched(still, "Lantern Quay"), carried(still))
+    _loading = True
+    try:
+        begun.parent.mkdir(parents=True, exist_ok=True)
+        begun.touch()
+        there = set(Project.objects.filter(name__in=NAMES).values_list("name", flat=True))
+        for name in NAMES:
+            if name not in there:
+                say(f"  the demo: {name} …")
+                _load(name)
+        begun.unlink()
+    finally:
+        _loading = False
+
+
+def _load(name: str) -> None:
+    if name == "The round bay":
+        projects.project_from_still(png(bay()), "round-bay.png", name)
+    elif name == "Footbridge, drawn":
+        projects.project_from_still(png(bridge_drawing()), "footbridge.png", name)
+    else:
+        still = demo_still(settings.DATA / "demo").read_bytes()
+        plates.take_in(still)
+        steps = carried(still) if name == NAMES[0] else None
+        projects.start(untouched(still, name), steps)

@@ -1,4 +1,4 @@
-"""What is stored: projects, their revisions, and deliveries."""
+"""What is stored: projects, their revisions and plates, deliveries, and who is at work."""
 
 from __future__ import annotations
 
@@ -39,8 +39,24 @@ class Revision(models.Model):
         return f"{self.number} {self.title}"
 
 
+class PlateNeeded(models.Model):
+    """A plate's file that some revision of a project needs. What nobody needs is swept."""
+
+    project = models.ForeignKey(Project, models.CASCADE, related_name="plates")
+    digest = models.CharField(max_length=64)
+
+    class Meta:
+        constraints = (
+            models.UniqueConstraint(fields=("project", "digest"), name="one_row_a_plate"),
+        )
+        indexes = (models.Index(fields=("digest",), name="studio_plat_digest_idx"),)
+
+    def __str__(self) -> str:
+        return self.digest
+
+
 class Delivery(models.Model):
-    """A rendering of a revision: asked for, under way, or done and kept."""
+    """What leaves the house, made of a revision: asked for, under way, or done and kept."""
 
     class State(models.TextChoices):
         WAITING = "waiting"
@@ -50,7 +66,7 @@ class Delivery(models.Model):
         FAILED = "failed"
 
     project = models.ForeignKey(Project, models.CASCADE, related_name="deliveries")
-    kind = models.CharField(max_length=12)  # movie or frames
+    kind = models.CharField(max_length=12)  # movie, frames or glb
     scene = models.TextField()
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
@@ -58,14 +74,24 @@ class Delivery(models.Model):
     last = models.PositiveIntegerField()
     state = models.CharField(max_length=12, choices=State.choices, default=State.WAITING)
     done = models.PositiveIntegerField(default=0)
+    total = models.PositiveIntegerField()
     message = models.CharField(max_length=300, default="")
-    worker = models.PositiveIntegerField(null=True)
+    lease = models.CharField(max_length=40, default="")  # whose work it is, while it is rendering
+    begun = models.PositiveIntegerField(default=0)  # how many times it was begun
     bytes = models.PositiveBigIntegerField(default=0)
     made_at = models.DateTimeField(auto_now_add=True)
 
-    @property
-    def total(self) -> int:
-        return self.last - self.first + 1
-
     def __str__(self) -> str:
         return f"{self.kind} {self.first}-{self.last} of {self.project_id}"
+
+
+class Lease(models.Model):
+    """The right to do one kind of work, for as long as its holder keeps saying that it lives. A
+    process number would not do: the system gives it to another when its process has died."""
+
+    work = models.CharField(max_length=20, primary_key=True)
+    holder = models.CharField(max_length=40)
+    beat_at = models.DateTimeField()
+
+    def __str__(self) -> str:
+        return f"{self.work}: {self.holder}"

@@ -4,86 +4,181 @@ from __future__ import annotations
 
 import hashlib
 import os
+import re
 import tempfile
-from functools import lru_cache
+import time
+from collections import OrderedDict
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
-from threading import Lock
+from threading import Lock, RLock
 
 import numpy as np
 from django.conf import settings
 from numpy.typing import NDArray
 
 from ..core.cast.pyramid import Pyramid, pyramid
-from ..core.picture import Still, png, preview, read_still
+from ..core.picture import Still, pixels_named, png, preview, read_still
 from ..core.refusal import Refusal
 from ..core.scene.model import Plate
 from ..core.sight.look import Look
+from .machine import give_memory_back
+from .models import PlateNeeded
+from .trouble import Busy
+
+DIGEST = re.compile(r"[0-9a-f]{64}")
+PART = "part-"  # how a file that is still being written is called
+LARGE_PIXELS = 16_000_000
+MOST_WAITING = 4
+ANY_NUMBER = 1 << 40  # of pixels: a plate that is kept was let in under the limit of its day
+UNTOUCHED_S = 600  # what nobody needs is kept this long, for an upload may be about to need it
 
 
-def _folder() -> Path:
+def folder() -> Path:
     path: Path = settings.DATA / "plates"
     path.mkdir(parents=True, exist_ok=True)
     return path
 
 
-def keep(data: bytes, still: Still) -> None:
-    """Keep a still's file, whole or not at all."""
-    _write(_folder() / still.digest, data)
+def _path(digest: str) -> Path:
+    """Where a plate's file is. Only a digest names one: nothing else becomes a path."""
+    if not DIGEST.fullmatch(digest):
+        raise Refusal("This is no plate's digest.")
+    return folder() / digest
+
+
+_turn = RLock()
+_waiting = 0
+_counting = Lock()
+
+
+@contextmanager
+def _one_at_a_time() -> Iterator[None]:
+    """Large pictures are decoded one after another. Raises Busy where several wait already."""
+    global _waiting
+    with _counting:
+        if _waiting >= MOST_WAITING:
+            raise Busy
+        _waiting += 1
+    try:
+        with _turn:
+            yield
+            give_memory_back()
+    finally:
+        with _counting:
+            _waiting -= 1
+
+
+def take_in(data: bytes) -> Still:
+    """Read a still's file and keep it, whole or not at all. Raises Refusal where it is none."""
+    if pixels_named(data) > LARGE_PIXELS:
+        with _one_at_a_time():
+            still = read_still(data, settings.MOST_PIXELS)
+    else:
+        still = read_still(data, settings.MOST_PIXELS)
+    _write(_path(still.digest), data)
+    return still
 
 
 def _write(path: Path, data: bytes) -> None:
     if path.exists():
+        os.utime(path)  # a sweep that is under way leaves it alone
         return
-    handle, part = tempfile.mkstemp(dir=path.parent)
+    handle, part = tempfile.mkstemp(dir=path.parent, prefix=PART)
     try:
         with os.fdopen(handle, "wb") as file:
             file.write(data)
+            file.flush()
+            os.fsync(file.fileno())
         Path(part).replace(path)
-    except OSError:
+    except BaseException:
         Path(part).unlink(missing_ok=True)
         raise
 
 
-def original(plate: Plate) -> bytes:
+def there(digest: str) -> bool:
+    return _path(digest).exists()
+
+
+def original(digest: str) -> bytes:
+    """A plate's file as it came. Raises Refusal where it is gone."""
     try:
-        return (_folder() / plate.digest).read_bytes()
+        return _path(digest).read_bytes()
     except FileNotFoundError as error:
         raise Refusal("The plate's file is not in the project's folder any more.") from error
-
-
-@lru_cache(maxsize=2)
-def _pixels(digest: str) -> NDArray[np.uint8]:
-    return read_still((_folder() / digest).read_bytes()).pixels
-
-
-def pixels(plate: Plate) -> NDArray[np.uint8]:
-    original_path = _folder() / plate.digest
-    if not original_path.exists():
-        raise Refusal("The plate's file is not in the project's folder any more.")
-    return _pixels(plate.digest)
 
 
 def keep_made(made: NDArray[np.uint8]) -> tuple[str, int, int]:
     """Keep a plate that was made here, as a PNG: its digest, width and height."""
     data = png(made, effort=1)
     digest = hashlib.sha256(data).hexdigest()
-    _write(_folder() / digest, data)
+    _write(_path(digest), data)
     return digest, int(made.shape[1]), int(made.shape[0])
 
 
-@lru_cache(maxsize=2)
-def _look(digest: str) -> Look:
-    return Look(_pixels(digest))
+class _Held:
+    """Decoded plates at hand, the last used ones, up to a number of bytes."""
+
+    def __init__(self) -> None:
+        self._looks: OrderedDict[str, tuple[Look, float]] = OrderedDict()
+        self._lock = Lock()
+
+    def get(self, digest: str) -> Look | None:
+        with self._lock:
+            held = self._looks.pop(digest, None)
+            if held is None:
+                return None
+            self._looks[digest] = (held[0], time.monotonic())
+            return held[0]
+
+    def put(self, digest: str, look: Look) -> None:
+        with self._lock:
+            self._looks[digest] = (look, time.monotonic())
+            while len(self._looks) > 1 and self._bytes() > settings.HELD_BYTES:
+                self._looks.popitem(last=False)
+
+    def let_go(self, idle_s: float) -> bool:
+        """Drop what has not been used for so long; whether there was any."""
+        now = time.monotonic()
+        with self._lock:
+            old = [d for d, (_, used) in self._looks.items() if now - used >= idle_s]
+            for digest in old:
+                del self._looks[digest]
+        return bool(old)
+
+    def _bytes(self) -> int:
+        # the planes that edges are sought in take as much again as the pixels
+        return sum(2 * look.pixels.nbytes for look, _ in self._looks.values())
 
 
-_looking = Lock()
+held = _Held()
+
+
+def let_go(idle_s: float = 120.0) -> None:
+    """Give back the memory of plates that nobody has looked at for a while."""
+    if held.let_go(idle_s):
+        give_memory_back()
 
 
 def look(plate: Plate) -> Look:
     """The plate as the sighting looks at it; the same one again for the last few plates."""
-    pixels(plate)
-    with _looking:
-        return _look(plate.digest)
+    return _look(plate.digest)
+
+
+def _look(digest: str) -> Look:
+    found = held.get(digest)
+    if found is None:
+        large = pixels_named(original(digest)) > LARGE_PIXELS
+        with _one_at_a_time() if large else _turn:
+            found = held.get(digest)
+            if found is None:
+                found = Look(read_still(original(digest), ANY_NUMBER).pixels)
+                held.put(digest, found)
+    return found
+
+
+def pixels(plate: Plate) -> NDArray[np.uint8]:
+    return _look(plate.digest).pixels
 
 
 def ready(plate: Plate) -> Pyramid:
@@ -91,9 +186,28 @@ def ready(plate: Plate) -> Pyramid:
     return pyramid(pixels(plate))
 
 
-def copy(plate: Plate, longest: int) -> bytes:
-    """The plate as a PNG, no longer than so many pixels a side. Made once, then kept."""
-    path = _folder() / f"{plate.digest}.{longest}.png"
+def copy(digest: str, longest: int) -> Path:
+    """The file of a plate's copy, a PNG no longer than so many pixels a side. Made once, then
+    kept; so callers ask for few lengths."""
+    path = folder() / f"{_path(digest).name}.{longest}.png"
     if not path.exists():
-        _write(path, png(preview(pixels(plate), longest), effort=1))
-    return path.read_bytes()
+        _write(path, png(preview(_look(digest).pixels, longest), effort=1))
+    return path
+
+
+def sweep(untouched_s: float = UNTOUCHED_S) -> int:
+    """Delete plates that no project needs, their copies, and files that were never finished.
+    Returns how many files went."""
+    needed = set(PlateNeeded.objects.values_list("digest", flat=True))
+    uploads: Path = settings.FILE_UPLOAD_TEMP_DIR
+    unfinished = list(uploads.iterdir()) if uploads.is_dir() else []
+    stray = [p for p in folder().iterdir() if p.name.split(".")[0] not in needed]
+    gone = 0
+    for path in (*stray, *unfinished):
+        try:
+            if time.time() - path.stat().st_mtime >= untouched_s:
+                path.unlink()
+                gone += 1
+        except OSError:
+            continue  # somebody else's by now
+    return gone

@@ -6,26 +6,30 @@ from collections import OrderedDict
 from dataclasses import dataclass
 from typing import Any
 
+from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
 
 from ..core.change import changed
-from ..core.picture import read_still
+from ..core.deliver.archive import unpacked
 from ..core.refusal import Refusal
+from ..core.scene.check import checked
 from ..core.scene.document import read, written
 from ..core.scene.edits import Edit
 from ..core.scene.gesture import Gesture, PictureGesture
 from ..core.scene.model import LensFacts, Plate, Scene
 from ..core.sight.flatten import bending_back, flat_pixels, flattening, lens_to_flatten
-from . import plates
-from .models import Project, Revision
+from . import deliveries, plates
+from .models import PlateNeeded, Project, Revision
 
 
 @dataclass(frozen=True)
 class Moved(Exception):
-    """The project is no longer where the asker thought: titles of what happened since."""
+    """The project is no longer where the asker thought: the titles of the last few things that
+    happened since, and how many there were."""
 
     since: list[str]
+    count: int
 
 
 @dataclass(frozen=True)
@@ -40,9 +44,8 @@ class Standing:
 
 def project_from_still(data: bytes, file_name: str, name: str = "") -> Project:
     """A new project on a still. Raises Refusal, and then nothing is kept."""
-    still = read_still(data)
-    plain = file_name.replace("\\", "/").rsplit("/", 1)[-1].strip() or "still"
-    plain = "".join(c for c in plain if c.isprintable())[:80]
+    still = plates.take_in(data)
+    plain = _line(file_name.replace("\\", "/").rsplit("/", 1)[-1]) or "still"
     plate = Plate(
         name=plain, width=still.width, height=still.height, digest=still.digest,
         format=still.format, bits=still.bits, alpha=still.alpha,
@@ -50,9 +53,23 @@ def project_from_still(data: bytes, file_name: str, name: str = "") -> Project:
             focal_mm=still.focal_mm, focal_35mm=still.focal_35mm, taken_with=still.taken_with
         ),
     )  # fmt: skip
-    plates.keep(data, still)
-    called = name.strip()[:80] or plain.rsplit(".", 1)[0] or "New project"
+    called = _line(name) or _line(plain.rsplit(".", 1)[0]) or "New project"
     return start(Scene(name=called, plate=plate))
+
+
+def project_from_archive(data: bytes, name: str = "") -> Project:
+    """A project from an exported archive. Raises Refusal, and then nothing is kept."""
+    found = unpacked(data, settings.MOST_PIXELS)
+    plates.take_in(found.plate)
+    if found.bent is not None:
+        plates.take_in(found.bent)
+    called = _line(name) or found.scene.name
+    return start(checked(found.scene.model_copy(update={"name": called})))
+
+
+def _line(text: str) -> str:
+    """Text as a name: one line of what can be shown."""
+    return "".join(c for c in text if c.isprintable()).strip()[:80].strip()
 
 
 def start(scene: Scene, steps: list[tuple[Edit, Scene]] | None = None) -> Project:
@@ -68,18 +85,42 @@ def start(scene: Scene, steps: list[tuple[Edit, Scene]] | None = None) -> Projec
             )
             for i, (title, edit, after) in enumerate(rows)
         )  # fmt: skip
+        for _, _, after in rows:
+            _need(project, after)
         project.head = len(rows) - 1
         project.save()
     return project
 
 
+def _need(project: Project, scene: Scene) -> None:
+    """Note the plates that a scene needs, so that they are not swept."""
+    plate = scene.plate
+    digests = {plate.digest} if plate.flattened is None else {plate.digest, plate.flattened.digest}
+    PlateNeeded.objects.bulk_create(
+        (PlateNeeded(project=project, digest=d) for d in digests), ignore_conflicts=True
+    )
+
+
+def delete(project: Project) -> None:
+    """Delete a project with its history, deliveries and plates."""
+    number = project.pk
+    for row in project.deliveries.all():
+        deliveries.remove(row)
+    project.delete()
+    _deleted.add(number)
+    for key in [k for k in list(_at_hand) if k[0] == number]:
+        _at_hand.pop(key, None)
+    plates.sweep()
+
+
 MOST_AT_HAND = 256
 _at_hand: OrderedDict[tuple[int, int], Scene] = OrderedDict()
+_deleted: set[int] = set()  # numbers are never given again, so these stay gone
 
 
 def scene_at_hand(project: int, number: int) -> Scene | None:
     """A revision's scene if it has been read already."""
-    return _at_hand.get((project, number))
+    return None if project in _deleted else _at_hand.get((project, number))
 
 
 def _scene(project: int, number: int) -> Scene:
@@ -91,6 +132,18 @@ def _scene(project: int, number: int) -> Scene:
         while len(_at_hand) > MOST_AT_HAND:
             _at_hand.popitem(last=False)
     return scene
+
+
+def last_readable(project: Project) -> int | None:
+    """The newest revision that can be read, where the one that the project stands at cannot."""
+    rows = Revision.objects.filter(project=project).order_by("-number")
+    for number, text in rows.values_list("number", "scene").iterator():
+        try:
+            read(text)
+        except Refusal:
+            continue
+        return int(number)
+    return None
 
 
 def scene_at(project: Project) -> Scene:
@@ -142,6 +195,8 @@ def keep(project_id: int, base: int, change: Edit | Gesture | PictureGesture) ->
             project=project, number=last + 1, parent=base, title=edit.title[:120],
             edit=edit.model_dump(mode="json"), scene=written(scene),
         )  # fmt: skip
+        if scene.plate is not before.plate:
+            _need(project, scene)
         project.head, project.name = last + 1, scene.name
         project.save()
     return project
@@ -152,6 +207,8 @@ def flatten(project_id: int, base: int, back: bool) -> Project:
     scene = scene_based_on(project_id, base)
     if back:
         edit = bending_back(scene)
+        if not plates.there(edit.plate.digest):
+            raise Refusal("The bent plate is not in the project's folder, so this one was kept.")
     else:
         by = lens_to_flatten(scene)
         digest, width, height = plates.keep_made(flat_pixels(plates.pixels(scene.plate), by))
@@ -197,24 +254,26 @@ def jump(project_id: int, base: int, number: int) -> Project:
 
 def _require_head(project: Project, base: int) -> None:
     if project.head != base:
-        raise Moved(_since(project, base))
+        raise _since(project, base)
 
 
-def _since(project: Project, base: int) -> list[str]:
-    """What happened after a revision, newest last; a step back is said as one."""
-    rows = {
-        r.number: r
-        for r in Revision.objects.filter(project=project).only(
-            "number", "parent", "title", "project"
-        )
-    }
-    if base not in rows:
+LAST_FEW = 5
+
+
+def _since(project: Project, base: int) -> Moved:
+    """What happened after a revision: the last few titles, newest last, and how many steps in all;
+    a step back is said as one."""
+    rows = Revision.objects.filter(project=project)
+    parents = dict(rows.values_list("number", "parent"))
+    if base not in parents:
         raise Refusal("This change was based on a step that this project never had.")
-    titles: list[str] = []
+    steps: list[int] = []
     number: int | None = project.head
     while number is not None and number != base:
-        titles.append(rows[number].title)
-        number = rows[number].parent
-    if number is None:
-        return [f"Undo: {rows[base].title}"]
-    return titles[::-1]
+        steps.append(number)
+        number = parents[number]
+    undone = number is None
+    shown = [base] if undone else steps[:LAST_FEW][::-1]
+    titles = dict(rows.filter(number__in=shown).values_list("number", "title"))
+    said = [f"Undo: {titles[n]}" if undone else titles[n] for n in shown]
+    return Moved(said, 1 if undone else len(steps))

@@ -1,5 +1,5 @@
-"""The application as it is served: Django's own handler, with WhiteNoise for the built front end,
-each request on a thread of its own; tries are answered at the door."""
+"""The application as it is served: the gate, then tries at the door, then Django's own handler,
+with WhiteNoise for the built front end, each request on a thread of its own."""
 
 from __future__ import annotations
 
@@ -13,6 +13,8 @@ from whitenoise import WhiteNoise
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "jade_lantern.studio.settings")
 
+THREADS = 16
+
 
 def _immutable(path: str, url: str) -> bool:
     return url.startswith("/assets/")
@@ -23,5 +25,6 @@ gc.freeze()  # what is loaded by now stays; the collector need not walk it on ev
 
 wsgi = WhiteNoise(get_wsgi_application(), root=str(settings.BUILT), immutable_file_test=_immutable)
 from .door import Door  # noqa: E402 -- it needs Django to be set up, which the line above does
+from .gate import Gate  # noqa: E402
 
-app = Door(WSGIMiddleware(wsgi, workers=8))
+app = Gate(Door(WSGIMiddleware(wsgi, workers=THREADS)))

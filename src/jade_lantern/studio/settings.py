@@ -1,7 +1,11 @@
 """Django's settings. What differs from place to place comes from the environment:
 
-JADE_LANTERN_DATA   where projects are kept (default: data, in the folder it is started in)
-JADE_LANTERN_HOSTS  names it may be reached by, apart from this machine's own, with commas
+JADE_LANTERN_DATA             where projects are kept (default: data, where it is started)
+JADE_LANTERN_HOSTS            names it may be reached by, apart from this machine's own, with commas
+JADE_LANTERN_MOST_MEGAPIXELS  the largest still that is taken (default: 200)
+JADE_LANTERN_MOST_UPLOAD_MB   the largest file that is taken (default: 1024)
+JADE_LANTERN_MEMORY_MB        how much decoded pictures may take between requests (default: a
+                              quarter of the machine's memory, 2048 at the most)
 """
 
 from __future__ import annotations
@@ -10,19 +14,23 @@ import os
 import secrets
 from pathlib import Path
 
+from .machine import memory_bytes
+
 DATA = Path(os.environ.get("JADE_LANTERN_DATA", "data")).resolve()
 BUILT = Path(__file__).parent / "built"
+MOST_PIXELS = int(float(os.environ.get("JADE_LANTERN_MOST_MEGAPIXELS", "200")) * 1e6)
+MOST_UPLOAD_BYTES = int(os.environ.get("JADE_LANTERN_MOST_UPLOAD_MB", "1024")) << 20
+HELD_BYTES = int(
+    os.environ.get("JADE_LANTERN_MEMORY_MB", min(memory_bytes() // 4 >> 20, 2048))
+) << 20  # fmt: skip
 
 SECRET_KEY = secrets.token_urlsafe(32)  # nothing is signed that should outlive the process
 DEBUG = False
-ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", "testserver"] + [
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"] + [
     h for h in os.environ.get("JADE_LANTERN_HOSTS", "").split(",") if h
 ]
 INSTALLED_APPS = ["jade_lantern.studio"]
-MIDDLEWARE = [
-    "django.middleware.security.SecurityMiddleware",
-    "jade_lantern.studio.guard.same_origin",
-]
+MIDDLEWARE: list[str] = []  # hosts, origins and headers are seen to in gate.py, for every request
 ROOT_URLCONF = "jade_lantern.studio.urls"
 DATABASES = {
     "default": {
@@ -39,14 +47,14 @@ DATABASES = {
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 USE_TZ = True
 TIME_ZONE = "UTC"
-SECURE_CROSS_ORIGIN_OPENER_POLICY = "same-origin"
-DATA_UPLOAD_MAX_MEMORY_SIZE = 16 * 1024 * 1024
+DATA_UPLOAD_MAX_MEMORY_SIZE = 16 << 20
+FILE_UPLOAD_TEMP_DIR = DATA / "uploads"
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "loggers": {
-        "django": {"handlers": ["console"], "level": "ERROR"},
+        "django": {"handlers": ["console"], "level": "CRITICAL"},
         "jade_lantern": {"handlers": ["console"], "level": "INFO"},
     },
 }

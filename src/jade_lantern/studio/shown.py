@@ -13,7 +13,7 @@ from ..core.block.shape import handles, mesh
 from ..core.camera import Camera
 from ..core.move.path import shot_cameras
 from ..core.refusal import Refusal
-from ..core.scene.model import Backdrop, Point3, Proxy, Scene
+from ..core.scene.model import Backdrop, Proxy, Scene
 from ..core.sight.measure import camera_of
 from ..core.sight.reading import Reading, reading
 
@@ -36,7 +36,7 @@ class ProxyShown(BaseModel):
 class ShotShown(BaseModel):
     """The shot camera at every frame: position, rotation rows (world to camera), focal in px."""
 
-    position: list[Point3]
+    position: list[tuple[float, float, float]]
     rotation: list[list[float]]
     focal_px: list[float]
 

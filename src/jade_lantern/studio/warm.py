@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
+from concurrent.futures import ProcessPoolExecutor, as_completed
+from multiprocessing import get_context
+
 import cv2
 import numpy as np
 
-from ..core.camera import Camera, rotation_of
+from ..core.camera import Camera
 from ..core.cast.pyramid import pyramid
 from ..core.cast.render import render
 from ..core.mesh import mesh_of
@@ -13,15 +17,19 @@ from ..core.sight.look import Look
 from ..core.sight.pull import pulled_points
 from ..core.sight.solve import solve
 from ..core.sight.unattended import running_to_one_point
+from ..demo.picture import paint_picture
 from ..demo.project import EDGES, seen
-from ..demo.world import lens
+from ..demo.world import lens, quay
 
 
-def warm_sighting() -> None:
+def solver() -> None:
     camera = lens()
     traces = [(h, [seen(camera, a), seen(camera, b)]) for h, a, b in EDGES]
     solve(traces, camera.width, camera.height)
-    # a house-like picture, so that edges are found, told apart and pulled onto
+
+
+def edges() -> None:
+    """A house-like picture, so that edges are found, told apart and pulled onto."""
     still = np.full((200, 300, 3), 90, np.uint8)
     for i in range(5):
         cv2.rectangle(still, (30 + 50 * i, 30), (60 + 50 * i, 170), (200, 180, 60 * i), -1)
@@ -31,8 +39,35 @@ def warm_sighting() -> None:
     pulled_points(look.planes, [(30.0, 40.0), (31.0, 150.0)], 4.0)
 
 
-def warm_all() -> None:
-    warm_sighting()
-    camera = Camera.centred(64, 48, 60.0, rotation_of(0, 0, 0), np.zeros(3))
+def renderer() -> None:
+    camera = Camera.centred(64, 48, 60.0, np.eye(3), np.zeros(3))
     sheet = mesh_of([[-1, -1, -2], [1, -1, -2], [1, 1, -2], [-1, 1, -2.0]], [(0, 1, 2, 3)])
     render([sheet], camera, camera, pyramid(np.zeros((48, 64, 3), np.uint8)))
+
+
+def painter() -> None:
+    paint_picture(quay(), lens().resized(48, 32), samples=1)
+
+
+KERNELS: dict[str, Callable[[], None]] = {
+    "the solver": solver,
+    "the demo's painter": painter,
+    "the renderer": renderer,
+    "edges": edges,
+}
+
+
+def warm_sighting() -> None:
+    """What a hand in Sight needs at once, loaded into this process."""
+    solver()
+    edges()
+
+
+def compiled() -> Iterator[tuple[str, float]]:
+    """Compile all kernels, as many at once as there are processors. Yields the name of each when
+    it is ready, with the share of them that is ready by then."""
+    with ProcessPoolExecutor(mp_context=get_context("spawn")) as pool:
+        jobs = {pool.submit(kernel): name for name, kernel in KERNELS.items()}
+        for n, job in enumerate(as_completed(jobs), 1):
+            job.result()
+            yield jobs[job], n / len(jobs)

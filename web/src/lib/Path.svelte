@@ -74,9 +74,11 @@
       }}
     />
   {:else}
-    <button class="max-w-52 truncate font-semibold" title="Rename" onclick={() => (naming = true)}
-      >{scene.name}</button
-    >
+    <h1 class="max-w-52 truncate font-semibold">
+      <button class="max-w-full truncate" title="Rename" onclick={() => (naming = true)}
+        >{scene.name}</button
+      >
+    </h1>
   {/if}
   <span class="text-[12px] whitespace-nowrap text-quiet">kept, {kept}</span>
 

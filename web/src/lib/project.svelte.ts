@@ -6,6 +6,7 @@ import {
   type Scene,
   type Shown,
   type State,
+  type Trouble,
 } from './api/client';
 
 const POLL_MS = 2500;
@@ -21,16 +22,40 @@ export type Make = Change | ((scene: Scene) => Change | null);
 const made = (change: Make, scene: Scene) =>
   typeof change === 'function' ? change(scene) : change;
 
+interface Answered {
+  data?: unknown;
+  error?: Trouble;
+  response: Response;
+}
+
+/** A project that is open in this window, with the changes that wait for their turn. They go on to
+ *  the project they were made in, also when another has been opened meanwhile. */
+interface Opened {
+  id: number;
+  state: State;
+  queue: Promise<unknown>;
+}
+
+/** A project that cannot be read where it stands, and the last step that it can be taken back to. */
+export interface Damage {
+  id: number;
+  message: string;
+  head: number;
+  readable: number | null;
+}
+
 class Project {
   state = $state.raw<State | null>(null);
   tried = $state.raw<Shown | null>(null);
   notice = $state.raw<Notice | null>(null);
   missing = $state(false);
+  damage = $state.raw<Damage | null>(null);
 
   #waiting: Make | null = null;
   #trying = false;
   #round = 0;
-  #queue: Promise<unknown> = Promise.resolve();
+  #opened: Opened | null = null;
+  #opening = 0;
   #poll: ReturnType<typeof setInterval> | undefined;
 
   scene = $derived(this.state?.scene ?? null);
@@ -44,19 +69,56 @@ class Project {
     return [...kept.filter((p) => !by.has(p.id)), ...tried];
   });
 
+  /** Open a project. Where another is asked for before the answer comes, the answer is dropped. */
   async open(id: number) {
     this.close();
-    const { data, response } = await api.GET('/api/projects/{id}', { params: { path: { id } } });
+    const mine = this.#opening;
+    const { data, error, response } = await api.GET('/api/projects/{id}', {
+      params: { path: { id } },
+    });
+    if (mine !== this.#opening) return;
     this.missing = response.status === 404;
-    if (data) this.state = data as State;
+    if (data) this.#begin(data as State);
+    else if (error && 'head' in error && error.head != null)
+      this.damage = {
+        id,
+        message: error.message,
+        head: error.head,
+        readable: error.readable ?? null,
+      };
+    else if (!this.missing)
+      this.say(error?.message ?? 'The project could not be opened.', 'warning');
+  }
+
+  #begin(state: State) {
+    this.damage = null;
+    this.#opened = { id: state.id, state, queue: Promise.resolve() };
+    this.state = state;
     this.#poll = setInterval(() => void this.#look(), POLL_MS);
   }
 
+  /** Take a damaged project back to the last step that can be read. */
+  async goBack() {
+    const at = this.damage;
+    if (!at || at.readable === null) return;
+    const { data, error } = await api.POST('/api/projects/{id}/history/{number}', {
+      params: { path: { id: at.id, number: at.readable } },
+      body: { base: at.head },
+    });
+    if (this.damage !== at) return;
+    if (data) this.#begin(data as State);
+    else this.say(error?.message ?? 'That did not work.', 'warning');
+  }
+
   close() {
+    this.#opening++;
     clearInterval(this.#poll);
+    this.drop();
+    this.#opened = null;
     this.state = null;
-    this.tried = null;
     this.notice = null;
+    this.missing = false;
+    this.damage = null;
   }
 
   /** Ask what would follow from a change. One try is under way at a time; the newest wins. */
@@ -75,6 +137,7 @@ class Project {
   async #run() {
     this.#trying = true;
     while (this.#waiting && this.state) {
+      const at = this.#opened;
       const change = made(this.#waiting, this.state.scene);
       const round = this.#round;
       this.#waiting = null;
@@ -85,7 +148,7 @@ class Project {
           body: { base: this.state.revision, change },
         })
         .catch(() => ({ data: undefined }));
-      if (data && round === this.#round) this.tried = data as Shown;
+      if (data && round === this.#round && at === this.#opened) this.tried = data as Shown;
     }
     this.#trying = false;
   }
@@ -94,130 +157,143 @@ class Project {
    * Make a change and keep it. Changes are sent in the order they were made; one that carries a
    * part of the scene over is given as a function, so that it starts from what those before left.
    */
-  keep(change: Make): Promise<boolean> {
+  async keep(change: Make): Promise<boolean> {
     this.#round++;
     this.#waiting = null;
-    return this.#inLine(async () => {
-      const ok = await this.#send(change);
-      this.tried = null;
-      return ok;
-    });
+    const ok = await this.#inLine((at) => this.#send(at, change));
+    return ok ?? false;
   }
 
-  undo = () => this.#inLine(() => this.#step('undo'));
-  redo = () => this.#inLine(() => this.#step('redo'));
+  undo = () => this.#inLine((at) => this.#step(at, 'undo'));
+  redo = () => this.#inLine((at) => this.#step(at, 'redo'));
 
   /** Make the flat plate and go on from it, or bring the bent one back. */
   flatten(back = false) {
     this.say(back ? 'Bringing the bent plate back…' : 'Flattening the plate…');
-    return this.#inLine(async () => {
-      const at = this.state;
-      if (!at) return;
-      const ask = { params: { path: { id: at.id } }, body: { base: at.revision } };
-      const { data, error, response } = back
-        ? await api.POST('/api/projects/{id}/unflatten', ask)
-        : await api.POST('/api/projects/{id}/flatten', ask);
-      if (data) {
-        this.#take(data as State);
-        if (back && this.scene?.proxies?.length)
-          this.say('The proxies wait unseen until the plate is flattened again.');
-      } else if (response.status === 409) await this.#catchUp(error);
-      else this.say(error?.message ?? 'That did not work; nothing was changed.', 'warning');
+    return this.#inLine(async (at) => {
+      const ask = { params: { path: { id: at.id } }, body: { base: at.state.revision } };
+      const kept = await this.#ask(at, () =>
+        back
+          ? api.POST('/api/projects/{id}/unflatten', ask)
+          : api.POST('/api/projects/{id}/flatten', ask),
+      );
+      if (kept && back && at.state.scene.proxies?.length)
+        this.#tell(at, 'The proxies wait unseen until the plate is flattened again.');
     });
   }
 
   goTo(number: number) {
-    return this.#inLine(async () => {
-      if (!this.state) return;
-      const { data, error } = await api.POST('/api/projects/{id}/history/{number}', {
-        params: { path: { id: this.state.id, number } },
-        body: { base: this.state.revision },
-      });
-      if (data) this.#take(data as State);
-      else this.say(error?.message ?? 'That did not work.', 'warning');
-    });
+    return this.#inLine((at) =>
+      this.#ask(at, () =>
+        api.POST('/api/projects/{id}/history/{number}', {
+          params: { path: { id: at.id, number } },
+          body: { base: at.state.revision },
+        }),
+      ),
+    );
   }
 
   say(text: string, kind: Notice['kind'] = 'plain', again?: () => void) {
     this.notice = { text, kind, again };
   }
 
-  #inLine<T>(work: () => Promise<T>): Promise<T> {
-    const next = this.#queue.then(work);
-    this.#queue = next.catch(() => undefined);
+  /** Say something about a project, by its name where another is open by now. */
+  #tell(at: Opened, text: string, kind: Notice['kind'] = 'plain', again?: () => void) {
+    if (this.#opened === at) this.say(text, kind, again);
+    else this.say(`“${at.state.scene.name}”: ${text}`, kind);
+  }
+
+  async #inLine<T>(work: (at: Opened) => Promise<T>): Promise<T | null> {
+    const at = this.#opened;
+    if (!at) return null;
+    const next = at.queue.then(() => work(at));
+    at.queue = next.catch(() => undefined);
     return next;
   }
 
-  #take(state: State) {
+  #take(at: Opened, state: State) {
+    at.state = state;
+    if (this.#opened !== at) return;
     this.state = state;
     this.notice = null;
   }
 
-  async #send(change: Make): Promise<boolean> {
-    const at = this.state;
-    const sent = at && made(change, at.scene);
-    if (!sent) return false;
-    try {
-      const { data, error, response } = await api.POST('/api/projects/{id}/edits', {
+  async #send(at: Opened, change: Make): Promise<boolean> {
+    const sent = made(change, at.state.scene);
+    const kept =
+      !!sent &&
+      (await this.#ask(
+        at,
+        () =>
+          api.POST('/api/projects/{id}/edits', {
+            params: { path: { id: at.id } },
+            body: { base: at.state.revision, change: sent },
+          }),
+        () => void this.keep(change),
+      ));
+    if (this.#opened === at) this.tried = null;
+    return kept;
+  }
+
+  async #step(at: Opened, way: 'undo' | 'redo') {
+    this.drop();
+    if (!at.state[way]) {
+      this.#tell(at, `There is nothing to ${way}.`);
+      return;
+    }
+    await this.#ask(at, () =>
+      api.POST(`/api/projects/{id}/${way}`, {
         params: { path: { id: at.id } },
-        body: { base: at.revision, change: sent },
-      });
+        body: { base: at.state.revision },
+      }),
+    );
+  }
+
+  /** Ask the server for a step, and stand where it says. Says why where it was not made; again:
+   *  how to make it once more. */
+  async #ask(at: Opened, ask: () => Promise<Answered>, again?: () => void): Promise<boolean> {
+    try {
+      const { data, error, response } = await ask();
       if (data) {
-        this.#take(data as State);
+        this.#take(at, data as State);
         return true;
       }
-      if (response.status === 409) await this.#catchUp(error, () => void this.keep(change));
-      else this.say(error?.message ?? 'That did not work; nothing was changed.', 'warning');
+      if (response.status === 409) await this.#catchUp(at, error, again);
+      else this.#tell(at, error?.message ?? 'That did not work; nothing was changed.', 'warning');
     } catch {
-      this.say('The server cannot be reached. Your last change was not kept.', 'warning', () => {
-        void this.keep(change);
-      });
+      const words = 'The server cannot be reached. Your last change was not kept.';
+      this.#tell(at, words, 'warning', again);
     }
     return false;
   }
 
-  async #step(way: 'undo' | 'redo') {
-    const at = this.state;
-    if (!at) return;
-    this.drop();
-    if (!at[way]) {
-      this.say(`There is nothing to ${way}.`);
-      return;
-    }
-    const { data, error, response } = await api.POST(`/api/projects/{id}/${way}`, {
-      params: { path: { id: at.id } },
-      body: { base: at.revision },
-    });
-    if (data) this.#take(data as State);
-    else if (response.status === 409) await this.#catchUp(error);
-    else this.say(error?.message ?? 'That did not work.', 'plain');
+  async #catchUp(at: Opened, error: Trouble | undefined, again?: () => void) {
+    await this.#reload(at);
+    const { message = '', since = [], count = since.length } = error ?? {};
+    const more = count > since.length ? ` and ${count - since.length} steps before` : '';
+    const there = since.length ? ` There: ${since.join(', ')}${more}.` : '';
+    this.#tell(at, `${message}${there}`, 'warning', again);
   }
 
-  async #catchUp(error: { message: string; since?: string[] } | undefined, again?: () => void) {
-    await this.#reload();
-    const since = error?.since?.length ? ` There: ${error.since.join(', ')}.` : '';
-    this.say(`${error?.message ?? ''}${since}`, 'warning', again);
-  }
-
-  async #reload() {
-    if (!this.state) return;
-    const { data } = await api.GET('/api/projects/{id}', {
-      params: { path: { id: this.state.id } },
-    });
-    if (data) this.state = data as State;
+  async #reload(at: Opened) {
+    const { data } = await api.GET('/api/projects/{id}', { params: { path: { id: at.id } } });
+    if (!data) return;
+    at.state = data as State;
+    if (this.#opened === at) this.state = at.state;
   }
 
   /** Follow what another window does. */
   async #look() {
-    const at = this.state;
+    const at = this.#opened;
     if (!at || document.hidden || this.tried) return;
+    const { revision } = at.state;
     const { data } = await api
       .GET('/api/projects/{id}/head', { params: { path: { id: at.id } } })
       .catch(() => ({ data: undefined }));
-    if (data && this.state === at && data.revision !== at.revision) {
+    if (data && this.#opened === at && data.revision !== revision) {
       await this.#inLine(async () => {
-        if (this.state?.revision === at.revision) await this.#reload();
-      });
+        if (at.state.revision === revision) await this.#reload(at);
+      }).catch(() => undefined);
     }
   }
 }

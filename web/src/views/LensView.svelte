@@ -12,8 +12,8 @@
     Vector2,
     WebGLRenderer,
   } from 'three';
-  import { plateAddress } from '../lib/api/client';
-  import { boxLevel, desk } from '../lib/desk.svelte';
+  import { largestCopy, plateAddress } from '../lib/api/client';
+  import { boxLevel, desk, type Frame } from '../lib/desk.svelte';
   import { project as open } from '../lib/project.svelte';
   import { blockHand } from '../stations/block/hand.svelte';
   import BlockOverlay from '../stations/block/Overlay.svelte';
@@ -34,7 +34,7 @@
   let loaded = $state(0);
   let pointer = $state.raw<Point>([0, 0]);
   let pressed = $state(false);
-  let panning: { from: Point; win: Window2D } | null = null;
+  let panning: { from: Point; win: Window2D; frame: Frame | null } | null = null;
 
   const paper = new Paper();
   const stage = new Stage(paper);
@@ -166,7 +166,7 @@
   $effect(() => {
     const { digest, width, height } = scene.plate;
     const most = renderer?.capabilities.maxTextureSize ?? 4096;
-    const address = plateAddress(open.state!.id, digest, Math.min(most, 8192));
+    const address = plateAddress(open.state!.id, digest, largestCopy(most));
     const img = new Image();
     img.onload = () => (image = img);
     img.src = address;
@@ -234,7 +234,7 @@
     }
     if (e.button === 0 && desk.station === 'cast') desk.selected = bodyAt(at);
     if (shotView) return;
-    panning = { from: at, win };
+    panning = { from: at, win, frame: desk.frame };
     pane.setPointerCapture(e.pointerId);
   }
   function move(e: PointerEvent) {
@@ -255,6 +255,13 @@
       if (clicked && desk.station === 'sight') desk.selected = null;
       panning = null;
     } else if (pressed) hand?.up(toPicture(win, here(e)));
+    pressed = false;
+  }
+  /** The pointer was taken away in the middle of a press: all is as it was before it. */
+  function lost() {
+    if (pressed) hand?.abandon();
+    if (panning) desk.frame = panning.frame;
+    panning = null;
     pressed = false;
   }
   function wheel(e: WheelEvent) {
@@ -287,7 +294,7 @@
   onblur={() => (sightHand.off = false)}
 />
 
-<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
 <div
   bind:this={pane}
   class="relative h-full w-full touch-none overflow-hidden bg-surround outline-none"
@@ -298,11 +305,9 @@
   onpointerdown={down}
   onpointermove={move}
   onpointerup={up}
-  onpointercancel={() => {
-    hand?.cancel();
-    panning = null;
-    pressed = false;
-  }}
+  onpointercancel={lost}
+  onlostpointercapture={lost}
+  onmousedown={(e) => e.preventDefault()}
   onwheel={wheel}
 >
   <canvas

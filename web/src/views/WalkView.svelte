@@ -253,12 +253,23 @@
   function up(e: PointerEvent) {
     const s = slide(e);
     if (s && sliding?.moved) void open.keep(s.change);
+    end();
+  }
+  function end() {
     sliding = null;
     if (controls) controls.enabled = true;
   }
+  /** The pointer was taken away in the middle of a slide: the proxy stays where it was. */
+  function lost() {
+    if (!sliding) return;
+    stage.nudge(sliding.id, 0, 0);
+    end();
+    open.drop();
+    redraw();
+  }
 </script>
 
-<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
 <div
   bind:this={pane}
   class="relative h-full w-full touch-none overflow-hidden bg-[#2b2b2b]"
@@ -268,6 +279,12 @@
   onpointerdowncapture={down}
   onpointermove={move}
   onpointerup={up}
+  onpointercancel={lost}
+  onlostpointercapture={lost}
+  onmousedown={(e) => {
+    e.preventDefault();
+    pane.focus();
+  }}
 >
   <canvas
     bind:this={canvas}

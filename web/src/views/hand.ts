@@ -8,7 +8,10 @@ export interface Hand {
   down(at: Point, grip: string | null, body: string | null): boolean;
   move(at: Point, pressed: boolean): void;
   up(at: Point): void;
+  /** Let go of everything that was begun. */
   cancel(): void;
+  /** A press was taken away before it was let go: go back to how things were before it. */
+  abandon(): void;
 }
 
 export const far = (a: Point, b: Point) => Math.hypot(a[0] - b[0], a[1] - b[1]);

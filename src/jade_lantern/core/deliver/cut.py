@@ -35,45 +35,55 @@ class Textured:
 
 
 def cut(mesh: Mesh, lantern: Camera, tolerance_px: float = 0.2) -> tuple[Textured, Textured]:
-    """The part of a mesh that the lantern's picture reaches, cut finely; and the rest, whole.
+    """The part of a mesh that the lantern's picture reaches, cut finely; and the rest.
 
+    Both have every point that stands on the border between them, so that no crack opens there.
     Raises ValueError where the tolerance would need more than MOST_TRIANGLES triangles.
     """
-    lit: list[Array] = []
-    dark: list[Array] = []
-    for corners in mesh.points[mesh.triangles]:
-        inside, outside = _split([corners], lantern)
-        lit += inside
-        dark += outside
-    points, triangles = _welded(lit)
+    corners: list[Array] = []
+    reached: list[bool] = []
+    for triangle in mesh.points[mesh.triangles]:
+        for polygon, inside in _parted(triangle, lantern):
+            fan = _fan_of(polygon)
+            corners += fan
+            reached += [inside] * len(fan)
+    points, triangles = _welded(corners)
+    lit = np.array(reached, bool)
     # edges each within half keep the middle of the triangle within the whole
-    points, triangles = _refined(points, triangles, lantern, tolerance_px / 2)
-    rest, rest_triangles = _welded(dark)
-    return (
-        Textured(points, triangles, lantern.project(points)[0]),
-        Textured(rest, rest_triangles, np.zeros((len(rest), 2))),
-    )
+    points, triangles, lit = _refined(points, triangles, lit, lantern, tolerance_px / 2)
+    return _part(points, triangles[lit], lantern), _part(points, triangles[~lit], None)
 
 
-def _split(polygons: list[Array], lantern: Camera) -> tuple[list[Array], list[Array]]:
-    """Triangles inside and outside the lantern's frame, from polygons in the world."""
+def _part(points: Array, triangles: NDArray[np.int32], lantern: Camera | None) -> Textured:
+    """Some of the triangles with only the points that they use."""
+    used, index = np.unique(triangles, return_inverse=True)
+    own = points[used]
+    pixels = np.zeros((len(own), 2)) if lantern is None else lantern.project(own)[0]
+    return Textured(own, index.reshape(-1, 3).astype(np.int32), pixels)
+
+
+def _parted(triangle: Array, lantern: Camera) -> list[tuple[Array, bool]]:
+    """A triangle (3, 3) in convex polygons, each inside the lantern's frame or outside.
+
+    Every piece is parted by every plane of the frame, also those that are outside already: so
+    the pieces meet corner to corner, and along an edge the neighbouring triangle has the same.
+    """
     m = lantern.projection()
     w, h = float(lantern.width), float(lantern.height)
     planes = [m[2], m[0], w * m[2] - m[0], m[1], h * m[2] - m[1]]
     offsets = [NEAR_M, 0.0, 0.0, 0.0, 0.0]
-    outside: list[Array] = []
-    inside = polygons
+    pieces = [(triangle, True)]
     for plane, offset in zip(planes, offsets, strict=True):
-        still = []
-        for polygon in inside:
+        parted: list[tuple[Array, bool]] = []
+        for polygon, inside in pieces:
             value = (polygon - lantern.position) @ plane - offset
             kept, lost = _halved(polygon, value), _halved(polygon, -value)
             if kept is not None:
-                still.append(kept)
+                parted.append((kept, inside))
             if lost is not None:
-                outside.append(lost)
-        inside = still
-    return _fans(inside), _fans(outside)
+                parted.append((lost, False))
+        pieces = parted
+    return pieces
 
 
 def _halved(polygon: Array, value: Array) -> Array | None:
@@ -95,12 +105,11 @@ def _halved(polygon: Array, value: Array) -> Array | None:
     return np.array(out)
 
 
-def _fans(polygons: list[Array]) -> list[Array]:
+def _fan_of(polygon: Array) -> list[Array]:
     return [
-        np.stack([p[0], p[i], p[i + 1]])
-        for p in polygons
-        for i in range(1, len(p) - 1)
-        if np.linalg.norm(np.cross(p[i] - p[0], p[i + 1] - p[0])) > 1e-12
+        np.stack([polygon[0], polygon[i], polygon[i + 1]])
+        for i in range(1, len(polygon) - 1)
+        if np.linalg.norm(np.cross(polygon[i] - polygon[0], polygon[i + 1] - polygon[0])) > 1e-12
     ]
 
 
@@ -115,10 +124,15 @@ def _welded(triangles: list[Array]) -> tuple[Array, NDArray[np.int32]]:
 
 
 def _refined(
-    points: Array, triangles: NDArray[np.int32], lantern: Camera, tolerance_px: float
-) -> tuple[Array, NDArray[np.int32]]:
-    """Cut every edge that is off by more than the tolerance, until none is."""
-    while len(triangles):
+    points: Array,
+    triangles: NDArray[np.int32],
+    lit: NDArray[np.bool_],
+    lantern: Camera,
+    tolerance_px: float,
+) -> tuple[Array, NDArray[np.int32], NDArray[np.bool_]]:
+    """Cut every edge of a lit triangle that is off by more than the tolerance, until none is. Its
+    neighbours are cut with it, lit or not."""
+    while lit.any():
         pixels, depth = lantern.project(points)
         ends = np.sort(np.stack([triangles, np.roll(triangles, -1, axis=1)], axis=-1), axis=-1)
         edges, of = np.unique(ends.reshape(-1, 2), axis=0, return_inverse=True)
@@ -126,7 +140,9 @@ def _refined(
         a, b = edges[:, 0], edges[:, 1]
         root = np.sqrt(np.maximum(depth[b], NEAR_M) / np.maximum(depth[a], NEAR_M))
         off = np.linalg.norm(pixels[a] - pixels[b], axis=1) * np.abs(root - 1) / (root + 1)
-        long = off > tolerance_px
+        long = np.zeros(len(edges), bool)
+        long[of[lit]] = True
+        long &= off > tolerance_px
         if not long.any():
             break
         if len(triangles) > MOST_TRIANGLES:
@@ -137,34 +153,50 @@ def _refined(
         points = np.concatenate(
             [points, points[a[long]] + (points[b[long]] - points[a[long]]) * t[:, None]]
         )
-        triangles = _divided(triangles, middle[of])
-    return points, triangles
+        triangles, parent = _divided(triangles, middle[of])
+        lit = lit[parent]
+    return points, triangles, lit
 
 
-def _divided(triangles: NDArray[np.int32], middles: NDArray[np.int64]) -> NDArray[np.int32]:
-    """Triangles with the edges that have a middle (not -1) cut there."""
+def _divided(
+    triangles: NDArray[np.int32], middles: NDArray[np.int64]
+) -> tuple[NDArray[np.int32], NDArray[np.int64]]:
+    """Triangles with the edges that have a middle (not -1) cut there, and for each new triangle
+    the row of the one that it is a part of."""
     out: list[NDArray[np.int64]] = []
+    parents: list[NDArray[np.int64]] = []
+
+    def add(rows: NDArray[np.int64], *parts: NDArray[np.int64]) -> None:
+        out.extend(parts)
+        parents.extend([rows] * len(parts))
+
     count = (middles >= 0).sum(axis=1)
-    out.append(triangles[count == 0].astype(np.int64))
+    whole = np.nonzero(count == 0)[0]
+    add(whole, triangles[whole].astype(np.int64))
     for wanted in (1, 2, 3):
         rows = np.nonzero(count == wanted)[0]
         if not len(rows):
             continue
         t, m = triangles[rows].astype(np.int64), middles[rows]
         if wanted == 3:
-            out += _fan(t[:, 0], m[:, 0], m[:, 2]), _fan(t[:, 1], m[:, 1], m[:, 0])
-            out += _fan(t[:, 2], m[:, 2], m[:, 1]), _fan(m[:, 0], m[:, 1], m[:, 2])
+            add(
+                rows, _fan(t[:, 0], m[:, 0], m[:, 2]), _fan(t[:, 1], m[:, 1], m[:, 0]),
+                _fan(t[:, 2], m[:, 2], m[:, 1]), _fan(m[:, 0], m[:, 1], m[:, 2]),
+            )  # fmt: skip
             continue
-        # turn so that the odd edge is the first: the only one cut, or the only one not
+        # Turn each triangle so that its first edge is the one unlike the other two: the cut edge
+        # where one is cut, the whole edge where two are.
         odd = np.argmax((m >= 0) == (wanted == 1), axis=1)
         each = np.arange(len(rows))
         v = [t[each, (odd + k) % 3] for k in range(3)]
         e = [m[each, (odd + k) % 3] for k in range(3)]
         if wanted == 1:
-            out += _fan(v[0], e[0], v[2]), _fan(e[0], v[1], v[2])
+            add(rows, _fan(v[0], e[0], v[2]), _fan(e[0], v[1], v[2]))
         else:
-            out += _fan(v[0], v[1], e[1]), _fan(v[0], e[1], e[2]), _fan(e[1], v[2], e[2])
-    return np.concatenate(out).astype(np.int32)
+            add(
+                rows, _fan(v[0], v[1], e[1]), _fan(v[0], e[1], e[2]), _fan(e[1], v[2], e[2])
+            )  # fmt: skip
+    return np.concatenate(out).astype(np.int32), np.concatenate(parents)
 
 
 def _fan(a: NDArray[np.int64], b: NDArray[np.int64], c: NDArray[np.int64]) -> NDArray[np.int64]:

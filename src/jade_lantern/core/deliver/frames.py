@@ -15,6 +15,7 @@ from ..move.path import shot_cameras
 from ..refusal import Refusal
 from ..scene.model import Scene
 from ..sight.measure import required_camera
+from .movie import encoder_bytes
 
 LARGEST_SIDE = 16_384
 
@@ -47,6 +48,17 @@ def delivery(
     if not [p for p in scene.proxies if not p.hidden]:
         raise Refusal("There is nothing to cast on yet. Stand a proxy in Block first.")
     return Delivery(width, height, first, last)
+
+
+# The plate's pixels as they are decoded and its half-octave copies; a frame and what is made of it.
+BYTES_A_PLATE_PIXEL, BYTES_A_FRAME_PIXEL = 16.0, 28.0
+
+
+def bytes_needed(scene: Scene, asked: Delivery, movie: bool) -> float:
+    """About how much memory a delivery takes while it is made."""
+    plate, frame = scene.plate.width * scene.plate.height, asked.width * asked.height
+    encoder = encoder_bytes(asked.width, asked.height) if movie else 0.0
+    return BYTES_A_PLATE_PIXEL * plate + BYTES_A_FRAME_PIXEL * frame + encoder
 
 
 def frames(scene: Scene, plate: Pyramid, asked: Delivery) -> Iterator[NDArray[np.uint8]]:

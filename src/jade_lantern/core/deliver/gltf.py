@@ -3,6 +3,9 @@ camera moving (glTF 2.0; Khronos Group 2021). World and units are glTF's own."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import dataclass
+
 import numpy as np
 import pygltflib as gl
 from numpy.typing import NDArray
@@ -11,8 +14,9 @@ from scipy.spatial.transform import Rotation
 from ..block.shape import mesh
 from ..camera import Camera
 from ..move.path import shot_cameras
+from ..move.rate import exact_rate
 from ..refusal import Refusal
-from ..scene.model import Scene
+from ..scene.model import Proxy, Scene
 from ..sight.measure import required_camera
 from .cut import Textured, cut
 
@@ -48,16 +52,24 @@ class _Blob:
         return len(self.file.accessors) - 1
 
 
-def glb(scene: Scene, plate_file: bytes, mime: str) -> bytes:
-    """The scene as one binary glTF file.
-
-    plate_file: the plate as PNG or JPEG bytes, of mime type. Raises Refusal without a camera, or
-    with nothing to cast on.
-    """
-    camera = required_camera(scene)
+def exported_proxies(scene: Scene) -> list[Proxy]:
+    """What goes into a GLB. Raises Refusal where that is nothing."""
     shown = [p for p in scene.proxies if not p.hidden]
     if not shown:
         raise Refusal("There is nothing to export yet. Stand a proxy in Block first.")
+    return shown
+
+
+def glb(
+    scene: Scene, plate_file: bytes, mime: str, after_each: Callable[[], None] = lambda: None
+) -> bytes:
+    """The scene as one binary glTF file.
+
+    plate_file: the plate as PNG or JPEG bytes, of mime type. after_each is called when a proxy is
+    done, and may raise to stop. Raises Refusal without a camera, or with nothing to cast on.
+    """
+    camera = required_camera(scene)
+    shown = exported_proxies(scene)
     file = gl.GLTF2()
     file.asset = gl.Asset(version="2.0", generator="Jade Lantern")
     file.scene = 0
@@ -76,6 +88,7 @@ def glb(scene: Scene, plate_file: bytes, mime: str) -> bytes:
         parts = [p for p in parts if p]
         file.meshes.append(gl.Mesh(name=proxy.name, primitives=parts))
         _node(file, gl.Node(name=proxy.name, mesh=len(file.meshes) - 1))
+        after_each()
     _camera(file, camera, "sighted camera")
     _shot(file, blob, scene, camera)
     file.buffers = [gl.Buffer(byteLength=len(blob.data))]
@@ -112,14 +125,50 @@ def _primitive(blob: _Blob, part: Textured, camera: Camera, material: int) -> gl
     return gl.Primitive(attributes=attributes, indices=index, material=material)
 
 
+@dataclass(frozen=True)
+class CentredFrame:
+    """The smallest frame round a camera's picture that has the principal point in its middle.
+
+    A glTF camera always looks along the middle of its frame, so a picture whose principal point
+    lies elsewhere (a cropped one, a shifted lens) is a part of a wider frame: the one that begins
+    at left, top, in pixels of the whole. Where the principal point is in the middle the two are
+    the same.
+    """
+
+    width: float
+    height: float
+    left: float
+    top: float
+
+    @classmethod
+    def round(cls, camera: Camera) -> CentredFrame:
+        width = 2 * max(camera.cx, camera.width - camera.cx)
+        height = 2 * max(camera.cy, camera.height - camera.cy)
+        return cls(width, height, width / 2 - camera.cx, height / 2 - camera.cy)
+
+    def yfov(self, focal_px: NDArray[np.float64] | float) -> NDArray[np.float64]:
+        return np.asarray(2 * np.arctan(self.height / 2 / np.asarray(focal_px)))
+
+    def extras(self, camera: Camera) -> dict[str, object]:
+        """What to tell whoever renders through the camera, where the frame is a wider one."""
+        if abs(self.width - camera.width) < 1e-6 and abs(self.height - camera.height) < 1e-6:
+            return {}
+        return {
+            "frame_px": [self.width, self.height],
+            "picture_in_frame_px": [self.left, self.top, camera.width, camera.height],
+        }
+
+
 def _camera(file: gl.GLTF2, camera: Camera, name: str) -> int:
-    yfov = 2 * np.arctan(camera.height / 2 / camera.focal_px)
+    frame = CentredFrame.round(camera)
     file.cameras.append(
         gl.Camera(
             name=name, type="perspective",
             perspective=gl.Perspective(
-                aspectRatio=camera.width / camera.height, yfov=float(yfov), znear=0.01
+                aspectRatio=frame.width / frame.height, yfov=float(frame.yfov(camera.focal_px)),
+                znear=0.01,
             ),
+            extras=frame.extras(camera),
         )
     )  # fmt: skip
     node = gl.Node(
@@ -141,7 +190,7 @@ def _shot(file: gl.GLTF2, blob: _Blob, scene: Scene, sighted: Camera) -> None:
     for i in range(1, len(turns)):
         if turns[i] @ turns[i - 1] < 0:
             turns[i] *= -1
-    times = blob.array(np.arange(len(cameras)) / scene.move.fps, gl.SCALAR)
+    times = blob.array(np.arange(len(cameras)) / float(exact_rate(scene.move.fps)), gl.SCALAR)
     tracks: list[tuple[dict[str, object], int]] = [
         ({"node": node, "path": "translation"},
          blob.array(np.array([c.position for c in cameras]), gl.VEC3)),
@@ -150,7 +199,7 @@ def _shot(file: gl.GLTF2, blob: _Blob, scene: Scene, sighted: Camera) -> None:
     focals = np.array([c.focal_px for c in cameras])
     if np.ptp(focals) > 1e-6 * focals[0]:
         # core glTF cannot move a focal length; the pointer extension can
-        yfov = 2 * np.arctan(sighted.height / 2 / focals)
+        yfov = CentredFrame.round(sighted).yfov(focals)
         pointer = f"/cameras/{len(file.cameras) - 1}/perspective/yfov"
         extension = {"KHR_animation_pointer": {"pointer": pointer}}
         target: dict[str, object] = {"path": "pointer", "extensions": extension}

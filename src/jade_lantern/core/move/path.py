@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.interpolate import PchipInterpolator
 from scipy.spatial.transform import Rotation, Slerp
 
 from ..camera import Camera, focal_px_from_35mm, rotation_of, tilt_roll_yaw
@@ -45,9 +46,11 @@ def shot_camera(scene: Scene, frame: float, sighted: Camera) -> Camera:
 def shot_cameras(scene: Scene, frames: Array, sighted: Camera) -> list[Camera]:
     """The shot camera at each of some frames.
 
-    Position runs along a cubic through the keys and the log of the focal length straight between
-    them; the direction turns from each key's own to the next, so that a camera that passes its aim
-    does not flip over. An ease makes the speed zero at its end of a stretch.
+    Position runs along a cubic through the keys that never leaves the span between two of them,
+    so that it holds where two keys are equal (Fritsch & Butland 1984). The log of the focal length
+    runs straight between keys. The direction turns from each key's own to the next, so that a
+    camera that passes its aim does not flip over. An ease makes the speed zero at its end of a
+    stretch.
     """
     keys = scene.move.keys
     if not keys:
@@ -62,7 +65,7 @@ def shot_cameras(scene: Scene, frames: Array, sighted: Camera) -> list[Camera]:
         rotations = np.repeat(turns.as_matrix(), len(frames), axis=0)
         focal = np.repeat(logs, len(frames))
     else:
-        at = _through(times, positions, warped)
+        at = PchipInterpolator(times, positions)(warped)
         rotations = Slerp(times, turns)(warped).as_matrix()
         focal = np.interp(warped, times, logs)
     w, h = sighted.width, sighted.height
@@ -84,24 +87,6 @@ def _warped(keys: tuple[Key, ...], times: Array, frames: Array) -> Array:
     s = (t**3 - 2 * t**2 + t) * leave + (-2 * t**3 + 3 * t**2) + (t**3 - t**2) * arrive
     out: Array = times[i] + s * span
     return out
-
-
-def _through(times: Array, values: Array, at: Array) -> Array:
-    """A cubic Hermite curve through values (K, 3), with tangents from the neighbouring keys."""
-    slope = np.empty_like(values)
-    chord = np.diff(values, axis=0) / np.diff(times)[:, None]
-    slope[0], slope[-1] = chord[0], chord[-1]
-    if len(times) > 2:
-        slope[1:-1] = (values[2:] - values[:-2]) / (times[2:] - times[:-2])[:, None]
-    i = np.clip(np.searchsorted(times, at, side="right") - 1, 0, len(times) - 2)
-    span = (times[i + 1] - times[i])[:, None]
-    t = (at[:, None] - times[i][:, None]) / span
-    return np.asarray(
-        (2 * t**3 - 3 * t**2 + 1) * values[i]
-        + (t**3 - 2 * t**2 + t) * span * slope[i]
-        + (-2 * t**3 + 3 * t**2) * values[i + 1]
-        + (t**3 - t**2) * span * slope[i + 1]
-    )
 
 
 def _point(p: Array) -> tuple[float, float, float]:

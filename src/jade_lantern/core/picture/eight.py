@@ -33,7 +33,8 @@ def _strip(raw: NDArray[np.generic]) -> NDArray[np.uint8]:
     if raw.dtype == np.uint16:
         return np.asarray((raw.astype(np.uint32) + 128) // 257, np.uint8)
     if raw.dtype.kind == "u":
-        return np.asarray(raw.astype(np.float64) * (255 / np.iinfo(raw.dtype).max) + 0.5, np.uint8)
+        most = 2.0 ** (8 * raw.dtype.itemsize) - 1
+        return np.asarray(raw.astype(np.float64) * (255 / most) + 0.5, np.uint8)
     light = np.nan_to_num(raw.astype(np.float32), nan=0.0, posinf=1.0, neginf=0.0).clip(0, 1)
     curved = 1.055 * np.maximum(light, 1e-9) ** (1 / 2.4) - 0.055
     return np.asarray(np.where(light <= 0.0031308, 12.92 * light, curved) * 255 + 0.5, np.uint8)

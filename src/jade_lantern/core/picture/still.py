@@ -116,7 +116,7 @@ def _check_size(width: int, height: int, most_pixels: int) -> None:
 def _by_pillow(data: bytes, image: Image.Image) -> Still:
     format = READABLE[image.format or "PNG"]
     # Pillow opens deep PNGs as 8 bit without a word; how its rows are packed tells
-    deep = format == "PNG" and any(";16" in str(tile[3]) for tile in image.tile)
+    deep = format == "PNG" and any(";16" in str(tile[3]) for tile in getattr(image, "tile", []))
     alpha = image.mode in WITH_ALPHA or "transparency" in image.info
     try:
         if format == "PNG":

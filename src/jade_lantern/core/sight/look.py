@@ -19,17 +19,17 @@ class Look:
     """What is seen in a plate's pixels (H, W, 3) uint8, worked out when it is first asked for."""
 
     def __init__(self, pixels: NDArray[np.uint8]) -> None:
-        self._pixels = pixels
+        self.pixels = pixels
 
     @cached_property
     def lightness(self) -> Plane:
-        return np.asarray(cv2.cvtColor(self._pixels, cv2.COLOR_RGB2GRAY))
+        return np.asarray(cv2.cvtColor(self.pixels, cv2.COLOR_RGB2GRAY))
 
     @cached_property
     def planes(self) -> tuple[Plane, Plane, Plane]:
         """Lightness, red against green, and blue against yellow (H, W) uint8: an edge between two
         colours of one lightness shows in one of the others."""
-        r, g, b = (self._pixels[..., i] for i in range(3))
+        r, g, b = (self.pixels[..., i] for i in range(3))
         red = cv2.addWeighted(r, 0.5, g, -0.5, 128)
         blue = cv2.addWeighted(b, 0.5, cv2.addWeighted(r, 0.5, g, 0.5, 0), -0.5, 128)
         return self.lightness, np.asarray(red), np.asarray(blue)

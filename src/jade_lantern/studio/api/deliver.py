@@ -1,34 +1,35 @@
-"""Deliveries: asked for, watched, called off, fetched; and the scene as a GLB."""
+"""Deliveries: asked for, watched, called off, fetched."""
 
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Literal
+from typing import Annotated, Literal
 
-from django.http import FileResponse, HttpRequest, HttpResponse
+from django.http import FileResponse, HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Router, Schema, Status
+from pydantic import Field
 
-from ...core.deliver.gltf import glb
-from ...core.picture import png
 from ...core.refusal import Refusal
-from .. import deliveries, plates, projects
+from .. import deliveries, projects
 from ..models import Delivery, Project
-from .project import Trouble
+from .project import Number, Trouble
 
 router = Router(tags=["deliver"])
 
 
 class DeliveryIn(Schema):
-    kind: Literal["movie", "frames"]
-    width: int | None = None
-    first: int | None = None
-    last: int | None = None
+    """first and last: frames, both included. A GLB has no use for them, nor for a width."""
+
+    kind: Literal["movie", "frames", "glb"]
+    width: Annotated[int, Field(ge=-1, le=100_000)] | None = None
+    first: Annotated[int, Field(ge=-1, le=100_000)] | None = None
+    last: Annotated[int, Field(ge=-1, le=100_000)] | None = None
 
 
 class DeliveryOut(Schema):
     id: int
-    kind: Literal["movie", "frames"]
+    kind: Literal["movie", "frames", "glb"]
     state: Literal["waiting", "rendering", "done", "cancelled", "failed"]
     width: int
     height: int
@@ -42,13 +43,13 @@ class DeliveryOut(Schema):
 
 
 @router.get("/projects/{id}/deliveries", response={200: list[DeliveryOut], 404: Trouble})
-def list_deliveries(request: HttpRequest, id: int) -> list[Delivery]:
+def list_deliveries(request: HttpRequest, id: Number) -> list[Delivery]:
     deliveries.mend()
     return list(get_object_or_404(Project, pk=id).deliveries.order_by("-pk"))
 
 
 @router.post("/projects/{id}/deliveries", response={201: DeliveryOut, 404: Trouble, 422: Trouble})
-def deliver(request: HttpRequest, id: int, body: DeliveryIn) -> Status[Delivery]:
+def deliver(request: HttpRequest, id: Number, body: DeliveryIn) -> Status[Delivery]:
     project = get_object_or_404(Project, pk=id)
     scene = projects.scene_at(project)
     row = deliveries.ask(project, scene, body.kind, body.width, body.first, body.last)
@@ -56,7 +57,7 @@ def deliver(request: HttpRequest, id: int, body: DeliveryIn) -> Status[Delivery]
 
 
 @router.post("/deliveries/{id}/cancel", response={200: DeliveryOut, 404: Trouble})
-def cancel(request: HttpRequest, id: int) -> Delivery:
+def cancel(request: HttpRequest, id: Number) -> Delivery:
     row = get_object_or_404(Delivery, pk=id)
     deliveries.cancel(row)
     row.refresh_from_db()
@@ -64,32 +65,19 @@ def cancel(request: HttpRequest, id: int) -> Delivery:
 
 
 @router.delete("/deliveries/{id}", response={204: None, 404: Trouble})
-def remove(request: HttpRequest, id: int) -> Status[None]:
+def remove(request: HttpRequest, id: Number) -> Status[None]:
     deliveries.remove(get_object_or_404(Delivery, pk=id))
     return Status(204, None)
 
 
 @router.get("/deliveries/{id}/file")
-def fetch(request: HttpRequest, id: int) -> FileResponse:
+def fetch(request: HttpRequest, id: Number) -> FileResponse:
     row = get_object_or_404(Delivery, pk=id, state=Delivery.State.DONE)
     path = deliveries.file_of(row)
     if not path.exists():
         raise Refusal("This delivery's file is not in the project's folder any more.")
     name = f"{file_name(row.project.name)}-{path.name}"
     return FileResponse(path.open("rb"), as_attachment=True, filename=name)
-
-
-@router.get("/projects/{id}/scene.glb")
-def scene_glb(request: HttpRequest, id: int) -> HttpResponse:
-    project = get_object_or_404(Project, pk=id)
-    scene = projects.scene_at(project)
-    data = png(plates.pixels(scene.plate))  # upright and 8 bit, as it was cast
-    name = f'attachment; filename="{file_name(project.name)}.glb"'
-    return HttpResponse(
-        glb(scene, data, "image/png"),
-        content_type="model/gltf-binary",
-        headers={"Content-Disposition": name},
-    )
 
 
 def file_name(name: str) -> str:

@@ -3,27 +3,59 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Annotated
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import Router, Schema, Status
-from pydantic import BaseModel
+from ninja import Path, Router, Schema, Status
+from pydantic import BaseModel, Field
 
 from ...core.change import Change, changed
+from ...core.refusal import Refusal
 from ...core.scene.model import Scene
 from .. import plates, projects
+from ..demo import coming
 from ..models import Project, Revision
 from ..shown import Shown, shown
 
 router = Router(tags=["project"])
 
+Number = Annotated[int, Path(ge=0, lt=2**63)]
+Base = Annotated[int, Field(ge=0, lt=2**31)]
+
 
 class ProjectOut(Schema):
+    """A project in the list. plate is the digest of its plate; width and height, in pixels, are
+    its size. Where the project cannot be read, trouble says why, and head and readable are the
+    step that it stands at and the last one that can be gone back to."""
+
     id: int
     name: str
     kept_at: datetime
-    width: int
-    height: int
+    plate: str | None = None
+    width: int = 0
+    height: int = 0
+    trouble: str | None = None
+    head: int
+    readable: int | None = None
+
+
+class Projects(Schema):
+    """All projects, the last kept first; and what is still on its way, in words."""
+
+    projects: list[ProjectOut]
+    coming: str | None
+
+
+class Damaged(Exception):
+    """A project stands at a step that cannot be read; readable is the last one that can be."""
+
+    def __init__(self, project: Project, why: str) -> None:
+        super().__init__(
+            f"This project cannot be read where it stands. {why} Its history is kept: go back to "
+            "the last step that can be read."
+        )
+        self.head, self.readable = project.head, projects.last_readable(project)
 
 
 class State(Schema):
@@ -39,12 +71,12 @@ class State(Schema):
 
 
 class ChangeIn(BaseModel):
-    base: int
+    base: Base
     change: Change
 
 
 class BaseIn(BaseModel):
-    base: int
+    base: Base
 
 
 class Head(Schema):
@@ -61,6 +93,9 @@ class Step(Schema):
 class Trouble(Schema):
     message: str
     since: list[str] = []
+    count: int = 0
+    head: int | None = None
+    readable: int | None = None
 
 
 def written(answer: BaseModel) -> HttpResponse:
@@ -69,7 +104,10 @@ def written(answer: BaseModel) -> HttpResponse:
 
 
 def state(project: Project) -> HttpResponse:
-    at = projects.standing(project)
+    try:
+        at = projects.standing(project)
+    except Refusal as error:
+        raise Damaged(project, str(error)) from error
     now = State(
         id=project.pk, revision=project.head, kept_at=project.kept_at, undo=at.undo, redo=at.redo,
         scene=at.scene, shown=shown(at.scene),
@@ -83,37 +121,44 @@ def ping(request: HttpRequest) -> dict[str, str]:
     return {}
 
 
-@router.get("/projects", response=list[ProjectOut])
-def list_projects(request: HttpRequest) -> list[ProjectOut]:
-    out = []
-    for p in Project.objects.order_by("-kept_at"):
-        plate = projects.scene_at(p).plate
-        out.append(
-            ProjectOut(
-                id=p.pk, name=p.name, kept_at=p.kept_at, width=plate.width, height=plate.height
-            )
-        )
-    return out
+@router.get("/projects", response=Projects)
+def list_projects(request: HttpRequest) -> Projects:
+    on_its_way = coming()  # asked first: what has come since is in the list then
+    rows = [_listed(p) for p in Project.objects.order_by("-kept_at")]
+    return Projects(projects=rows, coming=on_its_way)
+
+
+def _listed(project: Project) -> ProjectOut:
+    row = ProjectOut(
+        id=project.pk, name=project.name, kept_at=project.kept_at, head=project.head
+    )  # fmt: skip
+    try:
+        plate = projects.scene_at(project).plate
+    except Refusal as error:
+        row.trouble, row.readable = str(error), projects.last_readable(project)
+    else:
+        row.plate, row.width, row.height = plate.digest, plate.width, plate.height
+    return row
 
 
 @router.get("/projects/{id}", response={200: State, 404: Trouble})
-def open_project(request: HttpRequest, id: int) -> HttpResponse:
+def open_project(request: HttpRequest, id: Number) -> HttpResponse:
     return state(get_object_or_404(Project, pk=id))
 
 
 @router.delete("/projects/{id}", response={204: None, 404: Trouble})
-def delete_project(request: HttpRequest, id: int) -> Status[None]:
-    get_object_or_404(Project, pk=id).delete()
+def delete_project(request: HttpRequest, id: Number) -> Status[None]:
+    projects.delete(get_object_or_404(Project, pk=id))
     return Status(204, None)
 
 
 @router.get("/projects/{id}/head", response={200: Head, 404: Trouble})
-def head(request: HttpRequest, id: int) -> Head:
+def head(request: HttpRequest, id: Number) -> Head:
     return Head(revision=get_object_or_404(Project, pk=id).head)
 
 
 @router.get("/projects/{id}/history", response={200: list[Step], 404: Trouble})
-def history(request: HttpRequest, id: int) -> list[Step]:
+def history(request: HttpRequest, id: Number) -> list[Step]:
     project = get_object_or_404(Project, pk=id)
     rows = list(project.revisions.order_by("number").values("number", "parent", "title", "made_at"))
     parents = {r["number"]: r["parent"] for r in rows}
@@ -136,7 +181,7 @@ def history(request: HttpRequest, id: int) -> list[Step]:
 @router.post(
     "/projects/{id}/edits", response={200: State, 404: Trouble, 409: Trouble, 422: Trouble}
 )
-def edit(request: HttpRequest, id: int, body: ChangeIn) -> HttpResponse:
+def edit(request: HttpRequest, id: Number, body: ChangeIn) -> HttpResponse:
     get_object_or_404(Project, pk=id)
     return state(projects.keep(id, body.base, body.change))
 
@@ -144,7 +189,7 @@ def edit(request: HttpRequest, id: int, body: ChangeIn) -> HttpResponse:
 @router.post(
     "/projects/{id}/tries", response={200: Shown, 404: Trouble, 409: Trouble, 422: Trouble}
 )
-def try_out(request: HttpRequest, id: int, body: ChangeIn) -> HttpResponse:
+def try_out(request: HttpRequest, id: Number, body: ChangeIn) -> HttpResponse:
     """What would follow from a change. Nothing is stored."""
     return written(what_follows(scene_or_404(id, body.base), body.change))
 
@@ -164,13 +209,13 @@ def what_follows(before: Scene, change: Change) -> Shown:
 
 
 @router.post("/projects/{id}/undo", response={200: State, 404: Trouble, 409: Trouble, 422: Trouble})
-def undo(request: HttpRequest, id: int, body: BaseIn) -> HttpResponse:
+def undo(request: HttpRequest, id: Number, body: BaseIn) -> HttpResponse:
     get_object_or_404(Project, pk=id)
     return state(projects.step(id, body.base, back=True))
 
 
 @router.post("/projects/{id}/redo", response={200: State, 404: Trouble, 409: Trouble, 422: Trouble})
-def redo(request: HttpRequest, id: int, body: BaseIn) -> HttpResponse:
+def redo(request: HttpRequest, id: Number, body: BaseIn) -> HttpResponse:
     get_object_or_404(Project, pk=id)
     return state(projects.step(id, body.base, back=False))
 
@@ -179,6 +224,6 @@ def redo(request: HttpRequest, id: int, body: BaseIn) -> HttpResponse:
     "/projects/{id}/history/{number}",
     response={200: State, 404: Trouble, 409: Trouble, 422: Trouble},
 )
-def go_to(request: HttpRequest, id: int, number: int, body: BaseIn) -> HttpResponse:
+def go_to(request: HttpRequest, id: Number, number: Number, body: BaseIn) -> HttpResponse:
     get_object_or_404(Project, pk=id)
     return state(projects.jump(id, body.base, number))

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import Router, Schema
+from ninja import Query, Router, Schema
 
 from ...core.scene.model import Heading
 from ...core.sight.measure import unit_camera
@@ -15,9 +17,11 @@ from ...core.sight.sensors import SENSORS
 from .. import plates, projects
 from ..models import Project
 from . import project as project_api
-from .project import BaseIn, State, Trouble
+from .project import BaseIn, Number, State, Trouble
 
 router = Router(tags=["sight"])
+
+Revision = Annotated[int, Query(ge=0, lt=2**31)]
 
 
 class Opinion(Schema):
@@ -41,7 +45,7 @@ class SensorOut(Schema):
 
 
 @router.get("/projects/{id}/proposal", response={200: Proposal, 404: Trouble, 422: Trouble})
-def propose(request: HttpRequest, id: int, revision: int) -> HttpResponse:
+def propose(request: HttpRequest, id: Number, revision: Revision) -> HttpResponse:
     """The picture's edges by heading, as the sighting stands at a revision, and the one worth
     most."""
     scene = project_api.scene_or_404(id, revision)
@@ -49,7 +53,7 @@ def propose(request: HttpRequest, id: int, revision: int) -> HttpResponse:
 
 
 @router.get("/projects/{id}/opinions", response={200: list[Opinion], 404: Trouble})
-def disagreement(request: HttpRequest, id: int, revision: int) -> list[Opinion]:
+def disagreement(request: HttpRequest, id: Number, revision: Revision) -> list[Opinion]:
     """What each two headings would say without the third, at a revision."""
     scene = project_api.scene_or_404(id, revision)
     out = []
@@ -78,7 +82,7 @@ def sensors(request: HttpRequest) -> list[SensorOut]:
 @router.post(
     "/projects/{id}/flatten", response={200: State, 404: Trouble, 409: Trouble, 422: Trouble}
 )
-def flatten(request: HttpRequest, id: int, body: BaseIn) -> HttpResponse:
+def flatten(request: HttpRequest, id: Number, body: BaseIn) -> HttpResponse:
     """Make the flat plate by the lens that was found, and go on from it."""
     get_object_or_404(Project, pk=id)
     return project_api.state(projects.flatten(id, body.base, back=False))
@@ -87,7 +91,7 @@ def flatten(request: HttpRequest, id: int, body: BaseIn) -> HttpResponse:
 @router.post(
     "/projects/{id}/unflatten", response={200: State, 404: Trouble, 409: Trouble, 422: Trouble}
 )
-def unflatten(request: HttpRequest, id: int, body: BaseIn) -> HttpResponse:
+def unflatten(request: HttpRequest, id: Number, body: BaseIn) -> HttpResponse:
     """Bring the bent plate back."""
     get_object_or_404(Project, pk=id)
     return project_api.state(projects.flatten(id, body.base, back=True))

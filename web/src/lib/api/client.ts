@@ -22,11 +22,21 @@ export type Key = Schemas['Key'];
 export type Heading = Trace['heading'];
 export type DeliveryOut = Schemas['DeliveryOut'];
 export type ProjectOut = Schemas['ProjectOut'];
+export type Trouble = Schemas['Trouble'];
 export type Step = Schemas['Step'];
 export type Pick = [number, number] | Schemas['Ray'];
 
-export const api = createClient<paths>({ baseUrl: window.location.origin });
+/** Every request carries this; a page of another site cannot send it. */
+export const OURS = { 'X-Jade-Lantern': '1' };
+export const api = createClient<paths>({ baseUrl: window.location.origin, headers: OURS });
 
-export function plateAddress(project: number, digest: string, longest = 4096) {
+/** The lengths that the server makes copies of a plate in, of its longer side. */
+export const COPIES = [640, 2048, 4096, 8192] as const;
+export type Copy = (typeof COPIES)[number];
+
+/** The largest copy that a graphics card takes. */
+export const largestCopy = (most: number): Copy => COPIES.findLast((c) => c <= most) ?? COPIES[0];
+
+export function plateAddress(project: number, digest: string, longest: Copy) {
   return `/api/projects/${project}/plate/${digest}?longest=${longest}`;
 }

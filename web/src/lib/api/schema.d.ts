@@ -249,7 +249,8 @@ export interface paths {
         };
         /**
          * Plate
-         * @description The plate as a PNG, its longer side at most so long. The digest makes it cacheable.
+         * @description One of a project's plates as a PNG, its longer side at most so long. What a digest names
+         *     never changes, so it may be kept for ever.
          */
         get: operations["jade_lantern_studio_api_still_plate"];
         put?: never;
@@ -292,23 +293,6 @@ export interface paths {
         put?: never;
         /** Redo */
         post: operations["jade_lantern_studio_api_project_redo"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/projects/{id}/scene.glb": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Scene Glb */
-        get: operations["jade_lantern_studio_api_deliver_scene_glb"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -876,7 +860,10 @@ export interface components {
              */
             verb: "DeleteTrace";
         };
-        /** DeliveryIn */
+        /**
+         * DeliveryIn
+         * @description first and last: frames, both included. A GLB has no use for them, nor for a width.
+         */
         DeliveryIn: {
             /** First */
             first?: number | null;
@@ -884,7 +871,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "movie" | "frames";
+            kind: "movie" | "frames" | "glb";
             /** Last */
             last?: number | null;
             /** Width */
@@ -906,7 +893,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "movie" | "frames";
+            kind: "movie" | "frames" | "glb";
             /** Last */
             last: number;
             /**
@@ -1650,9 +1637,19 @@ export interface components {
             /** Width */
             width: number;
         };
-        /** ProjectOut */
+        /**
+         * ProjectOut
+         * @description A project in the list. plate is the digest of its plate; width and height, in pixels, are
+         *     its size. Where the project cannot be read, trouble says why, and head and readable are the
+         *     step that it stands at and the last one that can be gone back to.
+         */
         ProjectOut: {
-            /** Height */
+            /** Head */
+            head: number;
+            /**
+             * Height
+             * @default 0
+             */
             height: number;
             /** Id */
             id: number;
@@ -1663,8 +1660,27 @@ export interface components {
             kept_at: string;
             /** Name */
             name: string;
-            /** Width */
+            /** Plate */
+            plate?: string | null;
+            /** Readable */
+            readable?: number | null;
+            /** Trouble */
+            trouble?: string | null;
+            /**
+             * Width
+             * @default 0
+             */
             width: number;
+        };
+        /**
+         * Projects
+         * @description All projects, the last kept first; and what is still on its way, in words.
+         */
+        Projects: {
+            /** Coming */
+            coming: string | null;
+            /** Projects */
+            projects: components["schemas"]["ProjectOut"][];
         };
         /**
          * Proposal
@@ -2615,8 +2631,17 @@ export interface components {
         };
         /** Trouble */
         Trouble: {
+            /**
+             * Count
+             * @default 0
+             */
+            count: number;
+            /** Head */
+            head?: number | null;
             /** Message */
             message: string;
+            /** Readable */
+            readable?: number | null;
             /**
              * Since
              * @default []
@@ -2828,7 +2853,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProjectOut"][];
+                    "application/json": components["schemas"]["Projects"];
                 };
             };
         };
@@ -3225,8 +3250,8 @@ export interface operations {
     };
     jade_lantern_studio_api_still_plate: {
         parameters: {
-            query?: {
-                longest?: number;
+            query: {
+                longest: 640 | 2048 | 4096 | 8192;
             };
             header?: never;
             path: {
@@ -3338,26 +3363,6 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Trouble"];
                 };
-            };
-        };
-    };
-    jade_lantern_studio_api_deliver_scene_glb: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
         };
     };
@@ -3573,8 +3578,35 @@ export interface operations {
                     "application/json": components["schemas"]["Made"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };

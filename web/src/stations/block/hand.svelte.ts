@@ -37,6 +37,7 @@ class BlockHand implements Hand {
   picks = $state.raw<Point[]>([]);
   hover = $state.raw<Point | null>(null);
   held = $state.raw<Held | null>(null);
+  #before: { picks: Point[]; selected: string | null } = { picks: [], selected: null };
 
   get kind(): Kind | null {
     return desk.tool in FEET ? (desk.tool as Kind) : null;
@@ -46,6 +47,7 @@ class BlockHand implements Hand {
   }
 
   down(at: Point, grip: string | null, body: string | null): boolean {
+    this.#before = { picks: this.picks, selected: desk.selected };
     if (this.kind) {
       this.#pick(at);
       return true;
@@ -100,6 +102,13 @@ class BlockHand implements Hand {
 
   cancel() {
     this.picks = [];
+    this.held = null;
+    project.drop();
+  }
+
+  abandon() {
+    if (this.kind) this.picks = this.#before.picks;
+    desk.selected = this.#before.selected;
     this.held = null;
     project.drop();
   }

@@ -15,6 +15,10 @@
   const end = $derived((scene.move?.frames ?? 1) - 1);
   const first = $derived(range?.[0] ?? 0);
   const last = $derived(Math.min(range?.[1] ?? end, end));
+  const shifted = $derived.by(() => {
+    const c = project.reading?.camera;
+    return !!c && (Math.abs(c.cx - c.width / 2) > 0.01 || Math.abs(c.cy - c.height / 2) > 0.01);
+  });
   let list = $state.raw<DeliveryOut[]>([]);
   let trouble = $state('');
   const busy = $derived(list.some((d) => d.state === 'waiting' || d.state === 'rendering'));
@@ -34,14 +38,17 @@
     return () => clearInterval(t);
   });
 
-  async function deliver() {
+  async function deliver(what: DeliveryOut['kind']) {
     trouble = '';
+    const frames = { width: Math.round(width), first: Math.round(first), last: Math.round(last) };
     const { data, error } = await api.POST('/api/projects/{id}/deliveries', {
       params: { path: { id } },
-      body: { kind, width: Math.round(width), first: Math.round(first), last: Math.round(last) },
+      body: what === 'glb' ? { kind: what } : { kind: what, ...frames },
     });
-    if (data) list = [data, ...list];
-    else trouble = error?.message ?? 'That did not work; nothing was rendered.';
+    if (data) {
+      list = [data, ...list];
+      void look();
+    } else trouble = error?.message ?? 'That did not work; nothing was rendered.';
   }
   const cancel = (d: DeliveryOut) =>
     api.POST('/api/deliveries/{id}/cancel', { params: { path: { id: d.id } } }).then(look);
@@ -52,6 +59,11 @@
     ['Half', Math.round(scene.plate.width / 2)],
     ['Quarter', Math.round(scene.plate.width / 4)],
   ] as const);
+  const KINDS: Record<DeliveryOut['kind'], string> = {
+    movie: 'Movie',
+    frames: 'Frames',
+    glb: 'GLB',
+  };
   const WORDS: Record<DeliveryOut['state'], string> = {
     waiting: 'waits its turn',
     rendering: 'rendering',
@@ -113,16 +125,18 @@
     onkeep={(v) => (range = [first, Math.round(v)])}
   />
 </div>
-<button class="act main mt-2 w-full" disabled={!stood} onclick={deliver}
+<button class="act main mt-2 w-full" disabled={!stood} onclick={() => deliver(kind)}
   >Render {kind === 'movie' ? 'the movie' : 'the frames'}</button
 >
 {#if trouble}<p class="mt-2 text-[12px] text-warning" role="alert">{trouble}</p>{/if}
 
 <h2 class="section">To another department</h2>
 {#if stood}
-  <a class="act w-full" href="/api/projects/{id}/scene.glb" download>Scene and camera, GLB</a>
+  <button class="act w-full" onclick={() => deliver('glb')}>Scene and camera, GLB</button>
   <p class="mt-1.5 text-[12px] text-quiet">
     Metres, Y up. Cut so that the texture is off by less than a quarter pixel.
+    {#if shifted}The lens is shifted, which a GLB camera cannot be: its frame is wider, with the
+      picture in it where the camera's extras say.{/if}
   </p>
 {/if}
 
@@ -131,7 +145,7 @@
   {#each list as d (d.id)}
     <li class="mb-2 rounded-md border border-line bg-field px-2.5 py-2">
       <div class="flex justify-between gap-2">
-        <b>{d.kind === 'movie' ? 'Movie' : 'Frames'} {d.id}</b>
+        <b>{KINDS[d.kind]} {d.id}</b>
         <span
           class="text-[12px]"
           class:text-jade={d.state === 'done'}
@@ -140,7 +154,9 @@
           >{WORDS[d.state]}{d.state === 'done' ? `, ${bytes(d.bytes)}` : ''}</span
         >
       </div>
-      <div class="num text-[12px] text-quiet">{d.width}×{d.height} · {d.first}–{d.last}</div>
+      {#if d.kind !== 'glb'}<div class="num text-[12px] text-quiet">
+          {d.width}×{d.height} · {d.first}–{d.last}
+        </div>{/if}
       {#if d.message}<p class="text-[12px] text-warning">{d.message}</p>{/if}
       {#if d.state === 'rendering' || d.state === 'waiting'}
         <div class="mt-1.5 flex items-center gap-2">
@@ -148,7 +164,7 @@
             class="h-1.5 flex-1 accent-jade"
             value={d.done}
             max={d.total}
-            aria-label="Frames rendered"
+            aria-label="How far it is"
           ></progress>
           <span class="num text-[12px]">{d.done} / {d.total}</span>
           <button class="act !min-h-6 !py-0 text-[12px]" onclick={() => cancel(d)}>Cancel</button>

@@ -13,6 +13,8 @@
   const at = $derived(Math.min(Math.round(desk.at), frames - 1));
 
   let strip: HTMLDivElement;
+  let playhead: HTMLDivElement;
+  let pressed = false;
   let scrubbing = false;
   let dragged = $state.raw<{ from: number; to: number } | null>(null);
 
@@ -38,6 +40,8 @@
   };
   function down(e: PointerEvent) {
     strip.setPointerCapture(e.pointerId);
+    playhead.focus();
+    pressed = true;
     desk.playing = false;
     const key = (e.target as Element).closest('[data-key]')?.getAttribute('data-key');
     if (key) dragged = { from: Number(key), to: Number(key) };
@@ -50,8 +54,14 @@
       desk.at = dragged.to;
     } else if (scrubbing) desk.at = frameAt(e);
   }
+  /** The pointer was taken away: the key stays on its frame. */
+  function lost() {
+    if (!pressed) return;
+    pressed = scrubbing = false;
+    dragged = null;
+  }
   function up() {
-    scrubbing = false;
+    pressed = scrubbing = false;
     const d = dragged;
     if (d && d.to !== d.from)
       void project
@@ -86,18 +96,18 @@
       >{keys.length ? '' : 'No keys: the shot stands at the lens.'}</span
     >
   </div>
+  <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
   <div
     bind:this={strip}
-    class="relative mx-2 mt-3 h-14 cursor-pointer touch-none select-none"
-    role="slider"
-    tabindex="0"
-    aria-label="Frame"
-    aria-valuemin="0"
-    aria-valuemax={frames - 1}
-    aria-valuenow={at}
+    class="relative mx-2 mt-3 h-14 cursor-pointer touch-none"
+    role="group"
+    aria-label="The shot in time"
     onpointerdown={down}
     onpointermove={movePointer}
     onpointerup={up}
+    onpointercancel={lost}
+    onlostpointercapture={lost}
+    onmousedown={(e) => e.preventDefault()}
   >
     <div class="absolute inset-x-0 top-6 h-4 rounded bg-field"></div>
     {#if shownKeys.length > 1}
@@ -114,6 +124,17 @@
       >
       <span class="absolute top-[19px] h-1 w-px bg-line" style="left: {share(t)}%"></span>
     {/each}
+    <div
+      bind:this={playhead}
+      class="absolute top-3 h-10 w-0.5 -translate-x-1/2 bg-lantern"
+      style="left: {share(at)}%"
+      role="slider"
+      tabindex="0"
+      aria-label="Frame"
+      aria-valuemin="0"
+      aria-valuemax={frames - 1}
+      aria-valuenow={at}
+    ></div>
     {#each keys as k, i (k.frame)}
       {@const f = shownKeys[i]}
       <button
@@ -132,9 +153,5 @@
         >
       </button>
     {/each}
-    <div
-      class="pointer-events-none absolute top-3 h-10 w-0.5 -translate-x-1/2 bg-lantern"
-      style="left: {share(at)}%"
-    ></div>
   </div>
 </footer>

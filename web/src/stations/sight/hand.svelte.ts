@@ -19,6 +19,15 @@ interface Nudge {
   end: number | null;
   by: Point;
 }
+/** How things were when a press began. */
+interface Before {
+  draft: { from: Point; to: Point } | null;
+  corners: Point[];
+  first: string | null;
+  selected: string | null;
+  end: number | null;
+  boxAt: [number, number] | null;
+}
 type Corners = [Point, Point, Point, Point];
 
 /** Screen pixels within which a drawn line looks for the picture's edge, and a pick for a corner. */
@@ -40,6 +49,7 @@ class SightHand implements Hand {
   #sweeping = false;
   #moved = false;
   #nudge: Nudge | null = null; // not sent yet
+  #before: Before | null = null; // the press that is under way
 
   get loupe(): Point | null {
     if (this.draft) return this.draft.to;
@@ -49,6 +59,9 @@ class SightHand implements Hand {
   }
 
   down(at: Point, grip: string | null): boolean {
+    const { draft, corners, first } = this;
+    const { selected, end, boxAt } = desk;
+    this.#before = { draft, corners, first, selected, end, boxAt };
     this.#moved = false;
     const inside = this.#clamp(at);
     const tool = desk.tool;
@@ -154,6 +167,14 @@ class SightHand implements Hand {
     this.corners = [];
     this.swept = [];
     this.first = null;
+    this.#sweeping = false;
+    project.drop();
+  }
+
+  abandon() {
+    const { draft, corners, first, ...lay } = this.#before!;
+    Object.assign(this, { draft, corners, first, held: null, swept: [] });
+    Object.assign(desk, lay);
     this.#sweeping = false;
     project.drop();
   }

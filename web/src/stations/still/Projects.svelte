@@ -1,25 +1,38 @@
 <script lang="ts">
   /** All projects, and the way in for a still. */
   import { onMount } from 'svelte';
-  import { api, type ProjectOut } from '../../lib/api/client';
+  import { api, OURS, plateAddress, type ProjectOut } from '../../lib/api/client';
   import { route } from '../../lib/route.svelte';
 
   let projects = $state.raw<ProjectOut[] | null>(null);
+  let coming = $state<string | null>(null);
   let trouble = $state('');
   let over = $state(false);
   let sent = $state<number | null>(null);
   let picker = $state<HTMLInputElement>();
   let sending: XMLHttpRequest | null = null;
 
+  const UNREACHED = 'The server cannot be reached. Start it again; this page goes on by itself.';
   async function look() {
     try {
-      const { data } = await api.GET('/api/projects');
-      projects = data ?? [];
+      const { data, error } = await api.GET('/api/projects');
+      if (trouble === UNREACHED) trouble = '';
+      if (data) [projects, coming] = [data.projects, data.coming];
+      else trouble = (error as { message?: string } | undefined)?.message ?? UNREACHED;
     } catch {
-      trouble = 'The server cannot be reached. Start it again, then reload this page.';
+      trouble = UNREACHED;
     }
   }
-  onMount(() => void look());
+  onMount(() => {
+    void look();
+    // what the demo, another window or the command line brings in appears by itself
+    const often = setInterval(() => coming && void look(), 1000);
+    const now = setInterval(() => !document.hidden && void look(), 8000);
+    return () => {
+      clearInterval(often);
+      clearInterval(now);
+    };
+  });
 
   /** Sent by hand, because fetch does not tell how far an upload has come. */
   function bring(file: File | undefined) {
@@ -44,6 +57,7 @@
     };
     x.onerror = () => (trouble = 'The still did not arrive; nothing was kept. Try again.');
     x.open('POST', '/api/stills');
+    for (const [name, value] of Object.entries(OURS)) x.setRequestHeader(name, value);
     x.send(body);
   }
 
@@ -112,6 +126,7 @@
       {#if trouble}<p class="mt-4 text-warning" role="alert">{trouble}</p>{/if}
     </section>
 
+    {#if coming}<p class="mt-6 text-center text-quiet" role="status">{coming}</p>{/if}
     {#if projects?.length}
       <h2 class="mt-9 mb-3 font-semibold">Projects</h2>
       <ul class="grid grid-cols-3 gap-4">
@@ -127,14 +142,20 @@
                 route.go(p.id, 'still');
               }}
             >
-              <img
-                class="h-44 w-full bg-surround object-cover"
-                src="/api/projects/{p.id}/plate/thumb?longest=640"
-                alt=""
-              />
+              {#if p.plate}
+                <img
+                  class="h-44 w-full bg-surround object-cover"
+                  src={plateAddress(p.id, p.plate, 640)}
+                  alt=""
+                />
+              {:else}
+                <span class="grid h-44 place-content-center bg-surround px-5 text-center"
+                  >Damaged: its last step cannot be read. Open it to go back to one that can.</span
+                >
+              {/if}
               <span class="block px-3.5 pt-2.5 font-semibold">{p.name}</span>
               <span class="block px-3.5 pb-3 text-[12px] text-quiet"
-                >{p.width}×{p.height} · {day(p.kept_at)}</span
+                >{p.plate ? `${p.width}×${p.height} · ` : ''}{day(p.kept_at)}</span
               >
             </a>
             <button
@@ -146,5 +167,10 @@
         {/each}
       </ul>
     {/if}
+    <footer class="mt-12 text-[12px] text-quiet">
+      <a class="underline hover:text-ink" href="/third-party-notices.txt" target="_blank"
+        >Third-party notices</a
+      >
+    </footer>
   </div>
 </main>
