@@ -9,7 +9,7 @@ import pytest
 
 from jade_lantern.core.block.shape import mesh
 from jade_lantern.core.camera import Camera, rotation_of
-from jade_lantern.core.deliver.archive import packed, unpacked
+from jade_lantern.core.deliver.archive import Unpacked, packed, unpacked
 from jade_lantern.core.deliver.cut import cut
 from jade_lantern.core.deliver.frames import delivery
 from jade_lantern.core.deliver.gltf import glb
@@ -174,7 +174,7 @@ def test_an_empty_scene_cannot_be_delivered(demo_scene, still):
 def test_an_archive_comes_back_whole(demo_scene, still_file):
     data = still_file.read_bytes()
     archive = packed(demo_scene, data)
-    assert unpacked(archive) == (demo_scene, data)
+    assert unpacked(archive) == Unpacked(demo_scene, data)
     with pytest.raises(Refusal, match="damaged"):
         unpacked(archive[: len(archive) // 2])
 

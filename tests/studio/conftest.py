@@ -14,8 +14,11 @@ from jade_lantern.studio.models import Project
 @pytest.fixture(autouse=True)
 def _own_folder(settings: Any, tmp_path: Path) -> None:
     settings.DATA = tmp_path
+    settings.FILE_UPLOAD_TEMP_DIR = tmp_path / "uploads"
+    settings.FILE_UPLOAD_TEMP_DIR.mkdir()
     projects._at_hand.clear()
-    plates._pixels.cache_clear()
+    projects._deleted.clear()
+    plates.held.let_go(0)
 
 
 class Api:
@@ -42,8 +45,5 @@ def api(db: None) -> Api:
 @pytest.fixture
 def project(db: None, demo_scene: Scene, still_file: Path) -> Project:
     """The demo scene as a project with one revision."""
-    from jade_lantern.core.picture import read_still
-
-    data = still_file.read_bytes()
-    plates.keep(data, read_still(data))
+    plates.take_in(still_file.read_bytes())
     return projects.start(demo_scene)

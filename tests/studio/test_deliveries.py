@@ -2,19 +2,44 @@
 
 import io
 import zipfile
+from datetime import timedelta
 
 import pytest
+from django.utils import timezone
 
 from jade_lantern.core.deliver.movie import read_movie
 from jade_lantern.studio import deliveries
-from jade_lantern.studio.models import Delivery
+from jade_lantern.studio.models import Delivery, Lease
 
 
 @pytest.fixture(autouse=True)
 def _no_process(monkeypatch):
     """The worker's work is done here, in the test's own database."""
-    monkeypatch.setattr(deliveries, "start_worker", lambda: None)
+    deliveries._workers.clear()
     monkeypatch.setattr("os.nice", lambda by: 0)
+
+
+class Started:
+    """A worker's process that never does anything."""
+
+    def __init__(self, *words, **more):
+        self.returncode = None
+
+    def poll(self):
+        return self.returncode
+
+
+@pytest.fixture(autouse=True)
+def started(monkeypatch) -> list[Started]:
+    """The processes that would have been started."""
+    out: list[Started] = []
+
+    def start(*words, **more):
+        out.append(Started())
+        return out[-1]
+
+    monkeypatch.setattr(deliveries.subprocess, "Popen", start)
+    return out
 
 
 def asked(api, project, **more) -> dict:
@@ -50,14 +75,14 @@ def test_a_delivery_is_of_the_scene_as_it_was_asked_for(api, project):
 
 def test_one_called_off_leaves_nothing(api, project, monkeypatch):
     row = asked(api, project)
-    stopped = deliveries._stopped
+    note = deliveries._note
 
-    def call_off(at: Delivery, done: int) -> bool:
+    def call_off(at: Delivery, done: int) -> None:
         if done == 2:
             api.post(f"deliveries/{row['id']}/cancel")
-        return stopped(at, done)
+        note(at, done)
 
-    monkeypatch.setattr(deliveries, "_stopped", call_off)
+    monkeypatch.setattr(deliveries, "_note", call_off)
     deliveries.work()
     kept = Delivery.objects.get()
     assert kept.state == "cancelled"
@@ -65,14 +90,114 @@ def test_one_called_off_leaves_nothing(api, project, monkeypatch):
     assert not deliveries.folder(kept).exists()
 
 
-def test_one_whose_worker_died_says_so(api, project):
-    row = asked(api, project)
-    Delivery.objects.update(state="rendering", worker=2**22 + 5, done=7)
+def test_a_glb_is_made_as_a_delivery(api, project, demo_scene):
+    row = api.post(f"projects/{project.pk}/deliveries", kind="glb").json()
+    assert (row["state"], row["total"]) == ("waiting", len(demo_scene.proxies))
+    deliveries.work()
+    done = api.get(f"projects/{project.pk}/deliveries").json()[0]
+    assert (done["state"], done["done"]) == ("done", len(demo_scene.proxies))
+    answer = api.get(f"deliveries/{row['id']}/file")
+    assert answer["Content-Disposition"] == 'attachment; filename="lantern-quay-scene.glb"'
+    assert b"".join(answer.streaming_content)[:4] == b"glTF"
+
+
+def rendering(holder: str, ago_s: float, **more: object) -> None:
+    """As if a worker had taken what waits, and said that it lives so many seconds ago."""
+    Delivery.objects.update(state="rendering", lease=holder, begun=1, done=7, **more)
+    beat = timezone.now() - timedelta(seconds=ago_s)
+    Lease.objects.update_or_create(
+        work="rendering", defaults={"holder": holder, "beat_at": beat}
+    )  # fmt: skip
+
+
+def test_one_whose_worker_lives_is_left_to_it(api, project, started):
+    asked(api, project)
+    rendering("somebody", 5)
+    deliveries.look_after()
+    assert Delivery.objects.get().state == "rendering"
+    deliveries.work()  # a second worker goes away again
+    assert Delivery.objects.get().lease == "somebody"
+    assert len(started) == 1
+
+
+def test_one_whose_worker_died_is_begun_again_and_then_given_up_in_words(api, project, started):
+    row = asked(api, project, last=1)
+    rendering("somebody", 60)
+    deliveries.look_after()
+    listed = api.get(f"projects/{project.pk}/deliveries").json()[0]
+    assert (listed["state"], listed["done"]) == ("waiting", 0)
+    assert "frame 7" in listed["message"]
+    deliveries.work()
+    assert Delivery.objects.get().state == "done"
+    Delivery.objects.update(state="rendering", lease="other", begun=2)
     listed = api.get(f"projects/{project.pk}/deliveries").json()[0]
     assert listed["state"] == "failed"
-    assert "frame 7" in listed["message"]
+    assert "deliver again" in listed["message"]
     assert api.client.delete(f"/api/deliveries/{row['id']}").status_code == 204
     assert not Delivery.objects.exists()
+
+
+def test_one_that_waits_is_started_when_its_worker_has_died(api, project, started):
+    asked(api, project)
+    assert len(started) == 1
+    deliveries.look_after()
+    assert len(started) == 1  # it is still starting
+    started[0].returncode = -9
+    deliveries.look_after()
+    assert len(started) == 2
+
+
+def test_six_asked_at_once_start_one_worker(api, project, started):
+    for _ in range(6):
+        asked(api, project)
+    assert len(started) == 1
+
+
+def test_a_worker_that_lost_its_lease_leaves_the_work_alone(api, project, monkeypatch):
+    asked(api, project, last=3)
+    note = deliveries._note
+
+    def overtaken(at: Delivery, done: int) -> None:
+        if done == 2:
+            Delivery.objects.update(lease="another")
+        note(at, done)
+
+    monkeypatch.setattr(deliveries, "_note", overtaken)
+    deliveries._make(deliveries._next(holder()))
+    row = Delivery.objects.get()
+    assert (row.state, row.lease) == ("rendering", "another")
+    assert not deliveries.file_of(row).exists()
+
+
+def holder() -> str:
+    assert deliveries._take_lease("this")
+    return "this"
+
+
+def test_what_is_too_large_for_the_machine_is_said_before(api, project, monkeypatch):
+    monkeypatch.setattr(deliveries, "memory_bytes", lambda: 1_500_000_000)
+    answer = api.post(f"projects/{project.pk}/deliveries", kind="movie", width=6144)
+    assert answer.status_code == 422
+    assert "memory" in answer.json()["message"]
+    assert api.post(f"projects/{project.pk}/deliveries", kind="movie", width=960).status_code == 201
+
+
+def test_a_full_disk_is_said_and_what_waits_goes_on(api, project, monkeypatch):
+    asked(api, project, last=1)
+    asked(api, project, last=1)
+    made = deliveries.MAKERS["frames"]
+    full = OSError(28, "No space left on device")
+
+    def once(row: Delivery, *more: object) -> None:
+        monkeypatch.setitem(deliveries.MAKERS, "frames", made)
+        raise full
+
+    monkeypatch.setitem(deliveries.MAKERS, "frames", once)
+    deliveries.work()
+    first, second = Delivery.objects.order_by("pk")
+    assert (first.state, second.state) == ("failed", "done")
+    assert "disk is full" in first.message
+    assert not deliveries.folder(first).exists()
 
 
 @pytest.mark.parametrize(

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 import json
 from typing import Any
 
@@ -10,14 +9,14 @@ import pytest
 
 from jade_lantern.studio import projects
 from jade_lantern.studio.door import Door
+from tests.studio.asgi import put
 
 TRACE = {"verb": "AddTrace", "heading": "up", "points": [[100, 100], [110, 900]]}
 
 
-def asked(path: str, body: Any, host: str = "localhost", origin: str = "") -> tuple[str, bytes]:
+def asked(path: str, body: Any) -> tuple[str, bytes]:
     """Put a request to the door: "door" and the answer, or "inside" and the body that went in."""
     heard: list[bytes] = []
-    sent: list[Any] = []
 
     async def inside(scope: Any, receive: Any, send: Any) -> None:
         more = True
@@ -27,24 +26,11 @@ def asked(path: str, body: Any, host: str = "localhost", origin: str = "") -> tu
             more = part["more_body"]
 
     raw = body if isinstance(body, bytes) else json.dumps(body).encode()
-    parts = [
-        {"type": "http.request", "body": raw[:9], "more_body": True},
-        {"type": "http.request", "body": raw[9:], "more_body": False},
-    ]
-
-    async def receive() -> Any:
-        return parts.pop(0)
-
-    async def send(message: Any) -> None:
-        sent.append(message)
-
-    headers = [(b"host", host.encode())] + ([(b"origin", origin.encode())] if origin else [])
-    scope = {"type": "http", "method": "POST", "path": path, "headers": headers}
-    asyncio.run(Door(inside)(scope, receive, send))
+    answer = put(Door(inside), "POST", path, parts=[raw[:9], raw[9:]])
     if heard:
         return "inside", b"".join(heard)
-    assert sent[0]["status"] == 200
-    return "door", sent[1]["body"]
+    assert answer.status == 200
+    return "door", answer.body
 
 
 @pytest.fixture
@@ -65,19 +51,23 @@ def test_the_door_answers_as_the_inside_does(api, project, path):
 @pytest.mark.parametrize(
     "odd",
     [
-        {"host": "elsewhere.example"},
-        {"origin": "http://elsewhere.example"},
-        {"body": b"{"},
-        {"body": {"base": 77, "change": TRACE}},
-        {"body": {"base": 1, "change": {**TRACE, "points": [[5, 5], [5, 5]]}}},
-        {"body": {"base": 1, "change": {"verb": "Fly"}}},
+        b"{",
+        {"base": 77, "change": TRACE},
+        {"base": 1, "change": {**TRACE, "points": [[5, 5], [5, 5]]}},
+        {"base": 1, "change": {"verb": "Fly"}},
     ],
 )
 def test_what_is_not_plain_goes_inside_whole(path, odd):
-    body = odd.pop("body", {"base": 1, "change": TRACE})
-    where, heard = asked(path, body, **odd)
+    where, heard = asked(path, odd)
     assert where == "inside"
-    assert heard == (body if isinstance(body, bytes) else json.dumps(body).encode())
+    assert heard == (odd if isinstance(odd, bytes) else json.dumps(odd).encode())
+
+
+def test_a_deleted_projects_tries_go_inside_and_are_not_there(api, project, path):
+    assert asked(path, {"base": 1, "change": TRACE})[0] == "door"
+    assert api.client.delete(f"/api/projects/{project.pk}").status_code == 204
+    assert asked(path, {"base": 1, "change": TRACE})[0] == "inside"
+    assert api.post(path.removeprefix("/api/"), base=1, change=TRACE).status_code == 404
 
 
 def test_other_addresses_and_scenes_not_at_hand_go_inside(path):
