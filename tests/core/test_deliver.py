@@ -2,7 +2,9 @@
 
 import io
 import zipfile
+from fractions import Fraction
 
+import av
 import numpy as np
 import pygltflib
 import pytest
@@ -63,21 +65,40 @@ def _area(part) -> float:
     return float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum() / 2)
 
 
-def test_cutting_leaves_no_crack():
-    lit, _ = cut(
-        mesh_of([[-9, 0, -2], [9, 0, -2], [9, 0, -90], [-9, 0, -90]], [(0, 1, 2, 3)]), CAMERA
-    )
-    edges = np.sort(np.concatenate([lit.triangles[:, [i, (i + 1) % 3]] for i in range(3)]), axis=1)
-    _, count = np.unique(edges, axis=0, return_counts=True)
-    assert set(count) <= {1, 2}
-    single = np.unique(edges, axis=0)[count == 1]
-    middle = lit.points[single].mean(axis=1)
-    pixels = CAMERA.project(middle)[0]
-    on_frame = (np.abs(pixels) < 0.01).any(1) | (np.abs(pixels - [3000, 2000]) < 0.01).any(1)
-    on_rim = (np.abs(np.abs(middle[:, 0]) - 9) < 1e-6) | np.isin(
-        np.round(middle[:, 2], 6), (-2, -90)
-    )
-    assert (on_frame | on_rim).all()
+BOX = [
+    (x, y, z) for y in (0.0, 2.0) for x, z in ((-1, -3), (3, -3), (3, -9), (-1, -9))
+]  # fmt: skip
+SIDES = [(0, 1, 5, 4), (1, 2, 6, 5), (2, 3, 7, 6), (3, 0, 4, 7), (4, 5, 6, 7), (3, 2, 1, 0)]
+
+
+@pytest.mark.parametrize(
+    ("points", "quads", "rim"),
+    [
+        # a floor that runs under the camera and past the frame on three sides: its rim is open
+        ([[-9, 0, 5], [9, 0, 5], [9, 0, -90], [-9, 0, -90]], [(0, 1, 2, 3)], 4),
+        (np.array(BOX) * [1, 1, 1], SIDES, 0),  # a box half out of the frame, behind as well
+        (np.array(BOX) * [3, 1, 1] + [0, 0, 5], SIDES, 0),  # one that the camera stands in
+    ],
+)
+def test_cutting_leaves_no_crack_where_lit_meets_unlit(points, quads, rim):
+    """Lit and unlit together are as closed as what was cut: each edge inside has two triangles."""
+    lit, dark = cut(mesh_of(points, quads), CAMERA)
+    assert len(lit.triangles)
+    assert len(dark.triangles)
+    corners = np.concatenate([lit.points[lit.triangles], dark.points[dark.triangles]])
+    _, index = np.unique(corners.reshape(-1, 3), axis=0, return_inverse=True)
+    triangles = index.reshape(-1, 3)
+    edges = np.concatenate([triangles[:, [i, (i + 1) % 3]] for i in range(3)])
+    _, count = np.unique(np.sort(edges, axis=1), axis=0, return_counts=True)
+    assert set(count) == ({1, 2} if rim else {2})
+    if rim:
+        single = corners.reshape(-1, 3)
+        ends = np.sort(edges, axis=1)
+        both, times = np.unique(ends, axis=0, return_counts=True)
+        places = np.zeros((index.max() + 1, 3))
+        places[index] = single
+        x, z = np.moveaxis(places[both[times == 1]].mean(axis=1)[:, [0, 2]], 1, 0)
+        assert (np.isclose(np.abs(x), 9) | np.isclose(z, 5) | np.isclose(z, -90)).all()
 
 
 @pytest.fixture(scope="module")
@@ -122,6 +143,36 @@ def test_the_glb_camera_moves_as_the_shot_does(exported, demo_scene):
     assert 640 / np.tan(yfov / 2) == pytest.approx(camera.focal_px, rel=1e-6)
 
 
+def test_a_shifted_principal_point_goes_out(demo_scene, still):
+    """A crop 100 px off, seen through the file's camera as any reader of glTF has it, is where the
+    scene's own camera shows it: in its place in the wider frame."""
+    cropped = demo_scene.model_copy(
+        update={"sighting": demo_scene.sighting.model_copy(update={"principal": (1060.0, 590.0)})}
+    )
+    camera = required_camera(cropped)
+    file = pygltflib.GLTF2().load_from_bytes(glb(cropped, png(still.pixels), "image/png"))
+    seen = file.cameras[0].perspective
+    extras = file.cameras[0].extras
+    left, top, width, height = extras["picture_in_frame_px"]
+    assert (width, height) == (1920, 1280)
+    place = camera.position + camera.rotation.T @ np.array([0.7, 0.4, -3.0])
+    right, up, back = camera.rotation @ (place - camera.position)
+    across = right / -back / np.tan(seen.yfov / 2) / seen.aspectRatio
+    upward = up / -back / np.tan(seen.yfov / 2)
+    frame_w, frame_h = extras["frame_px"]
+    pixel = np.array([(across + 1) / 2 * frame_w - left, (1 - upward) / 2 * frame_h - top])
+    assert np.allclose(pixel, camera.project(place)[0], atol=1e-6)
+    moving = file.cameras[1]
+    focal = shot_cameras(cropped, np.array([0.0]), camera)[0].focal_px
+    assert moving.perspective.yfov == pytest.approx(2 * np.arctan(frame_h / 2 / focal))
+    assert moving.extras == extras
+
+
+def test_a_centred_camera_has_the_pictures_own_frame(exported):
+    assert exported.cameras[0].perspective.aspectRatio == 1.5
+    assert not exported.cameras[0].extras
+
+
 def test_a_moving_focal_length_goes_out_too(demo_scene, still):
     keys = demo_scene.move.keys
     longer = apply(
@@ -143,6 +194,8 @@ def test_a_movie_plays_back_what_was_put_in(tmp_path):
     with Movie(path, 161, 101, 23.976) as movie:
         for frame in frames:
             movie.add(frame)
+    with av.open(str(path)) as file:
+        assert file.streams.video[0].average_rate == Fraction(24000, 1001)
     back = list(read_movie(path))
     assert [f.shape for f in back] == [(100, 160, 3)] * 10
     for a, b in zip(frames, back, strict=True):

@@ -1,10 +1,13 @@
 """The shot camera in time."""
 
+from fractions import Fraction
+
 import numpy as np
 import pytest
 
 from jade_lantern.core.change import changed
 from jade_lantern.core.move.path import attitude, key_from, shot_camera, shot_cameras
+from jade_lantern.core.move.rate import exact_rate
 from jade_lantern.core.move.ready import KeyHere, Push
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.edits import SetKeys, apply
@@ -103,3 +106,33 @@ def test_a_step_goes_along_the_cameras_own_axes(demo_scene):
 def test_a_key_past_the_end_is_refused(demo_scene):
     with pytest.raises(Refusal, match="past the end"):
         changed(demo_scene, KeyHere(frame=500))
+
+
+@pytest.mark.parametrize(
+    ("written", "exact"),
+    [
+        (23.976, Fraction(24000, 1001)), (23.98, Fraction(24000, 1001)),
+        (29.97, Fraction(30000, 1001)), (59.94, Fraction(60000, 1001)), (24, Fraction(24)),
+        (25.0, Fraction(25)), (12.5, Fraction(25, 2)), (240, Fraction(240)), (1, Fraction(1)),
+    ],
+)  # fmt: skip
+def test_frame_rates_are_exact(written, exact):
+    assert exact_rate(written) == exact
+
+
+def test_a_path_holds_where_two_keys_are_equal_and_never_overshoots(demo_scene):
+    """Keys that come in fast, stand still for thirty frames and go on: the middle stands still."""
+    places = [(0.0, 1.6, 0.0), (5.0, 1.6, -5.0), (5.0, 1.6, -5.0), (9.0, 4.0, -5.0)]
+    keys = tuple(
+        Key(frame=f, position=p, aim=(p[0], p[1], p[2] - 5), focal_mm=30, ease="none")
+        for f, p in zip((0, 20, 50, 90), places, strict=True)
+    )
+    scene = apply(demo_scene, SetKeys(keys=keys))
+    shots = shot_cameras(scene, np.arange(96.0), required_camera(scene))
+    at = np.array([c.position for c in shots])
+    assert np.allclose(at[20:51], places[1], atol=1e-9)
+    for (first, last), (a, b) in zip(
+        ((0, 20), (50, 90)), (places[:2], places[2:]), strict=True
+    ):  # fmt: skip
+        low, high = np.minimum(a, b) - 1e-9, np.maximum(a, b) + 1e-9
+        assert ((at[first:last] >= low) & (at[first:last] <= high)).all()
