@@ -67,7 +67,7 @@ def _serve(host: str, port: int, later: Callable[[], None] = lambda: None) -> No
     over = caretaker.start(first)
     typer.echo(f"Jade Lantern is at http://{host}:{port}")
     uvicorn.run(
-        "jade_lantern.studio.server:app", host=host, port=port, log_level="warning",
+        "jade_lantern.studio.server:app", host=host, port=port, log_level="error",
         access_log=False, lifespan="off", server_header=False, timeout_graceful_shutdown=5,
     )  # fmt: skip
     over.set()

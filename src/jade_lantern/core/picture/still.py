@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import hashlib
 import io
+import logging
+import warnings
 from dataclasses import dataclass
 
 import imagecodecs
@@ -24,6 +26,10 @@ LEAST_SIDE = 64
 STRIP_ROWS = 512
 WITH_ALPHA = {"LA", "La", "PA", "RGBA", "RGBa"}
 
+# What these say of odd files goes to a log that nobody reads; what matters is refused in words.
+warnings.filterwarnings("ignore", module=r"PIL\..*")
+logging.getLogger("PIL").setLevel(logging.CRITICAL)
+logging.getLogger("tifffile").setLevel(logging.CRITICAL)
 # the size is checked here, in words, before anything is decoded
 Image.MAX_IMAGE_PIXELS = None
 ImageFile.LOAD_TRUNCATED_IMAGES = False

@@ -19,6 +19,7 @@ from .model import Key, Plate, Point2, Scene, Sighting, Value
 
 MOST = {"proxies": 2000, "tapes": 200, "rectangles": 200, "corners": 400, "kept_sightings": 60}
 MOST_TRACES = 400
+MOST_TRACE_POINTS = 6000  # in all; the worst case of so many is still solved within a second or two
 
 
 def checked(scene: Scene, before: Scene | None = None) -> Scene:
@@ -73,6 +74,11 @@ def _called(value: Value) -> str:
 def _check_sighting(sighting: Sighting, plate: Plate) -> None:
     if len(sighting.traces) > MOST_TRACES:
         raise Refusal(f"There are {MOST_TRACES} traces already: more would not help.")
+    if sum(len(t.points) for t in sighting.traces) > MOST_TRACE_POINTS:
+        raise Refusal(
+            f"The traces have {MOST_TRACE_POINTS:,} points in all already, which is as many as can "
+            "be solved while a hand drags. A bent edge needs no more than a dozen."
+        )
     for name in ("tapes", "rectangles", "corners"):
         _check_count(name, getattr(sighting, name))
     lines: list[tuple[str, Sequence[Point2]]] = [("trace", t.points) for t in sighting.traces]

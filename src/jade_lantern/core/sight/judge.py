@@ -22,6 +22,7 @@ GUESS_WORTH = 2.0  # how many traces' worth that guess counts for
 LOSS_WIDTH_PX = 2.0
 CENTRE_SIGMA = 0.35  # how far off its middle a plate's principal point may well be, in longer sides
 BEND_SIGMA = 1.0
+TRACES_A_PASS = 50  # for each so many, one more gross trace is left out at once
 JOINT_STEPS, LAST_STEPS = np.int64(30), np.int64(40)
 
 
@@ -52,13 +53,13 @@ def part(A: Array, free: Array, prior_weight: Array, sigma: float) -> Array:
 def grossest(
     chi: Array, Jt: Array, A: Array, lines: Array, heading: Array, trust: Array, free: Array,
     prior_weight: Array, dof: float, limit: float,
-) -> int:  # fmt: skip
-    """The kept trace that disagrees grossly and can be spared, or -1. limit is in standard
-    deviations of a studentised residual."""
+) -> tuple[int, float]:  # fmt: skip
+    """The kept trace that disagrees most grossly and can be spared, or -1; and its studentised
+    residual. One that is not over the limit does not count as gross."""
     n = len(free)
     inverse = np.empty((n, n))
     if not inverted(part(A, free, prior_weight, 1.0), inverse):
-        return -1
+        return -1, 0.0
     own = np.empty(len(chi))  # what each has a point, px squared
     total, kept = 0.0, 0
     for i in range(len(chi)):
@@ -83,12 +84,12 @@ def grossest(
         if student > most and np.sqrt(mine) > 1.5:
             worst, most = i, student
     if worst < 0 or most <= limit:
-        return -1
+        return -1, most
     same = 0
     for i in range(len(chi)):
         if trust[i] > 0.0 and heading[i] == heading[worst]:
             same += 1
-    return worst if same > 2 else -1
+    return (worst if same > 2 else -1), most
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
@@ -206,12 +207,23 @@ def judged(
                 dof += lines[i, 5] - 1.0
         if dof < 3.0:
             break
-        worst = grossest(
-            chi, Jt, A, lines, heading, trust, free, weight, dof, 4.0 + 12.0 / dof
-        )  # fmt: skip
-        if worst < 0:
+        # Of few traces one is left out at a time, since a gross one may make others look gross.
+        # Of many several are, or solving hundreds anew for each would take seconds.
+        left_out, first = 0, 0.0
+        while left_out < 1 + count // TRACES_A_PASS:
+            worst, student = grossest(
+                chi, Jt, A, lines, heading, trust, free, weight, dof, 4.0 + 12.0 / dof
+            )  # fmt: skip
+            if worst < 0 or student < 0.5 * first:
+                break
+            first = max(first, student)
+            trust[worst] = 0.0
+            dof -= lines[worst, 5] - 1.0
+            left_out += 1
+            if dof < 3.0:
+                break
+        if left_out == 0:
             break
-        trust[worst] = 0.0
     for p in range(PARAMETERS):
         weight[p] = sigma / relative[p] if relative[p] > 0.0 else 0.0
     n = len(free)
