@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import sys
 
-from . import frames, sightings, tries
+from . import frames, load, sightings, tries
 
-PARTS = (sightings, frames, tries)
+PARTS = (sightings, frames, tries, load)
 
 
 def main() -> int:

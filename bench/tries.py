@@ -10,7 +10,8 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 
 import numpy as np
 
@@ -24,25 +25,34 @@ TIMES = 300
 
 
 def rows() -> Iterator[Row]:
-    with tempfile.TemporaryDirectory() as folder:
-        with socket.socket() as s:
-            s.bind(("127.0.0.1", 0))
-            port = s.getsockname()[1]
-        server = subprocess.Popen(
-            [sys.executable, "-m", "jade_lantern.cli", "serve", "--port", str(port)],
-            env={**os.environ, "JADE_LANTERN_DATA": folder}, stdout=subprocess.DEVNULL,
+    with tempfile.TemporaryDirectory() as folder, served(folder) as port:
+        client = Client(port)
+        _, drag = dragged_project(client)
+        ratio = side_by_side(
+            lambda: drag(client), lambda: client.send("POST", "/api/ping", {}), TIMES
         )  # fmt: skip
-        try:
-            client = _Client(port)
-            yield Row(
-                f"a try, {TRACES} traces, at the client", "an empty API call", _ratio(client), 2
-            )
-        finally:
-            server.terminate()
-            server.wait()
+    yield Row(f"a try, {TRACES} traces, at the client", "an empty API call", ratio, 2)
 
 
-def _ratio(client: _Client) -> float:
+@contextmanager
+def served(folder: str) -> Iterator[int]:
+    """The application on a data folder: its port."""
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        port = s.getsockname()[1]
+    server = subprocess.Popen(
+        [sys.executable, "-m", "jade_lantern.cli", "serve", "--port", str(port)],
+        env={**os.environ, "JADE_LANTERN_DATA": folder}, stdout=subprocess.DEVNULL,
+    )  # fmt: skip
+    try:
+        yield port
+    finally:
+        server.terminate()
+        server.wait()
+
+
+def dragged_project(client: Client) -> tuple[str, Callable[[Client], None]]:
+    """The address of a project with many traces, and what a hand that drags one of them asks."""
     rng = np.random.default_rng(3)
     project = client.bring_in(png(np.zeros((HEIGHT, WIDTH, 3), np.uint8)))
     path = f"/api/projects/{project}"
@@ -53,17 +63,17 @@ def _ratio(client: _Client) -> float:
         client.send("POST", f"{path}/edits", {"base": i, "change": change})
     end = points[1]
 
-    def drag() -> None:
+    def drag(client: Client) -> None:
         """A hand moves the end a little further each time: no answer can be an old one."""
         end[0] += 0.01 if end[0] < WIDTH - 10 else -0.01
         moved = {"verb": "MoveTraceEnd", "trace": f"trace-{TRACES}", "end": 1, "to": end}
         answer = client.send("POST", f"{path}/tries", {"base": TRACES, "change": moved})
         assert answer["reading"]["focal_px"], answer
 
-    return side_by_side(drag, lambda: client.send("POST", "/api/ping", {}), TIMES)
+    return path, drag
 
 
-class _Client:
+class Client:
     """One connection, kept open, as a browser's is."""
 
     def __init__(self, port: int) -> None:
@@ -87,6 +97,8 @@ class _Client:
         mark = "jade"
         head = f'--{mark}\r\nContent-Disposition: form-data; name="still"; filename="a.png"\r\n\r\n'
         body = head.encode() + still + f"\r\n--{mark}--\r\n".encode()
-        kind = {"Content-Type": f"multipart/form-data; boundary={mark}"}
+        kind = {
+            "Content-Type": f"multipart/form-data; boundary={mark}", "X-Jade-Lantern": "1",
+        }  # fmt: skip
         self.http.request("POST", "/api/stills", body, kind)
         return int(json.loads(self.http.getresponse().read())["id"])

@@ -61,6 +61,74 @@ beforeEach(() => {
 });
 afterEach(() => vi.unstubAllGlobals());
 
+describe('a project', () => {
+  /** Answers for any project, by its number; what is asked of a slow one waits to be let go. */
+  function several(slow: number[]) {
+    const waiting: (() => void)[] = [];
+    const asked: string[] = [];
+    const fetch = async (request: Request) => {
+      const path = new URL(request.url).pathname;
+      const id = Number(path.split('/')[3]);
+      asked.push(`${request.method} ${path}`);
+      if (slow.includes(id)) await new Promise<void>((done) => waiting.push(done));
+      const revision = request.method === 'POST' ? 1 : 0;
+      const scene = { name: `project ${id}`, sighting: { principal: [id, revision] } };
+      const shown = { proxies: [], reading: null, shot: null };
+      return Response.json({ id, revision, scene, shown, undo: null, redo: null });
+    };
+    vi.stubGlobal('fetch', fetch);
+    return { asked, letGo: () => waiting.splice(0).forEach((done) => done()) };
+  }
+
+  it('opened while another is loading is the one that stands there in the end', async () => {
+    const { letGo } = several([1]);
+    const { project } = await import('../src/lib/project.svelte');
+    const first = project.open(1);
+    await project.open(2);
+    letGo();
+    await first;
+    expect(project.state?.id).toBe(2);
+    project.close();
+    expect(project.state).toBeNull();
+  });
+
+  it('that is left gets the changes that still waited, and the next one none of them', async () => {
+    const { asked, letGo } = several([]);
+    const { project } = await import('../src/lib/project.svelte');
+    await project.open(1);
+    const kept = [project.keep(set(1, 1)), project.keep(set(2, 2))];
+    await project.open(2);
+    letGo();
+    expect(await Promise.all(kept)).toEqual([true, true]);
+    expect(asked.filter((a) => a.startsWith('POST'))).toEqual([
+      'POST /api/projects/1/edits',
+      'POST /api/projects/1/edits',
+    ]);
+    expect(project.state?.id).toBe(2);
+    expect(at(project.scene!)).toEqual([2, 0]);
+    project.close();
+  });
+
+  it('that cannot be read says so, and goes back to the step that can', async () => {
+    const asked: unknown[] = [];
+    vi.stubGlobal('fetch', async (request: Request) => {
+      if (request.method === 'GET')
+        return Response.json({ message: 'Damaged.', head: 7, readable: 5 }, { status: 422 });
+      asked.push([new URL(request.url).pathname, await request.json()]);
+      return Response.json({ id: 3, revision: 5, scene: {}, shown: { proxies: [] } });
+    });
+    const { project } = await import('../src/lib/project.svelte');
+    await project.open(3);
+    expect(project.state).toBeNull();
+    expect(project.damage).toMatchObject({ message: 'Damaged.', readable: 5 });
+    await project.goBack();
+    expect(asked).toEqual([['/api/projects/3/history/5', { base: 7 }]]);
+    expect(project.damage).toBeNull();
+    expect(project.state?.revision).toBe(5);
+    project.close();
+  });
+});
+
 describe('changes', () => {
   it('are sent one after another, each on what the one before left', async () => {
     const project = await opened();
