@@ -1,6 +1,7 @@
 """Two windows, a reload in the middle, everything undone, and what is refused."""
 
 import io
+import sqlite3
 
 import numpy as np
 from PIL import Image
@@ -209,3 +210,25 @@ def test_handles_raise_a_top_and_pull_a_corner(page):
     for _ in range(2):
         page.get_by_role("button", name="Undo").click()
     expect(page.get_by_label("Height")).to_have_value(f"{before['height_m']:.2f}")
+
+
+def test_a_damaged_project_hides_no_other_and_is_taken_back(page, served, complaints):
+    make_project(page, "damaged")
+    number = int(page.url.split("/project/")[1].split("/")[0])
+    go_to(page, "Sight")
+    trace(page, "1", (50, 300), (500, 320), 1)
+    with sqlite3.connect(served.data / "jade.sqlite3", timeout=20) as database:
+        database.execute(
+            "INSERT INTO studio_revision (project_id, number, parent, title, scene, made_at)"
+            " VALUES (?, 2, 1, 'Lost', '{\"version\": 2, \"na', '2026-01-01')",
+            (number,),
+        )
+        database.execute("UPDATE studio_project SET head = 2 WHERE id = ?", (number,))
+    page.goto("/")
+    expect(page.get_by_role("link", name="Lantern Quay 1920")).to_be_visible()
+    page.get_by_role("link", name="Damaged: its last step cannot be read").first.click()
+    expect(page.get_by_role("heading", name="This project is damaged")).to_be_visible()
+    page.get_by_role("button", name="Go back to step 1").click()
+    wait_drawn(page)
+    assert len(state(page)["scene"]["sighting"]["traces"]) == 1
+    complaints.clear()
