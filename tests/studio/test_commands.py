@@ -6,6 +6,7 @@ from typer.testing import CliRunner
 
 from jade_lantern.cli import app
 from jade_lantern.studio.models import Project
+from tests.studio.test_damage import damaged_archives
 
 
 def run(*words: str, code: int = 0) -> str:
@@ -48,3 +49,28 @@ def test_errors_are_words_and_not_tracebacks(tmp_path):
         assert said.strip()
         assert "Traceback" not in said
     assert not (tmp_path / "out").exists()
+
+
+@pytest.mark.usefixtures("db")
+@pytest.mark.parametrize("kind", damaged_archives())
+def test_a_damaged_archive_is_words_in_every_command(tmp_path, kind):
+    archive = tmp_path / "a.zip"
+    archive.write_bytes(damaged_archives()[kind])
+    for words in (
+        ("import", str(archive)),
+        ("export", str(archive), str(tmp_path / "a.glb")),
+        ("render", str(archive), str(tmp_path / "out")),
+    ):
+        said = run(*words, code=1).strip()
+        assert said.endswith(".")
+        assert "\n" not in said
+    assert list(tmp_path.iterdir()) == [archive]
+
+
+@pytest.mark.usefixtures("db")
+def test_a_full_disk_is_said_by_commands_too(project, tmp_path, monkeypatch):
+    def full(*_: object, **__: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr("pathlib.Path.write_bytes", full)
+    assert "disk is full" in run("export", str(project.pk), str(tmp_path / "a.zip"), code=1)
