@@ -48,13 +48,14 @@ def broken_pictures(times: int, seed: int = 0) -> Iterator[tuple[str, bytes]]:
     kinds = list(whole_pictures().items())
     for _ in range(times):
         name, data = chance.choice(kinds)
-        yield f"{chance.choice(ODD_NAMES)}{name}", _damaged(bytearray(data), chance)
+        yield f"{chance.choice(ODD_NAMES)}{name}", damaged(bytearray(data), chance)
 
 
 ODD_NAMES = ["", "", "", "../", "x" * 300, "\u202e", "a;b", "%00", "'", "con."]
 
 
-def _damaged(data: bytearray, chance: random.Random) -> bytes:
+def damaged(data: bytearray, chance: random.Random) -> bytes:
+    """The bytes with a bit flipped, an end cut off, a piece gone or put in, or numbers changed."""
     way = chance.randrange(7)
     near = chance.randrange(min(len(data), 300))  # headers stand at the front, tables at the end
     at = chance.choice([near, len(data) - 1 - near, chance.randrange(len(data))])

@@ -54,17 +54,19 @@ def test_errors_are_words_and_not_tracebacks(tmp_path):
 @pytest.mark.usefixtures("db")
 @pytest.mark.parametrize("kind", damaged_archives())
 def test_a_damaged_archive_is_words_in_every_command(tmp_path, kind):
-    archive = tmp_path / "a.zip"
+    here = tmp_path / "here"
+    here.mkdir()
+    archive = here / "a.zip"
     archive.write_bytes(damaged_archives()[kind])
     for words in (
         ("import", str(archive)),
-        ("export", str(archive), str(tmp_path / "a.glb")),
-        ("render", str(archive), str(tmp_path / "out")),
+        ("export", str(archive), str(here / "a.glb")),
+        ("render", str(archive), str(here / "out")),
     ):
         said = run(*words, code=1).strip()
         assert said.endswith(".")
         assert "\n" not in said
-    assert list(tmp_path.iterdir()) == [archive]
+    assert list(here.iterdir()) == [archive]
 
 
 @pytest.mark.usefixtures("db")

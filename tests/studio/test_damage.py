@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import os
+import random
 import time
 import zipfile
 from pathlib import Path
@@ -21,6 +22,7 @@ from jade_lantern.core.scene.edits import SwapPlate
 from jade_lantern.core.scene.model import Bend, Flattened, Plate
 from jade_lantern.studio import plates, projects
 from jade_lantern.studio.models import Project, Revision
+from tests.broken import damaged
 
 GREY = png(np.full((80, 120, 3), 90, np.uint8))
 LIGHT = png(np.full((80, 120, 3), 190, np.uint8))
@@ -173,6 +175,21 @@ def test_what_nobody_foresaw_is_said_without_a_traceback(api, project, monkeypat
     assert "ZeroDivisionError" in caplog.text  # the log keeps what happened
 
 
+def test_a_project_deleted_while_a_change_is_worked_out_is_not_there(api, project, monkeypatch):
+    api.keep(project.pk, 0, verb="SetLock", locked=False)
+    look = plates.look
+
+    def deleted_meanwhile(plate):
+        projects.delete(Project.objects.get(pk=project.pk))
+        return look(plate)
+
+    monkeypatch.setattr(plates, "look", deleted_meanwhile)
+    answer = api.keep(project.pk, 1, verb="TakeSpread")
+    assert answer.status_code == 404
+    assert "not here" in answer.json()["message"]
+    assert not Revision.objects.exists()
+
+
 def test_only_so_many_large_pictures_wait_at_once(api, monkeypatch):
     monkeypatch.setattr(plates, "LARGE_PIXELS", 10)
     monkeypatch.setattr(plates, "_waiting", plates.MOST_WAITING)
@@ -279,6 +296,23 @@ def test_a_damaged_archive_is_refused_in_words(db, kind):
     assert str(said.value).endswith(".")
     assert ("encrypted" in str(said.value)) == (kind == "locked")
     assert not Project.objects.exists()
+
+
+def test_archives_damaged_anyhow_are_read_whole_or_refused(db):
+    whole = bytearray(archive_with(json.dumps(plain_scene())))
+    chance = random.Random(3)
+    read, refused = 0, 0
+    for _ in range(300):
+        data = damaged(bytearray(whole), chance)
+        try:
+            found = unpacked(data)
+        except Refusal:
+            refused += 1
+        else:
+            read += 1
+            assert found.plate == GREY
+    assert refused > 200
+    assert read + refused == 300
 
 
 def test_an_archive_of_a_flattened_plate_carries_the_bent_one(db, demo_scene):

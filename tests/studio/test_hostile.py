@@ -5,6 +5,7 @@ from __future__ import annotations
 import gc
 import json
 import re
+import socket
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -157,6 +158,23 @@ def test_a_thousand_hostile_requests_and_files_break_nothing_and_cost_no_memory(
 
 def dumped(body: Any) -> bytes:
     return json.dumps(body).encode("utf-8", "surrogatepass")
+
+
+def test_uploads_that_stand_still_and_readers_that_do_not_read_stop_nobody(server):
+    number = server.bring_in(whole_pictures()["a.png"])[1]["id"]
+    digest = server.get(f"/api/projects/{number}")["scene"]["plate"]["digest"]
+    head = "Host: localhost\r\nX-Jade-Lantern: 1\r\n"
+    upload = f"POST /api/stills HTTP/1.1\r\n{head}Content-Type: multipart/form-data; boundary=x\r\n"
+    fetch = f"GET /api/projects/{number}/plate/{digest}?longest=640 HTTP/1.1\r\n{head}\r\n"
+    still = []
+    for _ in range(40):
+        for words in (f"{upload}Content-Length: 500000\r\n\r\nabc", fetch):
+            still.append(socket.create_connection(("127.0.0.1", server.port), 5))
+            still[-1].sendall(words.encode())
+    assert server.post(f"/api/projects/{number}/undo", base=0)[0] == 422  # answered, meanwhile
+    assert server.bring_in(whole_pictures()["a.png"])[0] == 201
+    for connection in still:
+        connection.close()
 
 
 def test_every_broken_picture_is_a_still_or_refused_in_words():
