@@ -100,6 +100,25 @@ def test_twenty_drags_of_proxies_and_handles_are_all_kept(page):
     assert state(page)["scene"] == start["scene"]
 
 
+def test_the_divider_is_dragged_under_the_strict_policy(page):
+    """Its pointer's shape is a style sheet of its own; the page's complaints fail the test."""
+    make_project(page, "divided")
+    divider = page.get_by_label("Divider between the views")
+    before = divider.bounding_box()
+    assert before
+    at = (before["x"] + 2, before["y"] + 200)
+    for way in (120, -900, 1100):  # as far as it goes, both ways, where the shape changes
+        page.mouse.move(*at)
+        page.mouse.down()
+        page.mouse.move(at[0] + way, at[1] + 9, steps=6)
+        page.mouse.up()
+        after = divider.bounding_box()
+        assert after
+        at = (after["x"] + 2, at[1])
+    assert abs(at[0] - before["x"]) > 50
+    assert selected_text(page) == ""
+
+
 def cancel_pointer(page: Page, role: str, name: str) -> None:
     """What the browser says when it takes a pointer away, as for a palm or a system gesture."""
     page.get_by_role(role, name=name).evaluate(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import Iterable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -52,5 +53,6 @@ def put(
         "http_version": "1.1", "scheme": "http",
         "headers": [(k.encode("latin-1"), v.encode("latin-1")) for k, v in headers],
     }  # fmt: skip
-    asyncio.run(app(scope, receive, send))
+    with ThreadPoolExecutor(1) as elsewhere:  # this thread may have a loop of its own already
+        elsewhere.submit(lambda: asyncio.run(app(scope, receive, send))).result()
     return answer
