@@ -3,7 +3,12 @@ text is selected, and a pointer that is taken away leaves everything as it was."
 
 from __future__ import annotations
 
+import json
+import os
 import random
+import subprocess
+import sys
+import urllib.request
 from pathlib import Path
 
 import numpy as np
@@ -12,12 +17,28 @@ from playwright.sync_api import Page, expect
 
 from jade_lantern.demo.project import seen
 from jade_lantern.demo.world import lens
+from tests.browser.conftest import Served
 from tests.browser.lens import Lens, go_to, kept, one_change, open_project, state, wait_drawn
 from tests.browser.test_windows import make_project
 
 WINDOW = (1280, 800)
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 STATIONS = ["Still", "Sight", "Block", "Cast", "Move", "Deliver"]
+
+
+@pytest.fixture(scope="module")
+def quay(served: Served, tmp_path_factory: pytest.TempPathFactory) -> str:
+    """A copy of the demo project, so that its history stays as other tests expect it."""
+    archive = tmp_path_factory.mktemp("quay") / "quay.zip"
+    with urllib.request.urlopen(f"{served.address}/api/projects") as answer:
+        listed = json.loads(answer.read())["projects"]
+    number = next(p["id"] for p in listed if p["name"] == "Lantern Quay")
+    environment = {**os.environ, "JADE_LANTERN_DATA": str(served.data)}
+    for words in (("export", str(number), str(archive)),
+                  ("import", str(archive), "--name", "Quay for hands")):  # fmt: skip
+        command = [sys.executable, "-m", "jade_lantern.cli", *words]
+        subprocess.run(command, env=environment, check=True, capture_output=True)
+    return "Quay for hands"
 
 
 def selected_text(page: Page) -> str:
@@ -73,8 +94,8 @@ def test_thirty_traces_with_text_selected_beforehand(page):
     assert len(traces_of(page)) == 6
 
 
-def test_twenty_drags_of_proxies_and_handles_are_all_kept(page):
-    open_project(page, "Lantern Quay")
+def test_twenty_drags_of_proxies_and_handles_are_all_kept(page, quay):
+    open_project(page, quay)
     go_to(page, "Block")
     page.get_by_role("button", name="crate 2 box").click()
     start = state(page)
@@ -155,8 +176,8 @@ def test_a_pointer_taken_away_leaves_the_lens_view_as_it_was(page):
     assert np.allclose(shape["points"], [(100, 100), (300, 110), (290, 250), (95, 240)], atol=2)
 
 
-def test_a_pointer_taken_away_leaves_blocks_and_keys_where_they_were(page):
-    open_project(page, "Lantern Quay")
+def test_a_pointer_taken_away_leaves_blocks_and_keys_where_they_were(page, quay):
+    open_project(page, quay)
     go_to(page, "Block")
     before = state(page)
     hand, camera = Lens(page, 1920, 1280), lens()
@@ -179,8 +200,8 @@ def test_a_pointer_taken_away_leaves_blocks_and_keys_where_they_were(page):
     assert state(page) == before
 
 
-def test_a_pointer_taken_away_leaves_the_walk_view_as_it_was(page):
-    open_project(page, "Lantern Quay")
+def test_a_pointer_taken_away_leaves_the_walk_view_as_it_was(page, quay):
+    open_project(page, quay)
     go_to(page, "Block")
     page.get_by_role("button", name="Plan").click()
     walk = page.get_by_role("application", name="Walk view").bounding_box()

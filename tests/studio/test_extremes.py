@@ -45,7 +45,7 @@ def test_whatever_is_done_to_a_scene_it_stays_sound(demo_scene, still, seed):
         assert checked(after) is after
         assert shown(after, scene).model_dump_json()
         assert shown(after).model_dump_json(), sent
-        if turn % 60 == 0:
+        if turn % 300 == 0:
             exported(after)
         scene = demo_scene if chance.random() < 0.01 else after
     assert taken > TIMES / 10
