@@ -140,8 +140,9 @@ def test_what_is_no_picture_is_refused_at_the_place(page, complaints):
 def test_a_datum_in_the_sky_is_refused_at_the_place(page, complaints):
     open_project(page, "Lantern Quay")
     go_to(page, "Sight")
-    page.get_by_role("button", name="Unlock sighting").click()
-    expect(page.get_by_role("button", name="Lock sighting")).to_be_visible()
+    with one_change(page):
+        page.get_by_role("button", name="Unlock sighting").click()
+    expect(page.get_by_role("button", name="Lock sighting", exact=True)).to_be_visible()
     revision = state(page)["revision"]
     page.keyboard.press("d")
     Lens(page, 1920, 1280).click((500, 200))

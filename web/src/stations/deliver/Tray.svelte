@@ -45,10 +45,8 @@
       params: { path: { id } },
       body: what === 'glb' ? { kind: what } : { kind: what, ...frames },
     });
-    if (data) {
-      list = [data, ...list];
-      void look();
-    } else trouble = error?.message ?? 'That did not work; nothing was rendered.';
+    if (data) await look();
+    else trouble = error?.message ?? 'That did not work; nothing was rendered.';
   }
   const cancel = (d: DeliveryOut) =>
     api.POST('/api/deliveries/{id}/cancel', { params: { path: { id: d.id } } }).then(look);
