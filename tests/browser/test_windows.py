@@ -218,10 +218,10 @@ def test_a_damaged_project_hides_no_other_and_is_taken_back(page, served, compla
     number = int(page.url.split("/project/")[1].split("/")[0])
     go_to(page, "Sight")
     trace(page, "1", (50, 300), (500, 320), 1)
-    with sqlite3.connect(served.data / "jade.sqlite3", timeout=20) as database:
+    with sqlite3.connect(served.data / "projects.sqlite3", timeout=20) as database:
         database.execute(
-            "INSERT INTO studio_revision (project_id, number, parent, title, scene, made_at)"
-            " VALUES (?, 2, 1, 'Lost', '{\"version\": 2, \"na', '2026-01-01')",
+            "INSERT INTO studio_revision (project_id, number, parent, title, whole, parts, made_at)"
+            " VALUES (?, 2, 1, 'Lost', 2, '{\"label\": \"lost\"}', '2026-01-01')",
             (number,),
         )
         database.execute("UPDATE studio_project SET head = 2 WHERE id = ?", (number,))

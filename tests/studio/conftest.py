@@ -7,7 +7,7 @@ import pytest
 from django.test import Client
 
 from jade_lantern.core.scene.model import Scene
-from jade_lantern.studio import plates, projects
+from jade_lantern.studio import plates, projects, revisions
 from jade_lantern.studio.models import Project
 
 
@@ -18,6 +18,7 @@ def _own_folder(settings: Any, tmp_path: Path) -> None:
     settings.FILE_UPLOAD_TEMP_DIR.mkdir()
     projects._at_hand.clear()
     projects._deleted.clear()
+    revisions.parts_at.cache_clear()
     plates.held.let_go(0)
 
 

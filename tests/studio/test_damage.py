@@ -18,10 +18,11 @@ from django.db import OperationalError, connection
 from jade_lantern.core.deliver.archive import packed, unpacked
 from jade_lantern.core.picture import png, read_still
 from jade_lantern.core.refusal import Refusal
+from jade_lantern.core.scene import parts
 from jade_lantern.core.scene.edits import SwapPlate
 from jade_lantern.core.scene.model import Bend, Flattened, Plate
-from jade_lantern.studio import plates, projects
-from jade_lantern.studio.models import Project, Revision
+from jade_lantern.studio import plates, projects, revisions
+from jade_lantern.studio.models import Part, Project, Revision
 from tests.broken import damaged
 
 GREY = png(np.full((80, 120, 3), 90, np.uint8))
@@ -36,8 +37,8 @@ def test_a_project_that_cannot_be_read_hides_no_other_and_can_be_taken_back(api,
     other = bring(api).json()["id"]
     for revision, name in enumerate(("One", "Two")):
         api.keep(project.pk, revision, verb="RenameProject", name=name)
-    Revision.objects.filter(project=project, number=2).update(scene='{"version": 2, "na')
-    projects._at_hand.clear()
+    Revision.objects.filter(project=project, number=2).update(whole=2, parts={"label": "0" * 64})
+    forget()
     listed = {p["id"]: p for p in api.get("projects").json()["projects"]}
     assert listed[other]["trouble"] is None
     assert listed[project.pk]["trouble"]
@@ -49,6 +50,37 @@ def test_a_project_that_cannot_be_read_hides_no_other_and_can_be_taken_back(api,
     back = api.post(f"projects/{project.pk}/history/{said['readable']}", base=said["head"])
     assert back.json()["scene"]["name"] == "One"
     assert api.get(f"projects/{project.pk}").status_code == 200
+
+
+def forget() -> None:
+    """As after a new start: nothing is at hand."""
+    projects._at_hand.clear()
+    revisions.parts_at.cache_clear()
+    parts._read.clear()
+
+
+def test_a_part_that_cannot_be_read_costs_its_project_nothing_but_that_part(api, project):
+    whole = api.get(f"projects/{project.pk}").json()
+    digests = revisions.parts_at(project.pk, 0).digests
+    Part.objects.filter(digest=digests["proxies/box-24"]).update(body='{"kind": "box", "id"')
+    Part.objects.filter(digest=digests["move"]).delete()
+    forget()
+    state = api.get(f"projects/{project.pk}").json()
+    assert state["missing"] == ["move", "proxies/box-24"]
+    assert state["scene"]["move"]["keys"] == []
+    left = [p for p in whole["scene"]["proxies"] if p["id"] != "box-24"]
+    assert state["scene"]["proxies"] == left
+    assert state["scene"]["sighting"] == whole["scene"]["sighting"]
+    assert api.get("projects").json()["projects"][0]["trouble"] is None
+    assert api.keep(project.pk, 0, verb="RenameProject", name="Goes on").status_code == 200
+
+
+def test_a_part_that_was_changed_behind_our_back_is_not_taken(api, project):
+    digests = revisions.parts_at(project.pk, 0).digests
+    part = Part.objects.get(digest=digests["proxies/box-24"])
+    Part.objects.filter(pk=part.pk).update(body=part.body.replace('"x":', '"x":1'))
+    forget()
+    assert api.get(f"projects/{project.pk}").json()["missing"] == ["proxies/box-24"]
 
 
 def test_after_a_long_absence_the_last_few_changes_are_told_and_how_many(api, project):

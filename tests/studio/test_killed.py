@@ -43,7 +43,7 @@ def unless_killed(work: Callable[..., T], *with_: Any) -> T | None:
 
 
 def sound(data: Path) -> bool:
-    with sqlite3.connect(data / "jade.sqlite3") as database:
+    with sqlite3.connect(data / "projects.sqlite3") as database:
         return database.execute("PRAGMA integrity_check").fetchone() == ("ok",)
 
 
@@ -242,7 +242,7 @@ def test_killed_both_the_next_start_makes_it_from_the_beginning(server, monkeypa
     server.kill(signal.SIGKILL)
     psutil.Process(worker).kill()
     # as if it had stood a while: the lease has run out
-    with sqlite3.connect(server.data / "jade.sqlite3") as database:
+    with sqlite3.connect(server.data / "projects.sqlite3") as database:
         database.execute("UPDATE studio_lease SET beat_at = '2026-01-01 00:00:00'")
     server.start()
     row = wait_for(server, project, lambda r: r["state"] in ("done", "failed"))

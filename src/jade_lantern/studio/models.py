@@ -17,16 +17,34 @@ class Project(models.Model):
         return self.name
 
 
+class Part(models.Model):
+    """A part of some of a project's scenes, kept once under the digest of its text."""
+
+    project = models.ForeignKey(Project, models.CASCADE, related_name="parts")
+    digest = models.CharField(max_length=64)
+    body = models.TextField()
+
+    class Meta:
+        constraints = (
+            models.UniqueConstraint(fields=("project", "digest"), name="one_part_a_digest"),
+        )
+
+    def __str__(self) -> str:
+        return self.digest
+
+
 class Revision(models.Model):
-    """A scene as it was after one edit. Numbers only grow; undo moves the head back along
-    parents, redo forward to the newest child, so that nothing is ever overwritten."""
+    """A scene as it was after one edit, as a map of its parts. Numbers only grow; undo moves the
+    head back along parents, redo forward to the newest child, so that nothing is ever
+    overwritten."""
 
     project = models.ForeignKey(Project, models.CASCADE, related_name="revisions")
     number = models.PositiveIntegerField()
     parent = models.PositiveIntegerField(null=True)
     title = models.CharField(max_length=120)
     edit = models.JSONField(null=True)
-    scene = models.TextField()
+    whole = models.PositiveIntegerField()
+    parts = models.JSONField()  # see revisions.py
     made_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

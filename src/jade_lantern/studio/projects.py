@@ -14,12 +14,11 @@ from ..core.change import changed
 from ..core.deliver.archive import unpacked
 from ..core.refusal import Refusal
 from ..core.scene.check import checked
-from ..core.scene.document import read, written
 from ..core.scene.edits import Edit
 from ..core.scene.gesture import Gesture, PictureGesture
 from ..core.scene.model import LensFacts, Plate, Scene
 from ..core.sight.flatten import bending_back, flat_pixels, flattening, lens_to_flatten
-from . import deliveries, plates
+from . import deliveries, plates, revisions
 from .models import PlateNeeded, Project, Revision
 
 
@@ -38,6 +37,7 @@ class Standing:
 
     project: Project
     scene: Scene
+    missing: list[str]  # names of parts that could not be read and are left out
     undo: str | None
     redo: str | None
 
@@ -78,13 +78,8 @@ def start(scene: Scene, steps: list[tuple[Edit, Scene]] | None = None) -> Projec
         project = Project.objects.create(name=scene.name)
         rows: list[tuple[str, dict[str, Any] | None, Scene]] = [("Bring in the still", None, scene)]
         rows += [(e.title, e.model_dump(mode="json"), s) for e, s in steps or []]
-        Revision.objects.bulk_create(
-            Revision(
-                project=project, number=i, parent=i - 1 if i else None, title=title[:120],
-                edit=edit, scene=written(after),
-            )
-            for i, (title, edit, after) in enumerate(rows)
-        )  # fmt: skip
+        for i, (title, edit, after) in enumerate(rows):
+            revisions.store(project, i, i - 1 if i else None, title, edit, after)
         for _, _, after in rows:
             _need(project, after)
         project.head = len(rows) - 1
@@ -114,40 +109,30 @@ def delete(project: Project) -> None:
 
 
 MOST_AT_HAND = 256
-_at_hand: OrderedDict[tuple[int, int], Scene] = OrderedDict()
+_at_hand: OrderedDict[tuple[int, int], tuple[Scene, list[str]]] = OrderedDict()
 _deleted: set[int] = set()  # numbers are never given again, so these stay gone
 
 
 def scene_at_hand(project: int, number: int) -> Scene | None:
     """A revision's scene if it has been read already."""
-    return None if project in _deleted else _at_hand.get((project, number))
+    found = None if project in _deleted else _at_hand.get((project, number))
+    return None if found is None else found[0]
 
 
-def _scene(project: int, number: int) -> Scene:
-    """A revision never changes, so it is read once."""
-    scene = scene_at_hand(project, number)
-    if scene is None:
-        row = Revision.objects.only("scene").get(project_id=project, number=number)
-        scene = _at_hand[project, number] = read(row.scene)
+def _read(project: int, number: int) -> tuple[Scene, list[str]]:
+    """A revision's scene and what is missing of it. It never changes, so it is read once."""
+    if project in _deleted:
+        raise Revision.DoesNotExist
+    found = _at_hand.get((project, number))
+    if found is None:
+        found = _at_hand[project, number] = revisions.load(project, number)
         while len(_at_hand) > MOST_AT_HAND:
             _at_hand.popitem(last=False)
-    return scene
-
-
-def last_readable(project: Project) -> int | None:
-    """The newest revision that can be read, where the one that the project stands at cannot."""
-    rows = Revision.objects.filter(project=project).order_by("-number")
-    for number, text in rows.values_list("number", "scene").iterator():
-        try:
-            read(text)
-        except Refusal:
-            continue
-        return int(number)
-    return None
+    return found
 
 
 def scene_at(project: Project) -> Scene:
-    return _scene(project.pk, project.head)
+    return _read(project.pk, project.head)[0]
 
 
 def scene_based_on(project: int, base: int) -> Scene:
@@ -155,15 +140,17 @@ def scene_based_on(project: int, base: int) -> Scene:
 
     Raises Revision.DoesNotExist.
     """
-    return _scene(project, base)
+    return _read(project, base)[0]
 
 
 def standing(project: Project) -> Standing:
-    revisions = {r.number: r for r in _near(project)}
-    now = revisions[project.head]
+    near = {r.number: r for r in _near(project)}
+    now = near[project.head]
     back = None if now.parent is None else now.title
-    forward = max((n for n, r in revisions.items() if r.parent == project.head), default=None)
-    return Standing(project, scene_at(project), back, revisions[forward].title if forward else None)
+    forward = max((n for n, r in near.items() if r.parent == project.head), default=None)
+    scene, missing = _read(project.pk, project.head)
+    again = near[forward].title if forward else None
+    return Standing(project, scene, missing, back, again)
 
 
 def _near(project: Project) -> list[Revision]:
@@ -191,9 +178,8 @@ def keep(project_id: int, base: int, change: Edit | Gesture | PictureGesture) ->
             .order_by("-number")
             .values_list("number", flat=True)[0]
         )
-        Revision.objects.create(
-            project=project, number=last + 1, parent=base, title=edit.title[:120],
-            edit=edit.model_dump(mode="json"), scene=written(scene),
+        revisions.store(
+            project, last + 1, base, edit.title, edit.model_dump(mode="json"), scene
         )  # fmt: skip
         if scene.plate is not before.plate:
             _need(project, scene)

@@ -35,7 +35,7 @@ ROOT_URLCONF = "jade_lantern.studio.urls"
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
-        "NAME": DATA / "jade.sqlite3",
+        "NAME": DATA / "projects.sqlite3",
         "CONN_MAX_AGE": None,
         "OPTIONS": {
             "timeout": 20,

@@ -13,7 +13,7 @@ from pydantic import BaseModel, Field
 from ...core.change import Change, changed
 from ...core.refusal import Refusal
 from ...core.scene.model import Scene
-from .. import plates, projects
+from .. import plates, projects, revisions
 from ..demo import coming
 from ..models import Project, Revision
 from ..shown import Shown, shown
@@ -55,17 +55,19 @@ class Damaged(Exception):
             f"This project cannot be read where it stands. {why} Its history is kept: go back to "
             "the last step that can be read."
         )
-        self.head, self.readable = project.head, projects.last_readable(project)
+        self.head, self.readable = project.head, revisions.last_readable(project)
 
 
 class State(Schema):
-    """A project where it stands: its scene, all that follows from it, and what undo would do."""
+    """A project where it stands: its scene, all that follows from it, and what undo would do.
+    missing: names of parts that could not be read and are left out of the scene."""
 
     id: int
     revision: int
     kept_at: datetime
     undo: str | None
     redo: str | None
+    missing: list[str]
     scene: Scene
     shown: Shown
 
@@ -110,7 +112,7 @@ def state(project: Project) -> HttpResponse:
         raise Damaged(project, str(error)) from error
     now = State(
         id=project.pk, revision=project.head, kept_at=project.kept_at, undo=at.undo, redo=at.redo,
-        scene=at.scene, shown=shown(at.scene),
+        missing=at.missing, scene=at.scene, shown=shown(at.scene),
     )  # fmt: skip
     return written(now)
 
@@ -133,9 +135,9 @@ def _listed(project: Project) -> ProjectOut:
         id=project.pk, name=project.name, kept_at=project.kept_at, head=project.head
     )  # fmt: skip
     try:
-        plate = projects.scene_at(project).plate
-    except Refusal as error:
-        row.trouble, row.readable = str(error), projects.last_readable(project)
+        plate = revisions.plate_at(project.pk, project.head)
+    except (Refusal, Revision.DoesNotExist) as error:
+        row.trouble, row.readable = str(error), revisions.last_readable(project)
     else:
         row.plate, row.width, row.height = plate.digest, plate.width, plate.height
     return row

@@ -1,0 +1,146 @@
+"""A scene in parts, as it is kept: each part once, under the digest of its content.
+
+A scene is one value for whoever works with it. Kept as one text, every edit would cost what the
+whole scene weighs; kept in parts, it costs what it changes, and what two scenes share is the very
+same object when they are read again.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from collections import OrderedDict
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from pydantic import TypeAdapter, ValidationError
+
+from ..refusal import Refusal
+from .document import plainly
+from .model import KeptSighting, Lantern, Move, Name, Plate, Proxy, Scene, Sighting, Value
+
+MOST_KNOWN = 8192
+# Without these there is no scene; any other part can be missing.
+NEEDED = ("label", "plate")
+
+
+class Label(Value):
+    """What a scene is called, and the number that its next thing gets."""
+
+    version: Literal[2] = 2
+    name: Name
+    next_id: int
+
+
+KINDS: dict[str, TypeAdapter[Any]] = {
+    "label": TypeAdapter(Label),
+    "plate": TypeAdapter(Plate),
+    "sighting": TypeAdapter(Sighting),
+    "built_on": TypeAdapter(Sighting),
+    "lantern": TypeAdapter(Lantern),
+    "move": TypeAdapter(Move),
+    "kept_sightings": TypeAdapter(KeptSighting),
+    "proxies": TypeAdapter(Proxy),
+}
+SINGLE = ("plate", "sighting", "lantern", "move")
+MANY = ("kept_sightings", "proxies")
+
+
+@dataclass(frozen=True)
+class Part:
+    """A part as it is kept: JSON text, under the digest of the text."""
+
+    digest: str
+    body: str
+
+
+class _Recent(OrderedDict[Any, Any]):
+    """The last few of something, by key."""
+
+    def remember(self, key: Any, value: Any) -> None:
+        self[key] = value
+        while len(self) > MOST_KNOWN:
+            self.popitem(last=False)
+
+
+# Parts by the identity of their value: values are immutable, and scenes share unchanged ones, so
+# that only what an edit made anew is written out. The value is kept beside, so that its identity
+# is not given to another.
+_written: _Recent = _Recent()
+# Values by name of their kind and digest, so that equal parts are the same object when read.
+_read: _Recent = _Recent()
+
+
+def values_of(scene: Scene) -> dict[str, Value]:
+    """The scene's values by the names of their parts, things that there are many of in order."""
+    out: dict[str, Value] = {
+        "label": Label(version=scene.version, name=scene.name, next_id=scene.next_id)
+    }
+    for name in SINGLE:
+        out[name] = getattr(scene, name)
+    if scene.built_on is not None:
+        out["built_on"] = scene.built_on
+    for name in MANY:
+        for thing in getattr(scene, name):
+            out[f"{name}/{thing.id}"] = thing
+    return out
+
+
+def parts_of(scene: Scene) -> dict[str, Part]:
+    """The scene's parts by name."""
+    return {name: _part(name, value) for name, value in values_of(scene).items()}
+
+
+def _part(name: str, value: Value) -> Part:
+    known = _written.get(id(value))
+    if known is not None and known[0] is value:
+        part: Part = known[1]
+        return part
+    body = value.model_dump_json()
+    part = Part(hashlib.sha256(body.encode()).hexdigest(), body)
+    if name != "label":
+        _written.remember(id(value), (value, part))
+        _read.remember((_kind(name), part.digest), value)
+    return part
+
+
+def known_value(name: str, digest: str) -> Value | None:
+    """A part's value, if it has been read or written lately."""
+    value: Value | None = _read.get((_kind(name), digest))
+    return value
+
+
+def read_part(name: str, digest: str, body: str) -> Value:
+    """A part's value from its text. Raises Refusal where it is damaged."""
+    if hashlib.sha256(body.encode()).hexdigest() != digest:
+        raise Refusal(f"The part {name} is not what was kept.")
+    try:
+        value: Value = KINDS[_kind(name)].validate_json(body)
+    except (ValidationError, ValueError) as error:
+        words = plainly(error) if isinstance(error, ValidationError) else str(error)
+        raise Refusal(f"The part {name} cannot be read: {words}") from error
+    _written.remember(id(value), (value, Part(digest, body)))
+    _read.remember((_kind(name), digest), value)
+    return value
+
+
+def scene_of(values: Mapping[str, Value]) -> Scene:
+    """The scene that values make together; the inverse of `values_of`.
+
+    Raises Refusal where one is missing without which there is no scene.
+    """
+    for name in NEEDED:
+        if name not in values:
+            raise Refusal(f"The scene's {name} is missing.")
+    label: Any = values["label"]
+    fields: dict[str, Any] = {n: values[n] for n in (*SINGLE, "built_on") if n in values}
+    for name in MANY:
+        fields[name] = tuple(v for n, v in values.items() if n.startswith(f"{name}/"))
+    try:
+        return Scene(version=label.version, name=label.name, next_id=label.next_id, **fields)
+    except ValidationError as error:
+        raise Refusal(f"The scene cannot be read: {plainly(error)}") from error
+
+
+def _kind(name: str) -> str:
+    return name.partition("/")[0]
