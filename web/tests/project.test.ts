@@ -16,6 +16,7 @@ class Server {
       revision: this.head,
       scene: { sighting: { principal: at } },
       shown: { proxies: [], reading: null, shot: null },
+      missing: [],
       undo: parent === null ? null : 'Change',
       redo: more ? 'Change' : null,
     };
@@ -74,7 +75,7 @@ describe('a project', () => {
       const revision = request.method === 'POST' ? 1 : 0;
       const scene = { name: `project ${id}`, sighting: { principal: [id, revision] } };
       const shown = { proxies: [], reading: null, shot: null };
-      return Response.json({ id, revision, scene, shown, undo: null, redo: null });
+      return Response.json({ id, revision, scene, shown, missing: [], undo: null, redo: null });
     };
     vi.stubGlobal('fetch', fetch);
     return { asked, letGo: () => waiting.splice(0).forEach((done) => done()) };
@@ -115,7 +116,8 @@ describe('a project', () => {
       if (request.method === 'GET')
         return Response.json({ message: 'Damaged.', head: 7, readable: 5 }, { status: 422 });
       asked.push([new URL(request.url).pathname, await request.json()]);
-      return Response.json({ id: 3, revision: 5, scene: {}, shown: { proxies: [] } });
+      const missing = ['move', 'proxies/box-3'];
+      return Response.json({ id: 3, revision: 5, scene: {}, shown: { proxies: [] }, missing });
     });
     const { project } = await import('../src/lib/project.svelte');
     await project.open(3);
@@ -125,6 +127,7 @@ describe('a project', () => {
     expect(asked).toEqual([['/api/projects/3/history/5', { base: 7 }]]);
     expect(project.damage).toBeNull();
     expect(project.state?.revision).toBe(5);
+    expect(project.notice?.text).toContain('left out: move, box-3');
     project.close();
   });
 });

@@ -24,6 +24,13 @@ HELD_BYTES = int(
     os.environ.get("JADE_LANTERN_MEMORY_MB", min(memory_bytes() // 4 >> 20, 2048))
 ) << 20  # fmt: skip
 
+
+def older_database() -> Path | None:
+    """A database of the form before parts, which this program does not read."""
+    older = DATA / "jade.sqlite3"
+    return older if older.exists() else None
+
+
 SECRET_KEY = secrets.token_urlsafe(32)  # nothing is signed that should outlive the process
 DEBUG = False
 ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"] + [

@@ -95,6 +95,10 @@ class Project {
     this.#opened = { id: state.id, state, queue: Promise.resolve() };
     this.state = state;
     this.#poll = setInterval(() => void this.#look(), POLL_MS);
+    if (state.missing.length) {
+      const names = state.missing.map((name) => name.split('/').at(-1)).join(', ');
+      this.say(`Damaged, and left out: ${names}. All else is as it was.`, 'warning');
+    }
   }
 
   /** Take a damaged project back to the last step that can be read. */

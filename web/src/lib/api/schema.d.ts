@@ -2477,6 +2477,7 @@ export interface components {
         /**
          * State
          * @description A project where it stands: its scene, all that follows from it, and what undo would do.
+         *     missing: names of parts that could not be read and are left out of the scene.
          */
         State: {
             /** Id */
@@ -2486,6 +2487,8 @@ export interface components {
              * Format: date-time
              */
             kept_at: string;
+            /** Missing */
+            missing: string[];
             /** Redo */
             redo: string | null;
             /** Revision */
