@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import sys
 
-from . import frames, load, sightings, tries
+from . import edits, frames, load, sightings, tries
 
-PARTS = (sightings, frames, tries, load)
+PARTS = (sightings, frames, tries, edits, load)
 
 
 def main() -> int:

@@ -73,7 +73,7 @@
   function redraw() {
     if (!renderer) return;
     cancelAnimationFrame(drawn);
-    canvas.dataset.due = ''; // what is shown is not yet what is meant
+    canvas.dataset.due = ''; // a new picture is due; tests wait until it is drawn
     drawn = requestAnimationFrame(paint);
   }
   function paint() {

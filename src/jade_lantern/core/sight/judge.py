@@ -60,15 +60,18 @@ def grossest(
     inverse = np.empty((n, n))
     if not inverted(part(A, free, prior_weight, 1.0), inverse):
         return -1, 0.0
-    own = np.empty(len(chi))  # what each has a point, px squared
+    # px², each kept trace's squared misfit divided by its degrees of freedom
+    squared_misfit_per_dof = np.empty(len(chi))
     total, kept = 0.0, 0
     for i in range(len(chi)):
         total += trust[i] * chi[i]
         if trust[i] > 0.0:
-            own[kept] = trust[i] * chi[i] / (lines[i, 5] - 1.0)
+            squared_misfit_per_dof[kept] = trust[i] * chi[i] / (lines[i, 5] - 1.0)
             kept += 1
-    # the middle one of all, as a variance: many gross ones cannot hide behind each other
-    typical = np.median(own[:kept]) * 2.2 * kept / max(kept - n, 1.0)
+    # Robust variance: the median squared misfit, scaled to a normal distribution's variance
+    # (1 / 0.4549 = 2.2). A mean would let several gross errors raise the threshold and hide one
+    # another (masking; Rousseeuw & Leroy 1987).
+    typical = np.median(squared_misfit_per_dof[:kept]) * 2.2 * kept / max(kept - n, 1.0)
     worst, most = -1, 0.0
     for i in range(len(chi)):
         if trust[i] <= 0.0:

@@ -123,7 +123,8 @@ def pulled(
             weight[s] = 0.0
             if at < 0 or top < LEAST_STEP or at <= STEPS - room or at >= STEPS + room:
                 continue
-            # the middle of the step's own mass: of all of it, for a pixel's share shifts it
+            # The edge lies at the centroid of the step's gradient. The whole step is summed: leaving
+            # out a pixel of its tail would shift the centroid.
             mass, moment = 0.0, 0.0
             for k in range(max(at - 7, 0), min(at + 8, 2 * STEPS + 1)):
                 v = sign * steps[s, k]

@@ -53,7 +53,7 @@ def headings_of_rectangle(
         lens = lens_of(with_it, width, height)
         if not isinstance(lens, Lens):
             continue
-        # what disagrees counts at what it misses by, up to a limit
+        # Each trace's misfit counts, clipped at 20 px, so that one gross trace does not decide.
         loss = float(np.minimum(lens.misfits, 20.0) @ np.minimum(lens.misfits, 20.0))
         if best is None or loss < 0.7 * best[0] - 0.5:
             best = (loss, way)

@@ -128,8 +128,8 @@ RECENT = 64
 def lens_of(sighting: Sighting, width: int, height: int) -> Lens | Unsettled:
     """The camera that a sighting's traces carry, or what is missing.
 
-    Remembered for the last few sightings, by which value it is and not by what is in it: a scene
-    whose sighting has not changed holds the very same one, and asking costs nothing.
+    Cached by object identity, not equality: scenes are immutable and share unchanged sightings, so
+    `is` finds every repeat without comparing.
     """
     known = _recent.get(id(sighting))
     if known and known[0] is sighting and known[1:3] == (width, height):

@@ -29,7 +29,8 @@ Sighted = tuple[Lens | Unsettled, NDArray[np.int64]]
 TRIALS = 4000
 AGREEING = 0.4  # of all edges must run along the headings, or nothing is claimed
 LEAST_AGREEING = 12
-UNUSUAL = 0.04  # how much less a focal length an octave from the usual is believed
+# Score penalty per squared octave between a focal length and a normal lens's.
+FOCAL_PRIOR = 0.04
 AGREES = np.sin(np.radians(1.2))
 SOLVED_FROM = 14  # edges a heading, for an unattended camera
 LEAST_FAMILY = 12  # edges that run to one point before they are taken for a third heading,
@@ -116,7 +117,7 @@ def _best_camera(
             if not found:
                 score *= 0.97
             octaves = np.log2(f / (2.0 * size))  # an ordinary lens is likelier than a long one
-            score /= 1.0 + UNUSUAL * octaves * octaves
+            score /= 1.0 + FOCAL_PRIOR * octaves * octaves
             if score > best:
                 best, best_f, best_R = score, f, R
     return best_f, best_R

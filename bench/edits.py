@@ -1,0 +1,122 @@
+"""An edit kept, at the client and in the database: what it costs in a large project against a
+small one, and after a long history against the first."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from statistics import median
+
+import numpy as np
+
+from jade_lantern.core.deliver.archive import packed
+from jade_lantern.core.picture import png, read_still
+from jade_lantern.core.scene.model import Box, ByEye, Drum, Plate, Proxy, Scene, Sighting
+
+from .row import Row
+from .tries import Client, served
+
+MANY, FEW = 200, 5
+HISTORY = 5000
+TIMES = 150
+
+
+def rows() -> Iterator[Row]:
+    with tempfile.TemporaryDirectory() as folder:
+        for count in (FEW, MANY):
+            _bring_in(folder, count)
+        with served(folder) as port:
+            few, many = _Hand(port, 1), _Hand(port, 2)
+            for hand in (few, many):
+                hand.edits(20)
+            yield from _costs(Path(folder), few, many)
+
+
+def _costs(folder: Path, few: _Hand, many: _Hand) -> Iterator[Row]:
+    turns = [(few.edits(1)[0], many.edits(1)[0]) for _ in range(TIMES)]
+    ratio = median(m for _, m in turns) / median(f for f, _ in turns)
+    yield Row(f"an edit kept, {MANY} proxies, 20,000 triangles", f"{FEW} proxies", ratio, 1.5)
+    grown = []
+    for hand in (few, many):
+        before = _bytes(folder)
+        hand.edits(1000)
+        grown.append(_bytes(folder) - before)
+    yield Row(f"database growth of an edit, {MANY} proxies", f"{FEW} proxies",
+              grown[1] / grown[0], 1.5)  # fmt: skip
+    first = median(few.edits(TIMES))
+    opened = few.opened()
+    few.edits(HISTORY)
+    later = median(few.edits(TIMES))
+    yield Row(f"an edit kept, after {HISTORY:,}", "the first ones", later / first, 1.2)
+    again = few.opened()
+    yield Row(f"a project opened, after {HISTORY:,} edits", "before them", again / opened, 1.2)
+
+
+class _Hand:
+    """A hand that moves one box a little, again and again."""
+
+    def __init__(self, port: int, project: int) -> None:
+        self.port, self.path, self.revision = port, f"/api/projects/{project}", 0
+        self.client = Client(port)
+
+    def edits(self, times: int) -> list[float]:
+        taken = []
+        if times > 1:  # a connection that stood idle meanwhile may have been closed
+            self.client = Client(self.port)
+        for _ in range(times):
+            x = 0.001 * (self.revision + 1)
+            change = {"verb": "AlterProxy", "proxy": "box-1", "to": {"x": x}}
+            start = time.perf_counter()
+            self.client.send(
+                "POST", f"{self.path}/edits", {"base": self.revision, "change": change}
+            )
+            taken.append(time.perf_counter() - start)
+            self.revision += 1
+        return taken
+
+    def opened(self) -> float:
+        taken = []
+        self.client = Client(self.port)
+        for _ in range(30):
+            start = time.perf_counter()
+            self.client.send("GET", self.path)
+            taken.append(time.perf_counter() - start)
+        return median(taken)
+
+
+def _bring_in(folder: str, count: int) -> None:
+    """A project of so many proxies, a hundred triangles each on average, by way of an archive."""
+    plate = png(np.full((200, 300, 3), 90, np.uint8))
+    proxies: list[Proxy] = []
+    for i in range(count):
+        at = {"x": float(i % 20), "z": -float(i // 20) - 3}
+        if i % 2:
+            proxies.append(Drum(id=f"drum-{i + 1}", name=f"d{i}", radius_m=0.2, height_m=1, **at))
+        else:
+            proxies.append(
+                Box(id=f"box-{i + 1}", name=f"b{i}", width_m=1, depth_m=1, height_m=1, **at)
+            )
+    scene = Scene(
+        name=f"{count} proxies",
+        plate=Plate(name="a.png", width=300, height=200, digest=read_still(plate).digest,
+                    format="PNG", bits=8),
+        sighting=Sighting(by_eye=ByEye(focal_px=300.0), datum=(150, 190), eye_height_m=1.6),
+        proxies=tuple(proxies),
+        next_id=count + 1,
+    )  # fmt: skip
+    archive = Path(folder) / f"{count}.zip"
+    archive.write_bytes(packed(scene, plate))
+    subprocess.run(
+        [sys.executable, "-m", "jade_lantern.cli", "import", str(archive)], check=True,
+        env={**os.environ, "JADE_LANTERN_DATA": folder}, stdout=subprocess.DEVNULL,
+    )  # fmt: skip
+
+
+def _bytes(folder: Path) -> int:
+    """The database with what is still in its journal."""
+    return sum(p.stat().st_size for p in folder.glob("projects.sqlite3*") if "shm" not in p.name)
