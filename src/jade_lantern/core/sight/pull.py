@@ -123,8 +123,8 @@ def pulled(
             weight[s] = 0.0
             if at < 0 or top < LEAST_STEP or at <= STEPS - room or at >= STEPS + room:
                 continue
-            # The edge lies at the centroid of the step's gradient. The whole step is summed: leaving
-            # out a pixel of its tail would shift the centroid.
+            # The edge lies at the centroid of the step's gradient. The whole step is summed: to
+            # leave out a pixel of its tail would shift the centroid.
             mass, moment = 0.0, 0.0
             for k in range(max(at - 7, 0), min(at + 8, 2 * STEPS + 1)):
                 v = sign * steps[s, k]
