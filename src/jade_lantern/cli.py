@@ -58,14 +58,13 @@ def _serve(host: str, port: int, later: Callable[[], None] = lambda: None) -> No
     import uvicorn
 
     from jade_lantern.studio import caretaker
-    from jade_lantern.studio.settings import older_database
     from jade_lantern.studio.warm import warm_sighting
 
     def first() -> None:
         warm_sighting()
         later()
 
-    if older := older_database():
+    if older := caretaker.older_database():
         typer.echo(f"An older database is left untouched, and not shown: {older}")
     over = caretaker.start(first)
     typer.echo(f"Jade Lantern is at http://{host}:{port}")

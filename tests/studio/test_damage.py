@@ -21,7 +21,7 @@ from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene import parts
 from jade_lantern.core.scene.edits import SwapPlate
 from jade_lantern.core.scene.model import Bend, Flattened, Plate
-from jade_lantern.studio import plates, projects, revisions
+from jade_lantern.studio import caretaker, plates, projects, revisions
 from jade_lantern.studio.models import Part, Project, Revision
 from tests.broken import damaged
 
@@ -137,6 +137,20 @@ def test_what_only_a_deleted_project_needed_is_swept(api, project):
     assert digests[2] not in left
     assert not any(name.startswith("part-") for name in left)
     assert api.get(f"projects/{made[1]}/plate/{digests[1]}?longest=640").status_code == 200
+
+
+def test_nothing_is_swept_while_an_older_database_may_need_it(api, settings):
+    api.client.delete(f"/api/projects/{bring(api).json()['id']}")
+    (path,) = plates.folder().iterdir()
+    os.utime(path, (0, 0))
+    older = Path(settings.DATA) / settings.OLDER_DATABASE
+    older.write_bytes(b"as it was")
+    caretaker.sweep()
+    assert path.exists()
+    assert caretaker.older_database() == older
+    older.unlink()
+    caretaker.sweep()
+    assert not path.exists()
 
 
 def test_a_still_that_is_brought_in_again_is_not_swept_from_under_it(api, settings):

@@ -6,7 +6,9 @@ from __future__ import annotations
 import logging
 import threading
 from collections.abc import Callable
+from pathlib import Path
 
+from django.conf import settings
 from django.db import connection
 
 from . import deliveries, plates
@@ -17,9 +19,17 @@ EVERY_S = 5.0
 ROUNDS_A_SWEEP = 120
 
 
+def older_database() -> Path | None:
+    """A database of a form that is not read any more. It is left as it is, with all its files."""
+    path: Path = settings.DATA / settings.OLDER_DATABASE
+    return path if path.exists() else None
+
+
 def sweep() -> None:
-    plates.sweep()
-    deliveries.sweep()
+    """Delete what nobody needs; nothing while an older database may need it."""
+    if older_database() is None:
+        plates.sweep()
+        deliveries.sweep()
 
 
 def start(first: Callable[[], None] = lambda: None) -> threading.Event:

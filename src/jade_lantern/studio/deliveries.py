@@ -34,6 +34,7 @@ from ..core.picture import png
 from ..core.refusal import Refusal
 from ..core.scene.document import read, written
 from ..core.scene.model import Scene
+from ..core.sight.measure import required_camera
 from . import plates
 from .machine import memory_bytes
 from .models import Delivery, Lease, Project
@@ -90,6 +91,7 @@ def ask(
     last: int | None = None,
 ) -> Delivery:
     """Put a delivery in line. Raises Refusal where it could never be made."""
+    required_camera(scene)
     if kind == "glb":
         asked = Asked(scene.plate.width, scene.plate.height, 0, scene.move.frames - 1)
         total = len(exported_proxies(scene))

@@ -51,7 +51,7 @@ class Revision(models.Model):
         constraints = (
             models.UniqueConstraint(fields=("project", "number"), name="one_scene_a_number"),
         )
-        indexes = (models.Index(fields=("project", "parent")),)
+        indexes = (models.Index(fields=("project", "parent", "number"), name="children"),)
 
     def __str__(self) -> str:
         return f"{self.number} {self.title}"

@@ -97,7 +97,8 @@ def _need(project: Project, scene: Scene) -> None:
 
 
 def delete(project: Project) -> None:
-    """Delete a project with its history, deliveries and plates."""
+    """Delete a project with its history and deliveries. Plates that nobody else needs are swept
+    in the caretaker's next round."""
     number = project.pk
     for row in project.deliveries.all():
         deliveries.remove(row)
@@ -105,7 +106,6 @@ def delete(project: Project) -> None:
     _deleted.add(number)
     for key in [k for k in list(_at_hand) if k[0] == number]:
         _at_hand.pop(key, None)
-    plates.sweep()
 
 
 MOST_AT_HAND = 256
@@ -144,20 +144,12 @@ def scene_based_on(project: int, base: int) -> Scene:
 
 
 def standing(project: Project) -> Standing:
-    near = {r.number: r for r in _near(project)}
-    now = near[project.head]
-    back = None if now.parent is None else now.title
-    forward = max((n for n, r in near.items() if r.parent == project.head), default=None)
+    rows = Revision.objects.filter(project=project)
+    now = rows.only("parent", "title").get(number=project.head)
+    newest = rows.filter(parent=project.head).order_by("-number")
+    redo = newest.values_list("title", flat=True).first()
     scene, missing = _read(project.pk, project.head)
-    again = near[forward].title if forward else None
-    return Standing(project, scene, missing, back, again)
-
-
-def _near(project: Project) -> list[Revision]:
-    from django.db.models import Q
-
-    rows = Revision.objects.filter(project=project).only("number", "parent", "title", "project")
-    return list(rows.filter(Q(number=project.head) | Q(parent=project.head)))
+    return Standing(project, scene, missing, None if now.parent is None else now.title, redo)
 
 
 def keep(project_id: int, base: int, change: Edit | Gesture | PictureGesture) -> Project:

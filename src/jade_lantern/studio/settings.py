@@ -23,13 +23,7 @@ MOST_UPLOAD_BYTES = int(os.environ.get("JADE_LANTERN_MOST_UPLOAD_MB", "1024")) <
 HELD_BYTES = int(
     os.environ.get("JADE_LANTERN_MEMORY_MB", min(memory_bytes() // 4 >> 20, 2048))
 ) << 20  # fmt: skip
-
-
-def older_database() -> Path | None:
-    """A database of the form before parts, which this program does not read."""
-    older = DATA / "jade.sqlite3"
-    return older if older.exists() else None
-
+OLDER_DATABASE = "jade.sqlite3"  # of the form before parts, which is not read any more
 
 SECRET_KEY = secrets.token_urlsafe(32)  # nothing is signed that should outlive the process
 DEBUG = False

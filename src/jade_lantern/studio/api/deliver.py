@@ -22,9 +22,9 @@ class DeliveryIn(Schema):
     """first and last: frames, both included. A GLB has no use for them, nor for a width."""
 
     kind: Literal["movie", "frames", "glb"]
-    width: Annotated[int, Field(ge=-1, le=100_000)] | None = None
-    first: Annotated[int, Field(ge=-1, le=100_000)] | None = None
-    last: Annotated[int, Field(ge=-1, le=100_000)] | None = None
+    width: Annotated[int, Field(ge=0, le=100_000)] | None = None
+    first: Annotated[int, Field(ge=0, le=100_000)] | None = None
+    last: Annotated[int, Field(ge=0, le=100_000)] | None = None
 
 
 class DeliveryOut(Schema):

@@ -157,11 +157,7 @@ class Migration(migrations.Migration):
                 ),
             ],
             options={
-                "indexes": [
-                    models.Index(
-                        fields=["project", "parent"], name="studio_revi_project_80a962_idx"
-                    )
-                ],
+                "indexes": [models.Index(fields=["project", "parent", "number"], name="children")],
                 "constraints": [
                     models.UniqueConstraint(fields=("project", "number"), name="one_scene_a_number")
                 ],
