@@ -12,7 +12,9 @@ from ..demo.project import carried, demo_still, untouched
 from . import plates, projects
 from .models import Project
 
-NAMES = ("Lantern Quay", "Lantern Quay, untouched", "The round bay", "Footbridge, drawn")
+CARRIED = "Lantern Quay"
+# in this order, since the list shows the last one kept first
+NAMES = ("The round bay", "Footbridge, drawn", "Lantern Quay, untouched", CARRIED)
 _loading = False
 
 
@@ -50,5 +52,5 @@ def _load(name: str) -> None:
     else:
         still = demo_still(settings.DATA / "demo").read_bytes()
         plates.take_in(still)
-        steps = carried(still) if name == NAMES[0] else None
+        steps = carried(still) if name == CARRIED else None
         projects.start(untouched(still, name), steps)
