@@ -15,7 +15,7 @@ demo: $(STAMPS)/warm $(BUILT)
 test: $(STAMPS)/dev $(STAMPS)/warm $(STAMPS)/chromium $(BUILT) lint
 	cd web && npm run --silent test
 	$(BIN)/python -m pytest tests/core tests/studio -n 2 --dist worksteal
-	$(BIN)/python -m pytest tests/browser -n 2 --dist loadfile
+	$(BIN)/python -m pytest tests/browser -n 2 --dist worksteal
 
 lint: $(STAMPS)/dev $(STAMPS)/web
 	$(BIN)/ruff check .
