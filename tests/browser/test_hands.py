@@ -61,6 +61,7 @@ def traces_of(page: Page) -> list[dict]:
 def test_thirty_traces_drawn_fast_are_all_there(page):
     """Each begins in the picture; they end anywhere: in it, over the chips, over the walk view,
     the tray, the readings, or out of the window."""
+    page.set_default_timeout(60_000)  # thirty changes wait in line on a slow machine
     chance = random.Random(2)
     make_project(page, "thirty")
     go_to(page, "Sight")
@@ -82,6 +83,7 @@ def test_thirty_traces_drawn_fast_are_all_there(page):
 
 def test_thirty_traces_with_text_selected_beforehand(page):
     """Once any text was selected, the browser's own drag took the next press."""
+    page.set_default_timeout(60_000)
     make_project(page, "selected")
     go_to(page, "Sight")
     page.keyboard.press("Control+a")

@@ -42,7 +42,7 @@ def inside() -> Inside:
 
 
 def asked(inside: Inside, method: str, path: str, *headers: tuple[str, str], **more: Any) -> Answer:
-    return put(Gate(inside, idle_s=0.1, whole_s=0.5), method, path, headers=headers, **more)
+    return put(Gate(inside, idle_s=0.5, whole_s=30), method, path, headers=headers, **more)
 
 
 @pytest.mark.parametrize("path", ["/", "/assets/index.js", "/api/projects", "/project/1/sight"])
