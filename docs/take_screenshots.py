@@ -33,7 +33,7 @@ def main(address: str) -> None:
             "console", lambda m: print(m.type, m.text) if m.type in ("error", "warning") else None
         )
         page.goto(address)
-        page.get_by_role("heading", name="Projects", exact=True).wait_for()
+        page.get_by_role("link", name="Lantern Quay 1920").wait_for()  # the last that is painted
         page.wait_for_timeout(600)
         page.screenshot(path=FOLDER / "projects.png")
         page.get_by_role("link", name="Lantern Quay 1920").click()
