@@ -75,6 +75,22 @@ def test_a_part_that_cannot_be_read_costs_its_project_nothing_but_that_part(api,
     assert api.keep(project.pk, 0, verb="RenameProject", name="Goes on").status_code == 200
 
 
+@pytest.mark.parametrize("broken", ["parts = 'null'", "parts = '[1]'", "whole = 77"])
+def test_a_damaged_map_hides_no_other_project(api, project, broken):
+    other = bring(api).json()["id"]
+    api.keep(project.pk, 0, verb="RenameProject", name="One")
+    with connection.cursor() as cursor:
+        cursor.execute(f"UPDATE studio_revision SET {broken} WHERE number = 1")
+    forget()
+    listed = {p["id"]: p for p in api.get("projects").json()["projects"]}
+    assert listed[other]["trouble"] is None
+    assert listed[project.pk]["trouble"]
+    said = api.get(f"projects/{project.pk}")
+    assert (said.status_code, said.json()["readable"]) == (422, 0)
+    back = api.post(f"projects/{project.pk}/history/0", base=1)
+    assert back.json()["scene"]["name"] == "Lantern Quay"
+
+
 def test_a_part_that_was_changed_behind_our_back_is_not_taken(api, project):
     digests = revisions.parts_at(project.pk, 0).digests
     part = Part.objects.get(digest=digests["proxies/box-24"])

@@ -33,12 +33,17 @@ class Parts:
 
 @lru_cache(maxsize=1024)
 def parts_at(project: int, number: int) -> Parts:
-    """A revision's map; it never changes. Raises Revision.DoesNotExist."""
-    rows = Revision.objects.filter(project=project)
-    row = rows.only("whole", "parts").get(number=number)
-    if row.whole == number:
-        return Parts(number, row.parts)
-    return Parts(row.whole, _applied(parts_at(project, row.whole).digests, row.parts))
+    """A revision's map; it never changes. Raises Revision.DoesNotExist, and Refusal where the map
+    is damaged."""
+    rows = Revision.objects.filter(project=project).only("whole", "parts")
+    try:
+        row = rows.get(number=number)
+        full = row if row.whole == number else rows.filter(number=row.whole).first()
+        if full is None:
+            raise ValueError("the map that this one differs from is gone")
+        return Parts(row.whole, _applied(full.parts, {} if full is row else row.parts))
+    except (ValueError, TypeError, AttributeError) as error:  # it is not what was written
+        raise Refusal("The list of this step's parts is damaged.") from error
 
 
 def _applied(digests: Mapping[str, str], difference: Mapping[str, str | None]) -> dict[str, str]:
