@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Mesh:
     """Triangles in the world.
 
@@ -21,15 +22,21 @@ class Mesh:
     triangles: NDArray[np.int32]
     faces: NDArray[np.int32]
 
+    @cached_property
     def wire(self) -> NDArray[np.int32]:
         """(E, 2) the edges that bound a face or part two of them."""
-        seen: dict[tuple[int, int], list[int]] = {}
-        for tri, face in zip(self.triangles.tolist(), self.faces.tolist(), strict=True):
-            for a, b in ((0, 1), (1, 2), (2, 0)):
-                edge = (min(tri[a], tri[b]), max(tri[a], tri[b]))
-                seen.setdefault(edge, []).append(face)
-        keep = [e for e, f in seen.items() if len(f) == 1 or len(set(f)) > 1]
-        return np.array(keep, np.int32).reshape(-1, 2)
+        sides = np.sort(self.triangles[:, [[0, 1], [1, 2], [2, 0]]].reshape(-1, 2), axis=1)
+        faces = np.repeat(self.faces, 3)
+        edges, which, count = np.unique(sides, axis=0, return_inverse=True, return_counts=True)
+        least, most = np.full(len(edges), faces.max(initial=0)), np.zeros(len(edges), faces.dtype)
+        np.minimum.at(least, which.ravel(), faces)
+        np.maximum.at(most, which.ravel(), faces)
+        out: NDArray[np.int32] = edges[(count == 1) | (least < most)].astype(np.int32)
+        return out
+
+    def moved(self, turn: NDArray[np.float64], place: NDArray[np.float64]) -> Mesh:
+        """The same, each point ``turn @ p + place``. turn: (3, 3). place: (3,)."""
+        return Mesh(self.points @ turn.T + place, self.triangles, self.faces)
 
 
 def mesh_of(points: Any, quads: Any) -> Mesh:

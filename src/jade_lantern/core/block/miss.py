@@ -6,9 +6,9 @@ import numpy as np
 
 from ..camera import Camera, tilt_roll_yaw
 from ..refusal import Refusal
-from ..scene.model import Backdrop, Plane, Point2, Scene, Sighting, Value
+from ..scene.model import Scene, Sighting
 from ..sight.measure import camera_of
-from .shape import mesh
+from ..value import Value
 
 CLIP_M = 0.05
 
@@ -20,10 +20,10 @@ class Miss(Value):
     px: float
 
 
-class Changed(Value):
+class Misses(Value):
     """The sighting against the one that the proxies were stood under."""
 
-    misses: tuple[Miss, ...]
+    of: tuple[Miss, ...]
     focal_px_before: float | None = None
     tilt_deg_before: float | None = None
     roll_deg_before: float | None = None
@@ -37,18 +37,18 @@ def camera_under(scene: Scene, sighting: Sighting) -> Camera | None:
         return None
 
 
-def changed_under(scene: Scene) -> Changed | None:
+def misses_under(scene: Scene) -> Misses | None:
     """What has changed since the proxies were stood, or None where nothing has."""
     if scene.built_on is None or not scene.proxies:
         return None
     then, now = camera_under(scene, scene.built_on), camera_under(scene, scene.sighting)
     if then is None or now is None:
-        return Changed(misses=())
+        return Misses(of=())
     misses = []
     for proxy in scene.proxies:
-        if isinstance(proxy, Backdrop):
+        if not proxy.stands:
             continue  # it hangs before whatever lens there is
-        points = mesh(proxy, then).points
+        points = proxy.mesh(then).points
         a, depth = then.project(points)
         b, now_depth = now.project(points)
         seen = (
@@ -61,42 +61,7 @@ def changed_under(scene: Scene) -> Changed | None:
         if seen.any():
             misses.append(Miss(id=proxy.id, px=float(off[seen].max())))
     tilt, roll, _ = tilt_roll_yaw(then.rotation)
-    return Changed(
-        misses=tuple(misses), focal_px_before=then.focal_px, tilt_deg_before=tilt,
+    return Misses(
+        of=tuple(misses), focal_px_before=then.focal_px, tilt_deg_before=tilt,
         roll_deg_before=roll,
     )  # fmt: skip
-
-
-def plane_under(scene: Scene, camera: Camera, pixel: Point2) -> Plane:
-    """The plane of the proxy's face that a pixel shows, in the unit camera's frame.
-
-    Raises Refusal where the pixel shows no proxy.
-    """
-    ray = camera.rays(np.asarray(pixel, float))
-    best, found = np.inf, None
-    for proxy in scene.proxies:
-        if proxy.hidden or isinstance(proxy, Backdrop):
-            continue
-        body = mesh(proxy, camera)
-        for a, b, c in body.points[body.triangles]:
-            normal = np.cross(b - a, c - a)
-            slope = float(normal @ ray)
-            if abs(slope) < 1e-12:
-                continue
-            t = float(normal @ (a - camera.position)) / slope
-            if not 0 < t < best:
-                continue
-            at = camera.position + t * ray
-            inside = [
-                float(np.cross(q - p, at - p) @ normal) >= -1e-9 * float(normal @ normal)
-                for p, q in ((a, b), (b, c), (c, a))
-            ]
-            if all(inside):
-                best, found = t, (normal / np.linalg.norm(normal), at)
-    if found is None:
-        raise Refusal("There is no proxy here to lay a tape on.")
-    normal, at = found
-    size = float(camera.position[1])
-    unit = (at - camera.position) / size + [0.0, 1.0, 0.0]
-    x, y, z = (float(v) for v in normal)
-    return Plane(normal=(x, y, z), offset=float(normal @ unit))

@@ -13,7 +13,7 @@ from ..picture import Still, read_still
 from ..picture.still import MOST_PIXELS
 from ..refusal import Refusal
 from ..scene.check import checked
-from ..scene.document import read, written
+from ..scene.document import as_text, read
 from ..scene.model import Scene
 
 SCENE, PLATE, BENT = "scene.json", "plate", "plate-bent"
@@ -40,7 +40,7 @@ def packed(scene: Scene, plate: bytes, bent: bytes | None = None) -> bytes:
     """The archive's bytes. bent: the file that a flattened plate was made from."""
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
-        archive.writestr(SCENE, written(scene))
+        archive.writestr(SCENE, as_text(scene))
         archive.writestr(PLATE, plate, compress_type=zipfile.ZIP_STORED)
         if bent is not None:
             archive.writestr(BENT, bent, compress_type=zipfile.ZIP_STORED)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..block.shape import meshes
+from ..block.surfaces import meshes
 from ..cast.pyramid import Pyramid
 from ..cast.render import render
 from ..move.path import shot_cameras

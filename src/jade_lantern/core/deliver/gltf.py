@@ -11,12 +11,12 @@ import pygltflib as gl
 from numpy.typing import NDArray
 from scipy.spatial.transform import Rotation
 
-from ..block.shape import mesh
 from ..camera import Camera
 from ..move.path import shot_cameras
 from ..move.rate import exact_rate
+from ..proxy import Proxy
 from ..refusal import Refusal
-from ..scene.model import Proxy, Scene
+from ..scene.model import Scene
 from ..sight.measure import required_camera
 from .cut import Textured, cut
 
@@ -78,7 +78,7 @@ def glb(
     _materials(file, blob, plate_file, mime)
     for proxy in shown:
         try:
-            lit, dark = cut(mesh(proxy, camera), camera)
+            lit, dark = cut(proxy.mesh(camera), camera)
         except ValueError as error:
             raise Refusal(
                 f"{proxy.name} comes too close to the lens to be cut finely enough. Make it "

@@ -6,13 +6,14 @@ from typing import Literal
 
 import numpy as np
 
-from ..block.shape import meshes
+from ..block.surfaces import meshes
 from ..camera import Camera, focal_35mm
 from ..refusal import Refusal
 from ..scene.edits import Edit, SetKey, SetKeys
 from ..scene.gesture import Gesture
-from ..scene.model import Ease, Key, Length, Scene
+from ..scene.model import Ease, Key, Scene
 from ..sight.measure import required_camera
+from ..value import Length
 from .path import key_from, shot_camera
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import struct
 from dataclasses import dataclass
 from typing import Any
 
@@ -44,6 +45,17 @@ def facts_of(exif: bytes | Image.Exif | None) -> Facts:
         focal_35mm=_number(lens, ExifTags.Base.FocalLengthIn35mmFilm, 1, 3000),
         taken_with=said or None,
     )
+
+
+def exif_of_png(data: bytes) -> bytes | None:
+    """The block of EXIF in a PNG file, which may stand before or behind its pixels."""
+    at = 8
+    while at + 12 <= len(data):
+        (size,) = struct.unpack_from(">I", data, at)
+        if data[at + 4 : at + 8] == b"eXIf":
+            return b"Exif\0\0" + data[at + 8 : at + 8 + size]
+        at += 12 + size
+    return None
 
 
 def _number(tags: Any, tag: int, least: float, most: float) -> float | None:

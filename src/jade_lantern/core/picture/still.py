@@ -6,6 +6,7 @@ import hashlib
 import io
 import logging
 import warnings
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import imagecodecs
@@ -16,7 +17,7 @@ from PIL import Image, ImageFile, UnidentifiedImageError
 from ..refusal import Refusal
 from . import tiff
 from .eight import eight_bit, three_channels, upright
-from .facts import Facts, facts_of
+from .facts import Facts, exif_of_png, facts_of
 
 # a phone's JPEG with a second picture behind the first is opened as MPO
 READABLE = {"PNG": "PNG", "JPEG": "JPEG", "MPO": "JPEG", "WEBP": "WebP", "TIFF": "TIFF"}
@@ -57,6 +58,10 @@ class Still:
         return int(self.pixels.shape[0])
 
 
+# pixels, format, bits, whether it has alpha, facts
+_Decoded = tuple[NDArray[np.uint8], str, int, bool, Facts]
+
+
 def read_still(data: bytes, most_pixels: int = MOST_PIXELS) -> Still:
     """A still from a file's bytes: PNG, JPEG, TIFF or WebP.
 
@@ -65,12 +70,22 @@ def read_still(data: bytes, most_pixels: int = MOST_PIXELS) -> Still:
     """
     if not data:
         raise Refusal("This file is empty. Nothing was kept.")
+    with ThreadPoolExecutor(1) as beside:  # a large file takes as long to hash as to decode
+        digest = beside.submit(lambda: hashlib.sha256(data).hexdigest())
+        pixels, format, bits, alpha, facts = _decoded(data, most_pixels)
+    return Still(
+        pixels, format, bits, alpha, facts.focal_mm, facts.focal_35mm, facts.taken_with,
+        digest.result(),
+    )  # fmt: skip
+
+
+def _decoded(data: bytes, most_pixels: int) -> _Decoded:
     if data[:4] in tiff.MARKS:
         head = tiff.header(data)
         _check_size(head.width, head.height, most_pixels)
         if head.plain:
             pixels, alpha = tiff.read_plain(data)
-            return _still(data, pixels, "TIFF", head.bits, alpha, facts_of(data))
+            return pixels, "TIFF", head.bits, alpha, facts_of(data)
         try:
             image = _opened(data)
         except Refusal as error:
@@ -119,7 +134,7 @@ def _check_size(width: int, height: int, most_pixels: int) -> None:
         )
 
 
-def _by_pillow(data: bytes, image: Image.Image) -> Still:
+def _by_pillow(data: bytes, image: Image.Image) -> _Decoded:
     format = READABLE[image.format or "PNG"]
     # Pillow opens deep PNGs as 8 bit without a word; how its rows are packed tells
     deep = format == "PNG" and any(";16" in str(tile[3]) for tile in getattr(image, "tile", []))
@@ -127,10 +142,10 @@ def _by_pillow(data: bytes, image: Image.Image) -> Still:
     try:
         if format == "PNG":
             _opened(data).verify()  # the checksum of every part, which decoding does not look at
-        if deep:
+        if deep or (format == "PNG" and image.mode == "RGB" and not alpha):
             raw = imagecodecs.png_decode(data)
             alpha = raw.ndim == 3 and raw.shape[2] in (2, 4)
-            pixels = three_channels(eight_bit(raw))
+            pixels = three_channels(eight_bit(raw)) if deep else raw
         else:
             image.load()
             pixels = _plain(image, alpha)
@@ -140,15 +155,23 @@ def _by_pillow(data: bytes, image: Image.Image) -> Still:
         raise Refusal(
             "This picture is cut short or damaged, so nothing was kept. Save or copy it again."
         ) from error
-    # only now, for a PNG's facts may stand behind its pixels; Pillow has turned a TIFF already
-    facts = facts_of(image.getexif()) if format != "TIFF" else facts_of(data)
+    if format == "TIFF":
+        facts = facts_of(data)
+    else:
+        if format == "PNG" and (exif := exif_of_png(data)) is not None:
+            image.info["exif"] = exif
+        # past Pillow's own for PNG, which would decode the pixels to look behind them
+        facts = facts_of(Image.Image.getexif(image))
+    # Pillow has turned a TIFF already
     turned = pixels if format == "TIFF" else upright(pixels, facts.orientation)
-    return _still(data, turned, format, 16 if deep else 8, alpha, facts)
+    return turned, format, 16 if deep else 8, alpha, facts
 
 
 def _plain(image: Image.Image, alpha: bool) -> NDArray[np.uint8]:
     """(H, W, 3) uint8, what is transparent over black; in strips, so that a large picture costs
     little beside itself."""
+    if image.mode == "RGB":
+        return np.asarray(image)
     width, height = image.size
     out = np.empty((height, width, 3), np.uint8)
     for top in range(0, height, STRIP_ROWS):
@@ -158,12 +181,3 @@ def _plain(image: Image.Image, alpha: bool) -> NDArray[np.uint8]:
         else:
             out[top : top + STRIP_ROWS] = np.asarray(strip.convert("RGB"))
     return out
-
-
-def _still(
-    data: bytes, pixels: NDArray[np.uint8], format: str, bits: int, alpha: bool, facts: Facts
-) -> Still:
-    return Still(
-        pixels, format, bits, alpha, facts.focal_mm, facts.focal_35mm, facts.taken_with,
-        hashlib.sha256(data).hexdigest(),
-    )  # fmt: skip

@@ -14,8 +14,9 @@ from typing import Any
 from pydantic import ValidationError
 
 from ..refusal import Refusal
+from ..value import Point2, Value
 from .document import plainly
-from .model import Key, Plate, Point2, Scene, Sighting, Value
+from .model import Key, Plate, Scene, Sighting
 
 MOST = {"proxies": 2000, "tapes": 200, "rectangles": 200, "corners": 400, "kept_sightings": 60}
 MOST_TRACES = 400

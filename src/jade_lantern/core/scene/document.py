@@ -10,7 +10,7 @@ from ..refusal import Refusal
 from .model import VERSION, Scene
 
 
-def written(scene: Scene) -> str:
+def as_text(scene: Scene) -> str:
     """The scene as JSON text."""
     return scene.model_dump_json()
 

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
-
+from ..value import Value
 from .edits import Edit
-from .model import Scene, Value
+from .model import Scene
+from .pictures import Pictures
 
 
 class Gesture(Value):
@@ -16,7 +16,7 @@ class Gesture(Value):
 
 
 class PictureGesture(Value):
-    """A gesture that also looks at the plate's pixels (see `sight.look`)."""
+    """A gesture that also looks at pictures, or brings new ones."""
 
-    def edit_on(self, scene: Scene, look: Any) -> Edit:
+    def edit_with(self, scene: Scene, pictures: Pictures) -> Edit:
         raise NotImplementedError

@@ -2,36 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal, Self
+from typing import Annotated, Literal, Self
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, model_validator
+from pydantic import Field, model_validator
+
+from ..proxy import Proxy
+from ..value import Digest, Id, Length, Name, Number, Point2, Point3, Share, Value
 
 VERSION = 2  # 1 knew traces, tapes on the ground and eye height only
 
-Number = Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)]
-Length = Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)]
-Point2 = tuple[Number, Number]
-Point3 = tuple[Number, Number, Number]
-Id = Annotated[str, Field(pattern=r"^[a-z]+-\d+$", max_length=40)]
-Digest = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]  # SHA-256 of a file that is kept
-
-
-def _printable(text: Any) -> Any:
-    """Names go into lists, file names and terminals: control characters are taken out of them."""
-    return "".join(c for c in text if c.isprintable()).strip() if isinstance(text, str) else text
-
-
-Name = Annotated[str, BeforeValidator(_printable), Field(min_length=1, max_length=80)]
-Trust = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 Heading = Literal["across", "up", "away"]
 Ease = Literal["none", "out", "in", "both"]
 Edge = Literal["stop", "hold"]
-
-
-class Value(BaseModel):
-    """Frozen, closed and finite: what every part of a scene is."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
 class LensFacts(Value):
@@ -51,14 +33,14 @@ class Trace(Value):
     id: Id
     heading: Heading
     points: Annotated[tuple[Point2, ...], Field(min_length=2, max_length=64)]
-    trust: Trust = 1.0
+    trust: Share = 1.0
 
 
 class HeadingTrust(Value):
     """How far all traces of one heading are trusted."""
 
     heading: Heading
-    trust: Trust
+    trust: Share
 
 
 class Rectangle(Value):
@@ -69,7 +51,7 @@ class Rectangle(Value):
     headings: tuple[Heading, Heading]
     points: tuple[Point2, Point2, Point2, Point2]
     aspect: Annotated[float, Field(gt=0.001, lt=1000)] | None = None
-    trust: Trust = 1.0
+    trust: Share = 1.0
 
     @model_validator(mode="after")
     def _two_ways(self) -> Self:
@@ -181,59 +163,6 @@ class KeptSighting(Value):
     id: Id
     name: Name
     sighting: Sighting
-
-
-class Stood(Value):
-    """What every proxy that stands on the floor has: a foot, a level above the ground, a turn."""
-
-    id: Id
-    name: Name
-    hidden: bool = False
-    x: Number = 0.0
-    z: Number = 0.0
-    level_m: Number = 0.0
-    turn_deg: Number = 0.0
-
-
-class Floor(Stood):
-    kind: Literal["floor"] = "floor"
-    width_m: Length
-    depth_m: Length
-
-
-class Card(Stood):
-    """An upright sheet; x, z is the middle of its foot, and at no turn it runs Across."""
-
-    kind: Literal["card"] = "card"
-    width_m: Length
-    height_m: Length
-
-
-class Box(Stood):
-    kind: Literal["box"] = "box"
-    width_m: Length
-    depth_m: Length
-    height_m: Length
-
-
-class Drum(Stood):
-    kind: Literal["drum"] = "drum"
-    radius_m: Length
-    height_m: Length
-
-
-class Backdrop(Value):
-    """A sheet far away that faces the lens and fills its frame, with a margin round it."""
-
-    kind: Literal["backdrop"] = "backdrop"
-    id: Id
-    name: Name
-    hidden: bool = False
-    distance_m: Length
-    margin: Annotated[float, Field(ge=0, le=4)] = 0.25
-
-
-Proxy = Annotated[Floor | Card | Box | Drum | Backdrop, Field(discriminator="kind")]
 
 
 class Lantern(Value):

@@ -15,9 +15,11 @@ from typing import Any, Literal
 
 from pydantic import TypeAdapter, ValidationError
 
+from ..proxy import Proxy
 from ..refusal import Refusal
+from ..value import Name, Value
 from .document import plainly
-from .model import KeptSighting, Lantern, Move, Name, Plate, Proxy, Scene, Sighting, Value
+from .model import KeptSighting, Lantern, Move, Plate, Scene, Sighting
 
 MOST_KNOWN = 8192
 # Without these there is no scene; any other part can be missing.
@@ -66,9 +68,9 @@ class _Recent(OrderedDict[Any, Any]):
 # Parts by the identity of their value: values are immutable, and scenes share unchanged ones, so
 # that only what an edit made anew is written out. The value is kept beside, so that its identity
 # is not given to another.
-_written: _Recent = _Recent()
+_texts: _Recent = _Recent()
 # Values by name of their kind and digest, so that equal parts are the same object when read.
-_read: _Recent = _Recent()
+_values: _Recent = _Recent()
 
 
 def values_of(scene: Scene) -> dict[str, Value]:
@@ -92,21 +94,21 @@ def parts_of(scene: Scene) -> dict[str, Part]:
 
 
 def _part(name: str, value: Value) -> Part:
-    known = _written.get(id(value))
+    known = _texts.get(id(value))
     if known is not None and known[0] is value:
         part: Part = known[1]
         return part
     body = value.model_dump_json()
     part = Part(hashlib.sha256(body.encode()).hexdigest(), body)
     if name != "label":
-        _written.remember(id(value), (value, part))
-        _read.remember((_kind(name), part.digest), value)
+        _texts.remember(id(value), (value, part))
+        _values.remember((_kind(name), part.digest), value)
     return part
 
 
 def known_value(name: str, digest: str) -> Value | None:
     """A part's value, if it has been read or written lately."""
-    value: Value | None = _read.get((_kind(name), digest))
+    value: Value | None = _values.get((_kind(name), digest))
     return value
 
 
@@ -119,8 +121,8 @@ def read_part(name: str, digest: str, body: str) -> Value:
     except (ValidationError, ValueError) as error:
         words = plainly(error) if isinstance(error, ValidationError) else str(error)
         raise Refusal(f"The part {name} cannot be read: {words}") from error
-    _written.remember(id(value), (value, Part(digest, body)))
-    _read.remember((_kind(name), digest), value)
+    _texts.remember(id(value), (value, Part(digest, body)))
+    _values.remember((_kind(name), digest), value)
     return value
 
 

@@ -9,7 +9,8 @@ import numpy as np
 from ..refusal import Refusal
 from ..scene.edits import AddCorner, Edit
 from ..scene.gesture import Gesture
-from ..scene.model import Id, Point2, Scene, Sighting
+from ..scene.model import Scene, Sighting
+from ..value import Id, Point2
 
 
 class MarkCorner(Gesture):

@@ -11,7 +11,8 @@ from ..camera import Camera, focal_px_from_35mm, rotation_of, tilt_roll_yaw
 from ..refusal import Refusal
 from ..scene.edits import Edit, SetByEye
 from ..scene.gesture import Gesture
-from ..scene.model import ByEye, Point2, Scene
+from ..scene.model import ByEye, Scene
+from ..value import Point2
 from .solve import Unsettled, lens_of_scene
 
 USUAL_FOCAL_MM = 35.0

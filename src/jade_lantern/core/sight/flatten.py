@@ -3,16 +3,41 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..refusal import Refusal
-from ..scene.edits import SwapPlate
+from ..scene.edits import Edit, SwapPlate
+from ..scene.gesture import PictureGesture
 from ..scene.model import Bend, Flattened, Plate, Scene, Sighting
+from ..scene.pictures import Pictures
 from .bend import bent, flat_frame, flattened, straight
 from .solve import Unsettled, lens_of_scene
+
+
+class Flatten(PictureGesture):
+    """Make the flat plate by the lens that was found, and go on from it."""
+
+    verb: Literal["Flatten"] = "Flatten"
+
+    def edit_with(self, scene: Scene, pictures: Pictures) -> Edit:
+        by = lens_to_flatten(scene)
+        flat = flat_pixels(pictures.look(scene.plate).pixels, by)
+        return flattening(scene, by, pictures.bring(flat), flat.shape[1], flat.shape[0])
+
+
+class BendBack(PictureGesture):
+    """Bring the bent plate back that this flat one was made from."""
+
+    verb: Literal["BendBack"] = "BendBack"
+
+    def edit_with(self, scene: Scene, pictures: Pictures) -> Edit:
+        edit = bending_back(scene)
+        if not pictures.there(edit.plate.digest):
+            raise Refusal("The bent plate is not in the project's folder, so this one was kept.")
+        return edit
 
 
 @dataclass(frozen=True)

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..camera import Camera
+from ..pick import height_over, on_level
 from ..refusal import Refusal
 from ..scene.model import Scene, Sighting, Tape
 from .misfit import turned
@@ -30,7 +31,7 @@ class TapeReading:
 
 
 @dataclass(frozen=True)
-class Standing:
+class Placement:
     """Where the camera stands: position (3,) metres, and what each known length then reads."""
 
     position: Array
@@ -47,35 +48,6 @@ class Standing:
         return any(abs(t.off_m) > LENGTH_OFF * t.measured_m for t in known)
 
 
-def ground_point(camera: Camera, pixel: tuple[float, float], level_m: float = 0.0) -> Array:
-    """The point (3,) of the ground, or of a level above it, that a pixel shows.
-
-    Raises Refusal where the pixel is above the horizon, or so near it that it shows no ground.
-    """
-    ray = camera.rays(np.asarray(pixel, float))
-    drop = camera.position[1] - level_m
-    if drop == 0 or -ray[1] * np.sign(drop) <= 1e-5 * np.linalg.norm(ray):
-        raise Refusal("This point is above the horizon, so it is not on the ground.")
-    out: Array = camera.position + ray * (drop / -ray[1])
-    return out
-
-
-def height_above(camera: Camera, foot: Array, pixel: tuple[float, float]) -> float:
-    """How high above a foot (3,) the point of its vertical is that a pixel shows: where the
-    pixel's ray passes nearest to that vertical.
-
-    Raises Refusal where the ray never comes near it.
-    """
-    ray = camera.rays(np.asarray(pixel, float))
-    flat = ray[[0, 2]]
-    to = (foot - camera.position)[[0, 2]]
-    size = float(flat @ flat)
-    t = float(to @ flat) / size if size > 1e-12 else 0.0
-    if t <= 0:
-        raise Refusal("This point does not lie above the foot. Pick the top of the same thing.")
-    return float(camera.position[1] + t * ray[1] - foot[1])
-
-
 def unit_camera(lens: Lens) -> Camera:
     """The solved camera one metre above the ground, its foot at the zero."""
     return lens.camera(np.array([0.0, 1.0, 0.0]))
@@ -86,10 +58,10 @@ def taped(unit: Camera, tape: Tape) -> float:
     if tape.on == "proxy" and tape.plane is not None:
         ends = [_on_plane(unit, p, tape.plane.normal, tape.plane.offset) for p in tape.points]
         return float(np.linalg.norm(ends[1] - ends[0]))
-    foot = ground_point(unit, tape.points[0])
+    foot = on_level(unit, tape.points[0])
     if tape.on == "up":
-        return abs(height_above(unit, foot, tape.points[1]))
-    return float(np.linalg.norm(ground_point(unit, tape.points[1]) - foot))
+        return abs(height_over(unit, foot[None], tape.points[1]))
+    return float(np.linalg.norm(on_level(unit, tape.points[1]) - foot))
 
 
 def _on_plane(
@@ -105,7 +77,7 @@ def _on_plane(
     return out
 
 
-def stand(lens: Lens, sighting: Sighting) -> Standing | None:
+def placement(lens: Lens, sighting: Sighting) -> Placement | None:
     """Put the solved camera into the world, or None where zero or size is not set yet.
 
     The scale is one weighted least-squares fit of eye height, distance and tapes, each counting
@@ -136,7 +108,7 @@ def stand(lens: Lens, sighting: Sighting) -> Standing | None:
     if sighting.distance_m:
         far = float(reach * np.linalg.norm(ray))
         distance = TapeReading(far, far - sighting.distance_m)
-    return Standing(
+    return Placement(
         position,
         scale,
         _scale_sigma(lens, sighting, known, scale),
@@ -153,7 +125,7 @@ def _check_tapes(lens: Lens, sighting: Sighting) -> None:
             taped(unit, tape)
         if sighting.datum is not None and sighting.datum_level_m == 0:
             try:
-                ground_point(unit, sighting.datum)
+                on_level(unit, sighting.datum)
             except Refusal as error:
                 raise Refusal(
                     "The datum is above the horizon, so it is not on the ground. Pick a corner on "
@@ -215,12 +187,12 @@ def camera_of(scene: Scene) -> Camera | None:
     lens = lens_of_scene(scene)
     if isinstance(lens, Unsettled) or lens.bend != (0.0, 0.0):
         return None
-    standing = stand(lens, scene.sighting)
-    return placed(lens, standing) if standing else None
+    where = placement(lens, scene.sighting)
+    return placed(lens, where) if where else None
 
 
-def placed(lens: Lens, standing: Standing) -> Camera:
-    return lens.camera(standing.position)
+def placed(lens: Lens, where: Placement) -> Camera:
+    return lens.camera(where.position)
 
 
 def required_camera(scene: Scene) -> Camera:
@@ -228,15 +200,15 @@ def required_camera(scene: Scene) -> Camera:
     lens = lens_of_scene(scene)
     if isinstance(lens, Unsettled):
         raise Refusal(f"There is no camera yet. {lens.reason}")
-    standing = stand(lens, scene.sighting)
-    if standing is None:
+    where = placement(lens, scene.sighting)
+    if where is None:
         wanted = (
             "pick the datum" if scene.sighting.datum is None else "give the eye height or a tape"
         )
         raise Refusal(f"The camera is not in the world yet: {wanted} in Sight.")
     if lens.bend != (0.0, 0.0):
         raise Refusal("The plate is still bent by its lens: flatten it in Sight first.")
-    return placed(lens, standing)
+    return placed(lens, where)
 
 
 def horizon(lens: Lens) -> tuple[float, float, float]:

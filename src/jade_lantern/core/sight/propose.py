@@ -12,7 +12,9 @@ from pydantic import Field
 from ..refusal import Refusal
 from ..scene.edits import AddTrace, AddTraces, Drawn, Edit, MoveTrace, MoveTraceEnd, SetHeading
 from ..scene.gesture import PictureGesture
-from ..scene.model import Heading, Id, Point2, Scene, Sighting, Value
+from ..scene.model import Heading, Scene, Sighting
+from ..scene.pictures import Pictures
+from ..value import Id, Point2, Value
 from .crop import seems_cropped
 from .edges import Found
 from .lines import HEADINGS
@@ -141,7 +143,8 @@ class TakeSpread(PictureGesture):
 
     verb: Literal["TakeSpread"] = "TakeSpread"
 
-    def edit_on(self, scene: Scene, look: Look) -> Edit:
+    def edit_with(self, scene: Scene, pictures: Pictures) -> Edit:
+        look = pictures.look(scene.plate)
         at = _sorted(scene, look)
         which = np.where(at.free, at.which, -1)
         if (which >= 0).sum() < 4:
@@ -167,7 +170,8 @@ class TakeAdvised(PictureGesture):
 
     verb: Literal["TakeAdvised"] = "TakeAdvised"
 
-    def edit_on(self, scene: Scene, look: Look) -> Edit:
+    def edit_with(self, scene: Scene, pictures: Pictures) -> Edit:
+        look = pictures.look(scene.plate)
         best = _advised(scene, _sorted(scene, look))
         if best is None or best.edge.heading is None:
             raise Refusal("No edge that was found would make the focal length surer.")
@@ -187,7 +191,8 @@ class DrawTrace(PictureGesture):
     reach: Reach
     by_direction: bool = False
 
-    def edit_on(self, scene: Scene, look: Look) -> Edit:
+    def edit_with(self, scene: Scene, pictures: Pictures) -> Edit:
+        look = pictures.look(scene.plate)
         AddTrace(heading=self.heading, points=self.points).on(scene)  # refuse it as it was drawn
         points = pulled_points(look.planes, self.points, self.reach) or self.points
         heading = self.heading
@@ -205,7 +210,8 @@ class PullTraceEnd(PictureGesture):
     to: Point2
     reach: Reach
 
-    def edit_on(self, scene: Scene, look: Look) -> Edit:
+    def edit_with(self, scene: Scene, pictures: Pictures) -> Edit:
+        look = pictures.look(scene.plate)
         moved = MoveTraceEnd(trace=self.trace, end=self.end, to=self.to)
         after = moved.on(scene)
         points = next(t.points for t in after.sighting.traces if t.id == self.trace)
@@ -220,7 +226,8 @@ class FollowEdge(PictureGesture):
     trace: Id
     reach: Reach = 12.0
 
-    def edit_on(self, scene: Scene, look: Look) -> Edit:
+    def edit_with(self, scene: Scene, pictures: Pictures) -> Edit:
+        look = pictures.look(scene.plate)
         trace = next((t for t in scene.sighting.traces if t.id == self.trace), None)
         if trace is None:
             raise Refusal("This trace is not there any more.")
@@ -266,7 +273,8 @@ class HeadByDirection(PictureGesture):
     verb: Literal["HeadByDirection"] = "HeadByDirection"
     trace: Id
 
-    def edit_on(self, scene: Scene, look: Look) -> Edit:
+    def edit_with(self, scene: Scene, pictures: Pictures) -> Edit:
+        look = pictures.look(scene.plate)
         trace = next((t for t in scene.sighting.traces if t.id == self.trace), None)
         heading = heading_along(scene, trace.points, look) if trace else None
         if trace is None or heading is None:

@@ -7,10 +7,11 @@ from typing import Literal
 
 from ..camera import Camera
 from ..refusal import Refusal
-from ..scene.model import Heading, Point2, Scene, Sighting, Value
+from ..scene.model import Heading, Scene, Sighting
+from ..value import Point2, Value
 from .corner import meeting
 from .lines import HEADING_INDEX
-from .measure import Standing, TapeReading, placed, stand, unit_camera
+from .measure import Placement, TapeReading, placed, placement, unit_camera
 from .rectangle import measured_aspect
 from .solve import NAMES, Lens, Unsettled, lens_of
 
@@ -72,7 +73,7 @@ class HeadingReading(Value):
 
 
 class CameraReading(Value):
-    """A camera, written out. position is in eye heights while zero or size is open."""
+    """A camera, camera_reading out. position is in eye heights while zero or size is open."""
 
     width: int
     height: int
@@ -126,7 +127,7 @@ class Reading(Value):
     distance: TapeRead | None = None
 
 
-def written(camera: Camera) -> CameraReading:
+def camera_reading(camera: Camera) -> CameraReading:
     (a, b, c), (x, y, z) = camera.rotation.tolist(), camera.position.tolist()
     return CameraReading(
         width=camera.width, height=camera.height, focal_px=camera.focal_px,
@@ -148,9 +149,9 @@ def reading(scene: Scene) -> Reading:
             corners=_corners(sighting),
         )
     trouble: str | None = None
-    standing: Standing | None = None
+    standing: Placement | None = None
     try:
-        standing = stand(lens, sighting)
+        standing = placement(lens, sighting)
     except Refusal as error:
         trouble = str(error)
     n = lens.numbers
@@ -185,7 +186,7 @@ def reading(scene: Scene) -> Reading:
         else None
         if by is None
         else BendReading(k1=by.bend.k1, k2=by.bend.k2, k1_sigma=0, k2_sigma=0, flat=True),
-        camera=written(placed(lens, standing) if standing else unit_camera(lens)),
+        camera=camera_reading(placed(lens, standing) if standing else unit_camera(lens)),
         settled=settled,
         by_eye=sighting.by_eye is not None,
         trouble=trouble,
@@ -315,7 +316,7 @@ def weakest(headings: tuple[HeadingReading, ...]) -> tuple[str, float]:
     return (NAMES[least.heading], least.strength) if least else ("Across", 0.0)
 
 
-def odd_numbers(lens: Lens, standing: Standing | None) -> list[str]:
+def odd_numbers(lens: Lens, standing: Placement | None) -> list[str]:
     """Words for numbers that are out of the ordinary."""
     mm, out = lens.focal_35mm, []
     if lens.height > lens.width and WIDE_MM <= mm < WIDE_PORTRAIT_MM:
@@ -339,7 +340,7 @@ def _next_step(
     sighting: Sighting,
     verdict: Verdict,
     headings: tuple[HeadingReading, ...],
-    standing: Standing | None,
+    standing: Placement | None,
 ) -> str:
     if lens.disagrees.any():
         return "Look at what is marked first in the list: it disagrees with all the others."

@@ -10,7 +10,8 @@ from pydantic import Field
 
 from ..scene.edits import AddRectangle, Edit
 from ..scene.gesture import Gesture
-from ..scene.model import Heading, Point2, Rectangle, Scene, Sighting
+from ..scene.model import Heading, Rectangle, Scene, Sighting
+from ..value import Point2
 from . import misfit
 from .lines import HEADING_INDEX
 from .solve import Lens, lens_of

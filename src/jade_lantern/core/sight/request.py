@@ -10,22 +10,11 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from ..picture import read_still
 from ..refusal import Refusal
 from ..scene.document import plainly
-from ..scene.model import (
-    Bend,
-    FocalHint,
-    Heading,
-    Length,
-    Number,
-    Point2,
-    Rectangle,
-    Sighting,
-    Tape,
-    Trace,
-    Trust,
-)
+from ..scene.model import Bend, FocalHint, Heading, Rectangle, Sighting, Tape, Trace
+from ..value import Length, Number, Point2, Share
 from .lines import HEADING_INDEX, HEADINGS
 from .look import Look
-from .measure import stand
+from .measure import placement
 from .reading import headings_of, verdict_of, weakest
 from .rectangle import headings_of_rectangle, in_order
 from .solve import NAMES, Lens, Unsettled, lens_of
@@ -44,7 +33,7 @@ class ImageSize(_Part):
 class AskedTrace(_Part):
     heading: Heading
     points: Annotated[list[tuple[Number, Number]], Field(min_length=2, max_length=64)]
-    trust: Trust = 1.0
+    trust: Share = 1.0
 
 
 class AskedRectangle(_Part):
@@ -137,7 +126,7 @@ def _answer(asked: Request) -> dict[str, Any]:
     lens = lens_of(sighting, width, height)
     if isinstance(lens, Unsettled):
         raise Refusal(lens.reason)
-    standing = stand(lens, sighting)
+    standing = placement(lens, sighting)
     (tilt, roll, _), (tilt_sigma, roll_sigma, _) = lens.angles()
     (k1, k2), (k1_sigma, k2_sigma) = lens.bend, lens.bend_sigma
     headings = headings_of(lens)

@@ -11,7 +11,8 @@ from ..camera import focal_px_from_35mm
 from ..refusal import Refusal
 from ..scene.edits import Edit, SetFocal
 from ..scene.gesture import Gesture
-from ..scene.model import FocalHint, Length, Scene, Value
+from ..scene.model import FocalHint, Scene
+from ..value import Length, Value
 
 FULL_DIAGONAL_MM = 43.27
 # how well a focal length is known, as a share of it

@@ -11,7 +11,7 @@ from ..refusal import Refusal
 from ..scene.edits import Edit, Resettle, SettleEdit, SetWays, apply
 from ..scene.gesture import Gesture
 from ..scene.model import Scene
-from .measure import stand
+from .measure import placement
 from .solve import Unsettled, lens_of, lens_of_scene
 
 
@@ -24,8 +24,8 @@ def settled(scene: Scene, edit: SettleEdit) -> Edit:
     lens, before = lens_of_scene(after), lens_of_scene(scene)
     if isinstance(lens, Unsettled) or isinstance(before, Unsettled):
         return edit
-    new = stand(lens, after.sighting)
-    old = stand(before, scene.sighting)
+    new = placement(lens, after.sighting)
+    old = placement(before, scene.sighting)
     if new is None:
         if scene.proxies or scene.move.keys:
             raise Refusal(

@@ -4,9 +4,11 @@
 Nothing else changes a scene.
 """
 
-from .block import AlterProxy, DeleteProxy, DuplicateProxy, ProxyNumbers, StandProxy
+from .block import AlterProxy, DeleteProxy, DuplicateProxy, StandProxy, altered
+from .cast import SetEdge
 from .edit import Edit, RenameProject, apply
 from .lens import SetBend, SetByEye, SetFocal, SetLevel, SetPrincipal, SwapPlate
+from .move import DeleteKey, SetKey, SetKeys, SetShot, ShiftKey
 from .settle import (
     AddTape,
     AlterTape,
@@ -18,7 +20,6 @@ from .settle import (
     SettleEdit,
     SetWays,
 )
-from .shot import DeleteKey, SetEdge, SetKey, SetKeys, SetShot, ShiftKey
 from .sighting import (
     AcceptSighting,
     DropSighting,
@@ -49,9 +50,9 @@ __all__ = [
     "AcceptSighting", "AddCorner", "AddRectangle", "AddTape", "AddTrace", "AddTraces", "AlterProxy",
     "AlterRectangle", "AlterTape", "DeleteKey", "DeleteProxy", "DeleteRectangle", "DeleteTape",
     "DeleteTrace", "Drawn", "DropCorner", "DropSighting", "DuplicateProxy", "Edit", "GoBackToBuilt",
-    "KeepSighting", "MoveTrace", "MoveTraceEnd", "ProxyNumbers", "RenameProject", "Resettle",
+    "KeepSighting", "MoveTrace", "MoveTraceEnd", "RenameProject", "Resettle",
     "SetBend", "SetByEye", "SetDatum", "SetDistance", "SetEdge", "SetEyeHeight", "SetFocal",
     "SetHeading", "SetKey", "SetKeys", "SetLevel", "SetLock", "SetPrincipal", "SetShot", "SetWays",
     "SettleEdit", "ShiftKey", "SightEdit", "StandProxy", "SwapPlate", "TrustHeading", "TrustTrace",
-    "UseSighting", "apply",
+    "UseSighting", "altered", "apply",
 ]  # fmt: skip

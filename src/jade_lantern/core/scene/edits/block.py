@@ -2,21 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Any, Literal
 
-from pydantic import Field
+from pydantic import create_model
 
+from ...proxy import KINDS, Proxy
 from ...refusal import Refusal
-from ..model import (
-    Backdrop,
-    Id,
-    Length,
-    Name,
-    Number,
-    Proxy,
-    Scene,
-    Value,
-)
+from ...value import Id, Value
+from ..model import Scene
 from .edit import Edit, numbered, swapped, the_one, without
 
 
@@ -36,21 +29,18 @@ class StandProxy(Edit):
         return f"Stand a {self.proxy.kind}"
 
 
-class ProxyNumbers(Value):
-    """What can be changed on a proxy; only what is given changes."""
+def _all_numbers() -> dict[str, Any]:
+    """What the kinds of proxy have that can be changed, by name, each optional."""
+    return {
+        name: (field.rebuild_annotation() | None, None)
+        for kind in KINDS
+        for name, field in kind.model_fields.items()
+        if name not in ("id", "kind")
+    }
 
-    name: Name | None = None
-    hidden: bool | None = None
-    x: Number | None = None
-    z: Number | None = None
-    level_m: Number | None = None
-    turn_deg: Number | None = None
-    width_m: Length | None = None
-    depth_m: Length | None = None
-    height_m: Length | None = None
-    radius_m: Length | None = None
-    distance_m: Length | None = None
-    margin: Annotated[float, Field(ge=0, le=4)] | None = None
+
+# What can be changed on a proxy; only what is given changes.
+ProxyNumbers: Any = create_model("ProxyNumbers", __base__=Value, **_all_numbers())
 
 
 class AlterProxy(Edit):
@@ -75,6 +65,11 @@ class AlterProxy(Edit):
         return f"Change a proxy's {given[0].split('_')[0]}"
 
 
+def altered(proxy: str, **numbers: float) -> AlterProxy:
+    """A change of some of a proxy's numbers."""
+    return AlterProxy(proxy=proxy, to=ProxyNumbers(**numbers))
+
+
 class DeleteProxy(Edit):
     verb: Literal["DeleteProxy"] = "DeleteProxy"
     proxy: Id
@@ -88,20 +83,15 @@ class DeleteProxy(Edit):
 
 
 class DuplicateProxy(Edit):
-    """A copy one step along Across, so that it is seen to be there."""
+    """A copy a little aside, so that it is seen to be there."""
 
     verb: Literal["DuplicateProxy"] = "DuplicateProxy"
     proxy: Id
 
     def on(self, scene: Scene) -> Scene:
         old = the_one(scene.proxies, self.proxy, "proxy")
-        if isinstance(old, Backdrop):
-            change = {"distance_m": old.distance_m * 1.1}
-        else:
-            step = getattr(old, "width_m", None) or 2 * getattr(old, "radius_m", 0.5)
-            change = {"x": old.x + step * 1.1}
         named = {"id": f"{old.kind}-{scene.next_id}", "name": f"{old.name} copy"[:80]}
-        copy = old.model_copy(update={**change, **named})
+        copy = old.model_copy(update={**old.copied(), **named})
         return numbered(scene.model_copy(update={"proxies": (*scene.proxies, copy)}))
 
     @property

@@ -8,9 +8,10 @@ from typing import Any, Literal, Protocol, TypeVar
 from pydantic import ValidationError
 
 from ...refusal import Refusal
+from ...value import Name, Value
 from ..check import checked
 from ..document import plainly
-from ..model import Name, Scene, Value
+from ..model import Scene
 
 
 class Edit(Value):

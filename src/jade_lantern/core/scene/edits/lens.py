@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import Literal
 
 from ...refusal import Refusal
+from ...value import Point2
 from ..check import check_inside
-from ..model import Bend, ByEye, FocalHint, Plate, Point2, Scene, Sighting
+from ..model import Bend, ByEye, FocalHint, Plate, Scene, Sighting
 from .edit import Edit
 from .sighting import SightEdit
 

@@ -3,31 +3,19 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any, Literal
 
 from pydantic import Field
 
+from ...proxy import Similarity
 from ...refusal import Refusal
+from ...value import Id, Length, Number, Point2, Point3
 from ..check import check_inside
-from ..model import (
-    Heading,
-    Id,
-    Key,
-    Length,
-    Number,
-    Plane,
-    Point2,
-    Point3,
-    Scene,
-    Sighting,
-    Stood,
-    Tape,
-)
+from ..model import Heading, Plane, Scene, Sighting, Tape
 from .edit import Edit, numbered, swapped, the_one, without
 from .sighting import SightEdit, check_line
 
-FARTHEST_M = 1e6
+FARTHEST_M, LEAST_M = 1e6, 1e-9
 OTHER: dict[Heading, Heading] = {"across": "away", "away": "across", "up": "up"}
 
 
@@ -188,43 +176,20 @@ class Resettle(Edit):
 
     def on(self, scene: Scene) -> Scene:
         after = self.change.on(scene)
-        return after.model_copy(
-            update={
-                "proxies": tuple(self._carried(p) for p in after.proxies),
-                "move": after.move.model_copy(
-                    update={"keys": tuple(self._carried_key(k) for k in after.move.keys)}
-                ),
-            }
-        )
-
-    def _carried_key(self, key: Key) -> Key:
-        return key.model_copy(
-            update={"position": self._moved(key.position), "aim": self._moved(key.aim)}
-        )
-
-    def _moved(self, p: Point3) -> Point3:
-        a = math.radians(self.turn_deg)
-        x, z = p[0] * math.cos(a) + p[2] * math.sin(a), p[2] * math.cos(a) - p[0] * math.sin(a)
-        s, (dx, dy, dz) = self.scale, self.shift
-        return (x * s + dx, p[1] * s + dy, z * s + dz)
-
-    def _carried(self, proxy: Any) -> Any:
-        numbers = {
-            f: getattr(proxy, f) * self.scale
-            for f in ("width_m", "depth_m", "height_m", "radius_m", "distance_m")
-            if hasattr(proxy, f)
-        }
-        if max(numbers.values()) > FARTHEST_M or min(numbers.values()) < 1e-9:
+        by = Similarity(self.scale, self.shift, self.turn_deg)
+        proxies = tuple(p.carried(by) for p in after.proxies)
+        lengths = [metres for p in proxies for metres in p.lengths().values()]
+        if lengths and (max(lengths) > FARTHEST_M or min(lengths) < LEAST_M):
             raise Refusal(
                 "With this size what stands in the world would be out of all measure, so nothing "
                 "was changed. Check the number."
             )
-        if isinstance(proxy, Stood):
-            numbers["x"], numbers["level_m"], numbers["z"] = self._moved(
-                (proxy.x, proxy.level_m, proxy.z)
-            )
-            numbers["turn_deg"] = (proxy.turn_deg + self.turn_deg + 180) % 360 - 180
-        return proxy.model_copy(update=numbers)
+        keys = tuple(
+            k.model_copy(update={"position": by.moved(k.position), "aim": by.moved(k.aim)})
+            for k in after.move.keys
+        )
+        move = after.move.model_copy(update={"keys": keys})
+        return after.model_copy(update={"proxies": proxies, "move": move})
 
     @property
     def title(self) -> str:

@@ -7,8 +7,9 @@ from collections.abc import Sequence
 from typing import Any, Literal
 
 from ...refusal import Refusal
+from ...value import Id, Name, Point2
 from ..check import check_inside
-from ..model import Id, KeptSighting, Name, Plate, Point2, Scene, Sighting
+from ..model import KeptSighting, Plate, Scene, Sighting
 from .edit import Edit, numbered, the_one
 
 SHORTEST_TRACE_PX = 2.0

@@ -8,20 +8,9 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ...refusal import Refusal
+from ...value import Id, Point2, Share, Value
 from ..check import MOST_TRACES
-from ..model import (
-    Corner,
-    Heading,
-    HeadingTrust,
-    Id,
-    Point2,
-    Rectangle,
-    Scene,
-    Sighting,
-    Trace,
-    Trust,
-    Value,
-)
+from ..model import Corner, Heading, HeadingTrust, Rectangle, Scene, Sighting, Trace
 from .edit import numbered, swapped, the_one, without
 from .sighting import SightEdit, check_line
 
@@ -137,7 +126,7 @@ class SetHeading(SightEdit):
 class TrustTrace(SightEdit):
     verb: Literal["TrustTrace"] = "TrustTrace"
     trace: Id
-    trust: Trust
+    trust: Share
 
     def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
         trace = the_one(sighting.traces, self.trace, "trace")
@@ -146,13 +135,13 @@ class TrustTrace(SightEdit):
 
     @property
     def title(self) -> str:
-        return f"Trust a trace by {self.trust:.0%}"
+        return f"Share a trace by {self.trust:.0%}"
 
 
 class TrustHeading(SightEdit):
     verb: Literal["TrustHeading"] = "TrustHeading"
     heading: Heading
-    trust: Trust
+    trust: Share
 
     def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
         others = tuple(t for t in sighting.trust if t.heading != self.heading)
@@ -161,7 +150,7 @@ class TrustHeading(SightEdit):
 
     @property
     def title(self) -> str:
-        return f"Trust {self.heading.capitalize()} by {self.trust:.0%}"
+        return f"Share {self.heading.capitalize()} by {self.trust:.0%}"
 
 
 class DeleteTrace(SightEdit):
@@ -242,7 +231,7 @@ class AlterRectangle(SightEdit):
     headings: tuple[Heading, Heading] | None = None
     aspect: Aspect | None = None
     free: bool = False
-    trust: Trust | None = None
+    trust: Share | None = None
 
     def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
         old = the_one(sighting.rectangles, self.rectangle, "rectangle")

@@ -1,4 +1,4 @@
-"""The verbs of Cast and Move."""
+"""The verbs of Move."""
 
 from __future__ import annotations
 
@@ -7,26 +7,9 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ...refusal import Refusal
-from ..model import (
-    Edge,
-    Key,
-    Name,
-    Scene,
-)
+from ...value import Name
+from ..model import Key, Scene
 from .edit import Edit
-
-
-class SetEdge(Edit):
-    verb: Literal["SetEdge"] = "SetEdge"
-    edge: Edge
-
-    def on(self, scene: Scene) -> Scene:
-        lantern = scene.lantern.model_copy(update={"edge": self.edge})
-        return scene.model_copy(update={"lantern": lantern})
-
-    @property
-    def title(self) -> str:
-        return f"Lantern: {self.edge} at the edge"
 
 
 class SetKey(Edit):

@@ -1,0 +1,8 @@
+"""What a client may ask for in Move."""
+
+from __future__ import annotations
+
+from ..scene.edits import DeleteKey, SetKey, SetKeys, SetShot, ShiftKey
+from .ready import KeyHere, Push
+
+MoveChange = SetKey | SetKeys | ShiftKey | DeleteKey | SetShot | Push | KeyHere

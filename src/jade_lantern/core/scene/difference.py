@@ -1,0 +1,79 @@
+"""What differs between two scenes, part by part."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from ..proxy import Proxy
+from ..value import Id, Name, Value
+from .model import KeptSighting, Lantern, Move, Plate, Scene, Sighting
+
+SINGLE = ("name", "next_id", "plate", "sighting", "built_on", "lantern", "move")
+MANY = ("kept_sightings", "proxies")
+
+
+class Changed(Value):
+    """Parts that are new or other than they were; of what there are many, only those. None where
+    nothing is."""
+
+    name: Name | None = None
+    next_id: int | None = None
+    plate: Plate | None = None
+    sighting: Sighting | None = None
+    built_on: Sighting | None = None
+    lantern: Lantern | None = None
+    move: Move | None = None
+    kept_sightings: tuple[KeptSighting, ...] | None = None
+    proxies: tuple[Proxy, ...] | None = None
+
+
+class Order(Value):
+    """The ids of what there are many of, in the scene's order; None where it is as it was."""
+
+    kept_sightings: tuple[Id, ...] | None = None
+    proxies: tuple[Id, ...] | None = None
+
+
+class Difference(Value):
+    """gone: names of parts that are not there any more, such as built_on or proxies/box-3."""
+
+    changed: Changed = Changed()
+    gone: tuple[str, ...] = ()
+    order: Order = Order()
+
+
+def difference(before: Scene | None, after: Scene) -> Difference:
+    """What has to be told of a scene to somebody who knows the scene before it, or nothing."""
+    changed: dict[str, Any] = {}
+    order: dict[str, Any] = {}
+    gone: list[str] = []
+    for name in SINGLE:
+        new, old = getattr(after, name), getattr(before, name, None)
+        if same(new, old):
+            continue
+        if new is None:
+            gone.append(name)
+        else:
+            changed[name] = new
+    for name in MANY:
+        things: Sequence[Any] = getattr(after, name)
+        was = {thing.id: thing for thing in getattr(before, name, ())}
+        other = tuple(t for t in things if not same(t, was.get(t.id)))
+        if other:
+            changed[name] = other
+        ids = tuple(thing.id for thing in things)
+        if ids != tuple(was):
+            order[name] = ids
+            gone += [f"{name}/{id}" for id in set(was).difference(ids)]
+    # its parts have been validated where they were made
+    return Difference.model_construct(
+        changed=Changed.model_construct(**changed),
+        gone=tuple(gone),
+        order=Order.model_construct(**order),
+    )
+
+
+def same(new: Any, old: Any) -> bool:
+    """Whether two parts are equal. Scenes share what has not changed, so that this is quick."""
+    return new is old or bool(new == old)

@@ -1,0 +1,29 @@
+"""Values: what every part of a scene is made of, and the numbers and names that they hold."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
+
+Number = Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)]
+Length = Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)]
+Point2 = tuple[Number, Number]
+Point3 = tuple[Number, Number, Number]
+Id = Annotated[str, Field(pattern=r"^[a-z]+-\d+$", max_length=40)]
+Digest = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]  # SHA-256 of a file that is kept
+
+
+def _printable(text: Any) -> Any:
+    """Names go into lists, file names and terminals: control characters are taken out of them."""
+    return "".join(c for c in text if c.isprintable()).strip() if isinstance(text, str) else text
+
+
+Name = Annotated[str, BeforeValidator(_printable), Field(min_length=1, max_length=80)]
+Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
+
+
+class Value(BaseModel):
+    """Frozen, closed and finite: what every part of a scene is."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
