@@ -32,7 +32,7 @@ from ..core.deliver.gltf import exported_proxies, glb
 from ..core.deliver.movie import Movie
 from ..core.picture import png
 from ..core.refusal import Refusal
-from ..core.scene.document import read, written
+from ..core.scene.document import as_text, read
 from ..core.scene.model import Scene
 from ..core.sight.measure import required_camera
 from . import plates
@@ -107,7 +107,7 @@ def ask(
                 f"memory, and this machine has {have / 1e9:.1f}. Ask for smaller ones."
             )
     row = Delivery.objects.create(
-        project=project, kind=kind, scene=written(scene), width=asked.width, height=asked.height,
+        project=project, kind=kind, scene=as_text(scene), width=asked.width, height=asked.height,
         first=asked.first, last=asked.last, total=total,
     )  # fmt: skip
     start_worker()

@@ -18,7 +18,7 @@ from pydantic import ValidationError
 
 from ..core.refusal import Refusal
 from . import projects
-from .api.project import ChangeIn, what_follows
+from .api.project import ChangeIn, tried
 
 Scope = MutableMapping[str, Any]
 Receive = Callable[[], Awaitable[MutableMapping[str, Any]]]
@@ -68,7 +68,7 @@ def _tried(project: int, body: bytes) -> bytes | None:
         before = projects.scene_at_hand(project, asked.base)
         if before is None:
             return None
-        return what_follows(before, asked.change).model_dump_json().encode()
+        return tried(project, before, asked).model_dump_json().encode()
     except (ValidationError, Refusal):
         return None
 

@@ -1,4 +1,5 @@
-"""Plates on disk: the file as it came, under its digest, and smaller copies made from it."""
+"""Plates on disk: the file as it came, under its digest, and its pixels in levels (see
+`levels`)."""
 
 from __future__ import annotations
 
@@ -18,15 +19,18 @@ from django.conf import settings
 from numpy.typing import NDArray
 
 from ..core.cast.pyramid import Pyramid, pyramid
-from ..core.picture import Still, pixels_named, png, preview, read_still
+from ..core.picture import Still, pixels_named, png, preview, read_still, tile_of
 from ..core.refusal import Refusal
 from ..core.scene.model import Plate
 from ..core.sight.look import Look
+from . import levels
 from .machine import give_memory_back
 from .models import PlateNeeded
 from .trouble import Busy
 
 DIGEST = re.compile(r"[0-9a-f]{64}")
+GONE = "The plate's file is not in the project's folder any more."
+SMALL = 640  # px, the longer side of a plate in a list
 PART = "part-"  # how a file that is still being written is called
 LARGE_PIXELS = 16_000_000
 MOST_WAITING = 4
@@ -76,7 +80,9 @@ def take_in(data: bytes) -> Still:
             still = read_still(data, settings.MOST_PIXELS)
     else:
         still = read_still(data, settings.MOST_PIXELS)
-    _write(_path(still.digest), data)
+    path = _path(still.digest)
+    _write(path, data)
+    levels.keep(path, still.pixels, PART)
     return still
 
 
@@ -105,15 +111,7 @@ def original(digest: str) -> bytes:
     try:
         return _path(digest).read_bytes()
     except FileNotFoundError as error:
-        raise Refusal("The plate's file is not in the project's folder any more.") from error
-
-
-def keep_made(made: NDArray[np.uint8]) -> tuple[str, int, int]:
-    """Keep a plate that was made here, as a PNG: its digest, width and height."""
-    data = png(made, effort=1)
-    digest = hashlib.sha256(data).hexdigest()
-    _write(_path(digest), data)
-    return digest, int(made.shape[1]), int(made.shape[0])
+        raise Refusal(GONE) from error
 
 
 class _Held:
@@ -168,13 +166,71 @@ def look(plate: Plate) -> Look:
 def _look(digest: str) -> Look:
     found = held.get(digest)
     if found is None:
-        large = pixels_named(original(digest)) > LARGE_PIXELS
-        with _one_at_a_time() if large else _turn:
-            found = held.get(digest)
-            if found is None:
-                found = Look(read_still(original(digest), ANY_NUMBER).pixels)
-                held.put(digest, found)
+        pixels = levels_of(digest)[0]
+        with _turn:
+            found = held.get(digest) or Look(pixels)
+            held.put(digest, found)
     return found
+
+
+def levels_of(digest: str) -> list[NDArray[np.uint8]]:
+    """A plate's levels, the plate itself first; they are made anew where they are not there.
+
+    Raises Refusal where the plate's file is gone, Busy where many large ones wait to be read.
+    """
+    path = _path(digest)
+    if not path.exists():
+        raise Refusal(GONE)
+    found = levels.there(path)
+    if found is None:
+        data = original(digest)
+        with _one_at_a_time() if pixels_named(data) > LARGE_PIXELS else _turn:
+            found = levels.there(path)
+            if found is None:
+                levels.keep(path, read_still(data, ANY_NUMBER).pixels, PART)
+                found = levels.there(path)
+    if found is None:
+        raise OSError("the plate's levels could not be written")
+    return found
+
+
+def tile(digest: str, level: int, x: int, y: int) -> bytes | None:
+    """A tile of a plate as a PNG; None where there is none."""
+    found = levels_of(digest)
+    cut = tile_of(found[level], x, y) if level < len(found) else None
+    return None if cut is None else png(np.ascontiguousarray(cut), effort=1)
+
+
+def small(digest: str) -> bytes:
+    """A plate as lists show it: a PNG, its longer side 640 pixels at most."""
+    found = levels_of(digest)
+    large_enough = [level for level in found if max(level.shape[:2]) >= SMALL] or found[:1]
+    return png(preview(np.ascontiguousarray(large_enough[-1]), SMALL), effort=1)
+
+
+class ToLookAt:
+    """The pictures as a change that is only tried sees them: it may look, but brings none."""
+
+    def look(self, plate: Plate) -> Look:
+        return look(plate)
+
+    def there(self, digest: str) -> bool:
+        return there(digest)
+
+    def bring(self, pixels: NDArray[np.uint8]) -> str:
+        raise Refusal("This makes a picture, so it cannot be tried, only kept.")
+
+
+class Kept(ToLookAt):
+    """The pictures as a change that is kept sees them. What it brings is written at once, under
+    its digest, and swept later if the change is not kept after all."""
+
+    def bring(self, pixels: NDArray[np.uint8]) -> str:
+        data = png(pixels, effort=1)
+        digest = hashlib.sha256(data).hexdigest()
+        _write(_path(digest), data)
+        levels.keep(_path(digest), np.ascontiguousarray(pixels), PART)
+        return digest
 
 
 def pixels(plate: Plate) -> NDArray[np.uint8]:
@@ -186,17 +242,8 @@ def ready(plate: Plate) -> Pyramid:
     return pyramid(pixels(plate))
 
 
-def copy(digest: str, longest: int) -> Path:
-    """The file of a plate's copy, a PNG no longer than so many pixels a side. Made once, then
-    kept; so callers ask for few lengths."""
-    path = folder() / f"{_path(digest).name}.{longest}.png"
-    if not path.exists():
-        _write(path, png(preview(_look(digest).pixels, longest), effort=1))
-    return path
-
-
 def sweep(untouched_s: float = UNTOUCHED_S) -> int:
-    """Delete plates that no project needs, their copies, and files that were never finished.
+    """Delete plates that no project needs, their levels, and files that were never finished.
     Returns how many files went."""
     needed = set(PlateNeeded.objects.values_list("digest", flat=True))
     uploads: Path = settings.FILE_UPLOAD_TEMP_DIR

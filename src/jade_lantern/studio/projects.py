@@ -17,7 +17,7 @@ from ..core.scene.check import checked
 from ..core.scene.edits import Edit
 from ..core.scene.gesture import Gesture, PictureGesture
 from ..core.scene.model import LensFacts, Plate, Scene
-from ..core.sight.flatten import bending_back, flat_pixels, flattening, lens_to_flatten
+from ..core.scene.pictures import pictures_in
 from . import deliveries, plates, revisions
 from .models import PlateNeeded, Project, Revision
 
@@ -32,7 +32,7 @@ class Moved(Exception):
 
 
 @dataclass(frozen=True)
-class Standing:
+class AtHead:
     """A project where it is now."""
 
     project: Project
@@ -89,10 +89,8 @@ def start(scene: Scene, steps: list[tuple[Edit, Scene]] | None = None) -> Projec
 
 def _need(project: Project, scene: Scene) -> None:
     """Note the plates that a scene needs, so that they are not swept."""
-    plate = scene.plate
-    digests = {plate.digest} if plate.flattened is None else {plate.digest, plate.flattened.digest}
     PlateNeeded.objects.bulk_create(
-        (PlateNeeded(project=project, digest=d) for d in digests), ignore_conflicts=True
+        (PlateNeeded(project=project, digest=d) for d in pictures_in(scene)), ignore_conflicts=True
     )
 
 
@@ -143,25 +141,25 @@ def scene_based_on(project: int, base: int) -> Scene:
     return _read(project, base)[0]
 
 
-def standing(project: Project) -> Standing:
+def at_head(project: Project) -> AtHead:
     rows = Revision.objects.filter(project=project)
     now = rows.only("parent", "title").get(number=project.head)
     newest = rows.filter(parent=project.head).order_by("-number")
     redo = newest.values_list("title", flat=True).first()
     scene, missing = _read(project.pk, project.head)
-    return Standing(project, scene, missing, None if now.parent is None else now.title, redo)
+    return AtHead(project, scene, missing, None if now.parent is None else now.title, redo)
 
 
 def keep(project_id: int, base: int, change: Edit | Gesture | PictureGesture) -> Project:
     """Make a change that was based on a revision, and keep it.
 
     Raises Moved where the project has moved on, Refusal where the change cannot be; nothing is
-    stored then. The change is worked out before the database is held: looking at a large plate
-    may take a second.
+    stored then. The change is worked out, and the pictures that it brings are made, before the
+    database is held: a large plate takes seconds.
     """
     _require_head(Project.objects.get(pk=project_id), base)
     before = scene_based_on(project_id, base)
-    edit, scene = changed(before, change, lambda: plates.look(before.plate))
+    edit, scene = changed(before, change, plates.Kept())
     with transaction.atomic():
         project = Project.objects.select_for_update().get(pk=project_id)
         _require_head(project, base)
@@ -173,25 +171,11 @@ def keep(project_id: int, base: int, change: Edit | Gesture | PictureGesture) ->
         revisions.store(
             project, last + 1, base, edit.title, edit.model_dump(mode="json"), scene
         )  # fmt: skip
-        if scene.plate is not before.plate:
+        if pictures_in(scene) != pictures_in(before):
             _need(project, scene)
         project.head, project.name = last + 1, scene.name
         project.save()
     return project
-
-
-def flatten(project_id: int, base: int, back: bool) -> Project:
-    """Make the flat plate from the bent one and go on from it, or bring the bent one back."""
-    scene = scene_based_on(project_id, base)
-    if back:
-        edit = bending_back(scene)
-        if not plates.there(edit.plate.digest):
-            raise Refusal("The bent plate is not in the project's folder, so this one was kept.")
-    else:
-        by = lens_to_flatten(scene)
-        digest, width, height = plates.keep_made(flat_pixels(plates.pixels(scene.plate), by))
-        edit = flattening(scene, by, digest, width, height)
-    return keep(project_id, base, edit)
 
 
 def step(project_id: int, base: int, back: bool) -> Project:

@@ -15,8 +15,9 @@ from typing import Any
 from django.db import models
 
 from ..core.refusal import Refusal
-from ..core.scene.model import Plate, Scene, Value
+from ..core.scene.model import Plate, Scene
 from ..core.scene.parts import MANY, known_value, parts_of, read_part, scene_of
+from ..core.value import Value
 from .models import Part, Project, Revision
 
 MOST_DIFFERING = 24  # entries that a revision may have otherwise before it gets a map in full

@@ -7,21 +7,26 @@ from typing import Annotated
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import Path, Router, Schema, Status
+from ninja import Path, Query, Router, Schema, Status
 from pydantic import BaseModel, Field
 
 from ...core.change import Change, changed
 from ...core.refusal import Refusal
+from ...core.scene.difference import Changed, Order, difference
 from ...core.scene.model import Scene
-from .. import plates, projects, revisions
+from ...core.value import Digest
+from .. import arrays, plates, projects, revisions
 from ..demo import coming
+from ..follows import Follows, follows
 from ..models import Project, Revision
-from ..shown import Shown, shown
 
 router = Router(tags=["project"])
 
+FOR_EVER = {"Cache-Control": "private, max-age=31536000, immutable"}
+
 Number = Annotated[int, Path(ge=0, lt=2**63)]
 Base = Annotated[int, Field(ge=0, lt=2**31)]
+Since = Annotated[int | None, Query(ge=0, lt=2**31)]
 
 
 class ProjectOut(Schema):
@@ -58,18 +63,27 @@ class Damaged(Exception):
         self.head, self.readable = project.head, revisions.last_readable(project)
 
 
-class State(Schema):
-    """A project where it stands: its scene, all that follows from it, and what undo would do.
-    missing: names of parts that could not be read and are left out of the scene."""
+class Answer(Schema):
+    """What a project is, told as what differs from a step that the asker knows.
+
+    base: that step; None where all is told. revision: the step that it stands at now; None for a
+    try, of which nothing is kept. changed, gone, order: the scene's parts; gone also names what
+    does not follow any more. undo, redo: titles of the steps back and forth. missing: names of
+    parts that could not be read and are left out. arrays: small arrays by digest, in base64.
+    """
 
     id: int
-    revision: int
-    kept_at: datetime
-    undo: str | None
-    redo: str | None
-    missing: list[str]
-    scene: Scene
-    shown: Shown
+    base: int | None
+    revision: int | None
+    kept_at: datetime | None = None
+    undo: str | None = None
+    redo: str | None = None
+    missing: list[str] = []
+    changed: Changed
+    gone: list[str]
+    order: Order
+    follows: Follows
+    arrays: dict[str, str]
 
 
 class ChangeIn(BaseModel):
@@ -100,21 +114,38 @@ class Trouble(Schema):
     readable: int | None = None
 
 
-def written(answer: BaseModel) -> HttpResponse:
+def as_json(value: BaseModel) -> HttpResponse:
     """A value that is sound already, as JSON; the schema is in the route's own declaration."""
-    return HttpResponse(answer.model_dump_json(), content_type="application/json")
+    return HttpResponse(value.model_dump_json(), content_type="application/json")
 
 
-def state(project: Project) -> HttpResponse:
+def answer(project: Project, base: int | None = None) -> HttpResponse:
+    """Where a project stands, for somebody who knows one of its steps, or none."""
     try:
-        at = projects.standing(project)
+        at = projects.at_head(project)
     except Refusal as error:
         raise Damaged(project, str(error)) from error
-    now = State(
-        id=project.pk, revision=project.head, kept_at=project.kept_at, undo=at.undo, redo=at.redo,
-        missing=at.missing, scene=at.scene, shown=shown(at.scene),
+    before = None
+    if base is not None:
+        try:
+            before = projects.scene_based_on(project.pk, base)
+        except (Refusal, Revision.DoesNotExist):
+            base = None
+    said = told(project.pk, base, before, at.scene)
+    said.revision, said.kept_at = project.head, project.kept_at
+    said.undo, said.redo, said.missing = at.undo, at.redo, at.missing
+    return as_json(said)
+
+
+def told(project: int, base: int | None, before: Scene | None, after: Scene) -> Answer:
+    """What differs between two scenes of a project, and what follows from that."""
+    differs = difference(before, after)
+    follow, gone = follows(before, after)
+    return Answer.model_construct(
+        id=project, base=base, revision=None, changed=differs.changed,
+        gone=[*differs.gone, *gone], order=differs.order, follows=follow,
+        arrays=arrays.carried(follow.digests()),
     )  # fmt: skip
-    return written(now)
 
 
 @router.api_operation(["GET", "POST"], "/ping", response=dict[str, str])
@@ -143,9 +174,10 @@ def _listed(project: Project) -> ProjectOut:
     return row
 
 
-@router.get("/projects/{id}", response={200: State, 404: Trouble})
-def open_project(request: HttpRequest, id: Number) -> HttpResponse:
-    return state(get_object_or_404(Project, pk=id))
+@router.get("/projects/{id}", response={200: Answer, 404: Trouble})
+def open_project(request: HttpRequest, id: Number, since: Since = None) -> HttpResponse:
+    """A project as it stands; since: a step that is known, so that only the rest is told."""
+    return answer(get_object_or_404(Project, pk=id), since)
 
 
 @router.delete("/projects/{id}", response={204: None, 404: Trouble})
@@ -181,19 +213,19 @@ def history(request: HttpRequest, id: Number) -> list[Step]:
 
 
 @router.post(
-    "/projects/{id}/edits", response={200: State, 404: Trouble, 409: Trouble, 422: Trouble}
+    "/projects/{id}/edits", response={200: Answer, 404: Trouble, 409: Trouble, 422: Trouble}
 )
 def edit(request: HttpRequest, id: Number, body: ChangeIn) -> HttpResponse:
     get_object_or_404(Project, pk=id)
-    return state(projects.keep(id, body.base, body.change))
+    return answer(projects.keep(id, body.base, body.change), body.base)
 
 
 @router.post(
-    "/projects/{id}/tries", response={200: Shown, 404: Trouble, 409: Trouble, 422: Trouble}
+    "/projects/{id}/tries", response={200: Answer, 404: Trouble, 409: Trouble, 422: Trouble}
 )
 def try_out(request: HttpRequest, id: Number, body: ChangeIn) -> HttpResponse:
     """What would follow from a change. Nothing is stored."""
-    return written(what_follows(scene_or_404(id, body.base), body.change))
+    return as_json(tried(id, scene_or_404(id, body.base), body))
 
 
 def scene_or_404(id: int, revision: int) -> Scene:
@@ -204,28 +236,41 @@ def scene_or_404(id: int, revision: int) -> Scene:
         raise Http404 from error
 
 
-def what_follows(before: Scene, change: Change) -> Shown:
+def tried(project: int, before: Scene, asked: ChangeIn) -> Answer:
     """What a change would make differ."""
-    _, after = changed(before, change, lambda: plates.look(before.plate))
-    return shown(after, before)
+    _, after = changed(before, asked.change, plates.ToLookAt())
+    return told(project, asked.base, before, after)
 
 
-@router.post("/projects/{id}/undo", response={200: State, 404: Trouble, 409: Trouble, 422: Trouble})
+@router.post(
+    "/projects/{id}/undo", response={200: Answer, 404: Trouble, 409: Trouble, 422: Trouble}
+)
 def undo(request: HttpRequest, id: Number, body: BaseIn) -> HttpResponse:
     get_object_or_404(Project, pk=id)
-    return state(projects.step(id, body.base, back=True))
+    return answer(projects.step(id, body.base, back=True), body.base)
 
 
-@router.post("/projects/{id}/redo", response={200: State, 404: Trouble, 409: Trouble, 422: Trouble})
+@router.post(
+    "/projects/{id}/redo", response={200: Answer, 404: Trouble, 409: Trouble, 422: Trouble}
+)
 def redo(request: HttpRequest, id: Number, body: BaseIn) -> HttpResponse:
     get_object_or_404(Project, pk=id)
-    return state(projects.step(id, body.base, back=False))
+    return answer(projects.step(id, body.base, back=False), body.base)
 
 
 @router.post(
     "/projects/{id}/history/{number}",
-    response={200: State, 404: Trouble, 409: Trouble, 422: Trouble},
+    response={200: Answer, 404: Trouble, 409: Trouble, 422: Trouble},
 )
 def go_to(request: HttpRequest, id: Number, number: Number, body: BaseIn) -> HttpResponse:
     get_object_or_404(Project, pk=id)
-    return state(projects.jump(id, body.base, number))
+    return answer(projects.jump(id, body.base, number), body.base)
+
+
+@router.get("/arrays/{digest}", response={404: Trouble})
+def array(request: HttpRequest, digest: Annotated[Digest, Path()]) -> HttpResponse:
+    """The bytes of an array that an answer named. What a digest names never changes."""
+    data = arrays.kept(digest)
+    if data is None:
+        raise Http404
+    return HttpResponse(data, content_type="application/octet-stream", headers=FOR_EVER)

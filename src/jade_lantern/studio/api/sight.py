@@ -1,23 +1,21 @@
-"""What the picture proposes to the sighting, what each heading says, and the flat plate."""
+"""What the picture proposes to the sighting, what each heading says."""
 
 from __future__ import annotations
 
 from typing import Annotated
 
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404
 from ninja import Query, Router, Schema
 
 from ...core.scene.model import Heading
 from ...core.sight.measure import unit_camera
 from ...core.sight.propose import Proposal, proposal
-from ...core.sight.reading import CameraReading, written
+from ...core.sight.reading import CameraReading, camera_reading
 from ...core.sight.rectangle import opinions
 from ...core.sight.sensors import SENSORS
-from .. import plates, projects
-from ..models import Project
+from .. import plates
 from . import project as project_api
-from .project import BaseIn, Number, State, Trouble
+from .project import Number, Trouble
 
 router = Router(tags=["sight"])
 
@@ -49,7 +47,7 @@ def propose(request: HttpRequest, id: Number, revision: Revision) -> HttpRespons
     """The picture's edges by heading, as the sighting stands at a revision, and the one worth
     most."""
     scene = project_api.scene_or_404(id, revision)
-    return project_api.written(proposal(scene, plates.look(scene.plate)))
+    return project_api.as_json(proposal(scene, plates.look(scene.plate)))
 
 
 @router.get("/projects/{id}/opinions", response={200: list[Opinion], 404: Trouble})
@@ -64,7 +62,7 @@ def disagreement(request: HttpRequest, id: Number, revision: Revision) -> list[O
             Opinion(
                 headings=headings, focal_px=lens.focal_px, focal_px_sigma=lens.focal_sigma,
                 focal_35mm=lens.focal_35mm, tilt_deg=tilt, roll_deg=roll, horizon=(a, b, c),
-                camera=written(unit_camera(lens)),
+                camera=camera_reading(unit_camera(lens)),
             )
         )  # fmt: skip
     return out
@@ -77,21 +75,3 @@ def sensors(request: HttpRequest) -> list[SensorOut]:
         SensorOut(name=s.name, width_mm=s.width_mm, height_mm=s.height_mm, crop=s.crop)
         for s in SENSORS
     ]
-
-
-@router.post(
-    "/projects/{id}/flatten", response={200: State, 404: Trouble, 409: Trouble, 422: Trouble}
-)
-def flatten(request: HttpRequest, id: Number, body: BaseIn) -> HttpResponse:
-    """Make the flat plate by the lens that was found, and go on from it."""
-    get_object_or_404(Project, pk=id)
-    return project_api.state(projects.flatten(id, body.base, back=False))
-
-
-@router.post(
-    "/projects/{id}/unflatten", response={200: State, 404: Trouble, 409: Trouble, 422: Trouble}
-)
-def unflatten(request: HttpRequest, id: Number, body: BaseIn) -> HttpResponse:
-    """Bring the bent plate back."""
-    get_object_or_404(Project, pk=id)
-    return project_api.state(projects.flatten(id, body.base, back=True))

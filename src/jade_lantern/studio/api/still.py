@@ -2,25 +2,19 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated
 
-from django.http import FileResponse, Http404, HttpRequest
-from ninja import File, Form, Path, Query, Router, Schema, Status
+from django.http import Http404, HttpRequest, HttpResponse
+from ninja import File, Form, Path, Router, Schema, Status
 from ninja.files import UploadedFile
-from pydantic import BeforeValidator
 
-from ...core.scene.model import Digest
+from ...core.picture import APRON, TILE
+from ...core.value import Digest
 from .. import plates, projects
 from ..models import PlateNeeded
-from .project import Number, Trouble
+from .project import FOR_EVER, Number, Trouble
 
 router = Router(tags=["still"])
-
-FOR_EVER = "private, max-age=31536000, immutable"
-
-
-# The few lengths that copies are made in. In an address they are text.
-Copy = Annotated[Literal[640, 2048, 4096, 8192], BeforeValidator(int)]
 
 
 class Made(Schema):
@@ -38,16 +32,52 @@ def bring_in(
     return Status(201, Made(id=project.pk))
 
 
-@router.get("/projects/{id}/plate/{digest}")
-def plate(
-    request: HttpRequest,
-    id: Number,
-    digest: Annotated[Digest, Path()],
-    longest: Annotated[Copy, Query()] = 4096,
-) -> FileResponse:
-    """One of a project's plates as a PNG, its longer side at most so long. What a digest names
-    never changes, so it may be kept for ever."""
-    if not PlateNeeded.objects.filter(project=id, digest=digest).exists():
+class LevelsOut(Schema):
+    """How a plate is cut up: the width and height of each level, the plate's own first; the side
+    of a tile; and how many pixels of its neighbours a tile has round it."""
+
+    sizes: list[tuple[int, int]]
+    tile: int
+    apron: int
+
+
+Level = Annotated[int, Path(ge=0, lt=32)]
+Place = Annotated[int, Path(ge=0, lt=10_000)]
+Named = Annotated[Digest, Path()]
+
+
+@router.get("/projects/{id}/plate/{digest}", response={404: Trouble})
+def plate(request: HttpRequest, id: Number, digest: Named) -> HttpResponse:
+    """One of a project's plates, small, as lists show it."""
+    return _picture(plates.small(_needed(id, digest)))
+
+
+@router.get("/projects/{id}/plate/{digest}/levels", response={200: LevelsOut, 404: Trouble})
+def plate_levels(request: HttpRequest, id: Number, digest: Named) -> LevelsOut:
+    """How one of a project's plates is cut up."""
+    found = plates.levels_of(_needed(id, digest))
+    sizes = [(level.shape[1], level.shape[0]) for level in found]
+    return LevelsOut(sizes=sizes, tile=TILE, apron=APRON)
+
+
+@router.get("/projects/{id}/plate/{digest}/{level}/{x}/{y}", response={404: Trouble})
+def plate_tile(
+    request: HttpRequest, id: Number, digest: Named, level: Level, x: Place, y: Place
+) -> HttpResponse:
+    """A tile of one of a project's plates, in column x and row y of a level."""
+    data = plates.tile(_needed(id, digest), level, x, y)
+    if data is None:
         raise Http404
-    file = plates.copy(digest, longest).open("rb")
-    return FileResponse(file, content_type="image/png", headers={"Cache-Control": FOR_EVER})
+    return _picture(data)
+
+
+def _needed(project: int, digest: str) -> str:
+    """The digest, if it names one of a project's plates."""
+    if not PlateNeeded.objects.filter(project=project, digest=digest).exists():
+        raise Http404
+    return digest
+
+
+def _picture(data: bytes) -> HttpResponse:
+    """A PNG that may be kept for ever: what a digest names never changes."""
+    return HttpResponse(data, content_type="image/png", headers=FOR_EVER)

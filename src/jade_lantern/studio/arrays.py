@@ -1,0 +1,101 @@
+"""Meshes and other arrays as bytes, under their digest.
+
+An answer names an array by its digest. Small ones that belong to what has changed travel with the
+answer; large ones are fetched, once, for what a digest names never changes. All of them can be
+worked out again, so only the last ones are kept.
+"""
+
+from __future__ import annotations
+
+import base64
+import hashlib
+from collections import OrderedDict
+from functools import lru_cache
+from threading import Lock
+
+import numpy as np
+from ninja import Schema
+from numpy.typing import NDArray
+
+from ..core.camera import Camera
+from ..core.mesh import Mesh
+
+MOST_BYTES = 64 << 20
+SMALL_BYTES = 16 << 10
+
+
+class MeshArrays(Schema):
+    """A mesh: points (x, y, z as 32 bit floats), triangles and wire (3 and 2 32 bit whole numbers
+    each), one after another, little-endian. The three are counts."""
+
+    digest: str
+    points: int
+    triangles: int
+    wire: int
+
+
+class ShotArrays(Schema):
+    """The shot camera at every frame, 64 bit floats, little-endian: position (3), rotation rows
+    world to camera (9) and focal length in pixels (1) of each."""
+
+    digest: str
+    frames: int
+
+
+_kept: OrderedDict[str, bytes] = OrderedDict()
+_bytes = 0
+_lock = Lock()
+
+
+def keep(data: bytes) -> str:
+    """Keep bytes for whoever asks for them next; their digest."""
+    global _bytes
+    digest = hashlib.sha256(data).hexdigest()
+    with _lock:
+        if digest in _kept:
+            _kept.move_to_end(digest)
+            return digest
+        _kept[digest] = data
+        _bytes += len(data)
+        while _bytes > MOST_BYTES and len(_kept) > 1:
+            _bytes -= len(_kept.popitem(last=False)[1])
+    return digest
+
+
+def kept(digest: str) -> bytes | None:
+    with _lock:
+        return _kept.get(digest)
+
+
+def carried(digests: set[str]) -> dict[str, str]:
+    """The small ones among some arrays, in base64, by digest."""
+    found = {d: kept(d) for d in digests}
+    return {
+        d: base64.b64encode(data).decode()
+        for d, data in found.items()
+        if data is not None and len(data) <= SMALL_BYTES
+    }
+
+
+def of_mesh(mesh: Mesh) -> MeshArrays:
+    data, wire = _packed(mesh)
+    return MeshArrays(
+        digest=keep(data), points=len(mesh.points), triangles=len(mesh.triangles), wire=wire
+    )
+
+
+@lru_cache(maxsize=1024)
+def _packed(mesh: Mesh) -> tuple[bytes, int]:
+    """A mesh's bytes and the number of its wire's edges. Proxies of one size share their mesh."""
+    wire = mesh.wire
+    parts: tuple[tuple[NDArray[np.generic], str], ...] = (
+        (mesh.points, "<f4"),
+        (mesh.triangles, "<i4"),
+        (wire, "<i4"),
+    )
+    return b"".join(a.astype(kind).tobytes() for a, kind in parts), len(wire)
+
+
+def of_shot(cameras: list[Camera]) -> ShotArrays:
+    rows = [np.concatenate([c.position, c.rotation.ravel(), [c.focal_px]]) for c in cameras]
+    return ShotArrays(digest=keep(np.array(rows, "<f8").tobytes()), frames=len(rows))
