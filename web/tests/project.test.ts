@@ -1,5 +1,20 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import type { Change, Scene } from '../src/lib/api/client';
+import type { Change } from '../src/lib/api/client';
+import type { Scene } from '../src/lib/known';
+
+const EMPTY = {
+  id: 1,
+  base: null as number | null,
+  revision: 0,
+  changed: {},
+  gone: [],
+  order: {},
+  follows: {},
+  arrays: {},
+  missing: [] as string[],
+  undo: null as string | null,
+  redo: null as string | null,
+};
 
 /** A server of one project whose scene is a pair of numbers, slow to answer. */
 class Server {
@@ -8,15 +23,15 @@ class Server {
   sent: { base: number; change?: unknown }[] = [];
   down = false;
 
-  state() {
+  /** What differs for somebody who knows a step, or knows none. */
+  answer(base: number | null) {
     const { parent, at } = this.revisions[this.head];
     const more = this.revisions.some((r) => r.parent === this.head);
     return {
-      id: 1,
+      ...EMPTY,
+      base,
       revision: this.head,
-      scene: { sighting: { principal: at } },
-      shown: { proxies: [], reading: null, shot: null },
-      missing: [],
+      changed: { sighting: { principal: at } },
       undo: parent === null ? null : 'Change',
       redo: more ? 'Change' : null,
     };
@@ -27,7 +42,8 @@ class Server {
     const body = request.method === 'POST' ? await request.json() : null;
     await new Promise((done) => setTimeout(done, 20));
     if (this.down) throw new TypeError('unreachable');
-    if (!body) return this.#say(this.state());
+    const since = new URL(request.url).searchParams.get('since');
+    if (!body) return this.#say(this.answer(since === null ? null : Number(since)));
     this.sent.push(body);
     if (body.base !== this.head)
       return this.#say({ message: 'The project has changed.', since: ['Other'] }, 409);
@@ -36,7 +52,7 @@ class Server {
       this.revisions.push({ parent: this.head, at: body.change.principal });
       this.head = this.revisions.length - 1;
     } else if (path.endsWith('/undo')) this.head = this.revisions[this.head].parent!;
-    return this.#say(this.state());
+    return this.#say(this.answer(body.base));
   };
   #say = (body: unknown, status = 200) => Response.json(body, { status });
 }
@@ -73,9 +89,9 @@ describe('a project', () => {
       asked.push(`${request.method} ${path}`);
       if (slow.includes(id)) await new Promise<void>((done) => waiting.push(done));
       const revision = request.method === 'POST' ? 1 : 0;
-      const scene = { name: `project ${id}`, sighting: { principal: [id, revision] } };
-      const shown = { proxies: [], reading: null, shot: null };
-      return Response.json({ id, revision, scene, shown, missing: [], undo: null, redo: null });
+      const base = request.method === 'POST' ? (await request.json()).base : null;
+      const changed = { name: `project ${id}`, sighting: { principal: [id, revision] } };
+      return Response.json({ ...EMPTY, id, base, revision, changed });
     };
     vi.stubGlobal('fetch', fetch);
     return { asked, letGo: () => waiting.splice(0).forEach((done) => done()) };
@@ -117,7 +133,7 @@ describe('a project', () => {
         return Response.json({ message: 'Damaged.', head: 7, readable: 5 }, { status: 422 });
       asked.push([new URL(request.url).pathname, await request.json()]);
       const missing = ['move', 'proxies/box-3'];
-      return Response.json({ id: 3, revision: 5, scene: {}, shown: { proxies: [] }, missing });
+      return Response.json({ ...EMPTY, id: 3, revision: 5, missing });
     });
     const { project } = await import('../src/lib/project.svelte');
     await project.open(3);

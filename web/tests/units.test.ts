@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { feet, length, metres } from '../src/lib/units';
+import { feet, length, metres } from '../src/lib/units.svelte';
 
 describe('a typed length', () => {
   it.each([

@@ -1,7 +1,6 @@
 <script lang="ts">
   /** A number with its unit; a length in the units that are chosen, typed in any. Enter or leaving keeps it; Escape puts the old one back. */
-  import { desk } from './desk.svelte';
-  import { feet, metres } from './units';
+  import { chosen, feet, metres } from './units.svelte';
 
   let {
     label,
@@ -29,7 +28,7 @@
 
   const id = $props.id();
   let typed = $state<string | null>(null);
-  const inFeet = $derived(length && desk.units === 'feet');
+  const inFeet = $derived(length && chosen.units === 'feet');
   const print = (v: number) => (inFeet ? feet(v) : v.toFixed(places));
   const shown = $derived(typed ?? (value == null ? '' : print(value)));
   const wrong = $derived(typed !== null && typed.trim() !== '' && read(typed) === null);

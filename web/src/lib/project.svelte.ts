@@ -1,13 +1,7 @@
 /** The open project: where it stands, what a drag is trying, and the way changes are kept. */
-import {
-  api,
-  type Change,
-  type ProxyShown,
-  type Scene,
-  type Shown,
-  type State,
-  type Trouble,
-} from './api/client';
+import { api, type Answer, type Change, type Trouble } from './api/client';
+import { arrays } from './arrays';
+import { after, digestsOf, type Known, type Scene, type Shape } from './known';
 
 const POLL_MS = 2500;
 
@@ -32,7 +26,7 @@ interface Answered {
  *  the project they were made in, also when another has been opened meanwhile. */
 interface Opened {
   id: number;
-  state: State;
+  state: Known;
   queue: Promise<unknown>;
 }
 
@@ -44,9 +38,12 @@ export interface Damage {
   readable: number | null;
 }
 
+const NONE = new Map<string, Shape>();
+
 class Project {
-  state = $state.raw<State | null>(null);
-  tried = $state.raw<Shown | null>(null);
+  state = $state.raw<Known | null>(null);
+  /** What would be known if what a drag is trying were kept. */
+  tried = $state.raw<Known | null>(null);
   notice = $state.raw<Notice | null>(null);
   missing = $state(false);
   damage = $state.raw<Damage | null>(null);
@@ -59,15 +56,11 @@ class Project {
   #poll: ReturnType<typeof setInterval> | undefined;
 
   scene = $derived(this.state?.scene ?? null);
-  reading = $derived(this.tried?.reading ?? this.state?.shown.reading ?? null);
-  shot = $derived(this.tried?.shot ?? this.state?.shown.shot ?? null);
-  proxies = $derived.by<ProxyShown[]>(() => {
-    const kept = this.state?.shown.proxies ?? [];
-    const tried = this.tried?.proxies ?? [];
-    if (!tried.length) return kept;
-    const by = new Map(tried.map((p) => [p.id, p]));
-    return [...kept.filter((p) => !by.has(p.id)), ...tried];
-  });
+  #now = $derived(this.tried ?? this.state);
+  reading = $derived(this.#now?.reading ?? null);
+  misses = $derived(this.#now?.misses ?? null);
+  shot = $derived(this.#now?.shot ?? null);
+  shapes = $derived(this.#now?.shapes ?? NONE);
 
   /** Open a project. Where another is asked for before the answer comes, the answer is dropped. */
   async open(id: number) {
@@ -78,7 +71,7 @@ class Project {
     });
     if (mine !== this.#opening) return;
     this.missing = response.status === 404;
-    if (data) this.#begin(data as State);
+    if (data) await this.#begin(data as Answer, mine);
     else if (error && 'head' in error && error.head != null)
       this.damage = {
         id,
@@ -90,7 +83,10 @@ class Project {
       this.say(error?.message ?? 'The project could not be opened.', 'warning');
   }
 
-  #begin(state: State) {
+  async #begin(answer: Answer, mine: number) {
+    await arrays.bring(answer);
+    if (mine !== this.#opening) return;
+    const state = after(null, answer);
     this.damage = null;
     this.#opened = { id: state.id, state, queue: Promise.resolve() };
     this.state = state;
@@ -110,7 +106,7 @@ class Project {
       body: { base: at.head },
     });
     if (this.damage !== at) return;
-    if (data) this.#begin(data as State);
+    if (data) await this.#begin(data as Answer, this.#opening);
     else this.say(error?.message ?? 'That did not work.', 'warning');
   }
 
@@ -152,7 +148,10 @@ class Project {
           body: { base: this.state.revision, change },
         })
         .catch(() => ({ data: undefined }));
-      if (data && round === this.#round && at === this.#opened) this.tried = data as Shown;
+      if (!data || round !== this.#round || at !== this.#opened) continue;
+      const base = this.state;
+      await arrays.bring(data as Answer).catch(() => undefined);
+      if (round === this.#round && this.state === base) this.tried = after(base, data as Answer);
     }
     this.#trying = false;
   }
@@ -170,21 +169,6 @@ class Project {
 
   undo = () => this.#inLine((at) => this.#step(at, 'undo'));
   redo = () => this.#inLine((at) => this.#step(at, 'redo'));
-
-  /** Make the flat plate and go on from it, or bring the bent one back. */
-  flatten(back = false) {
-    this.say(back ? 'Bringing the bent plate back…' : 'Flattening the plate…');
-    return this.#inLine(async (at) => {
-      const ask = { params: { path: { id: at.id } }, body: { base: at.state.revision } };
-      const kept = await this.#ask(at, () =>
-        back
-          ? api.POST('/api/projects/{id}/unflatten', ask)
-          : api.POST('/api/projects/{id}/flatten', ask),
-      );
-      if (kept && back && at.state.scene.proxies?.length)
-        this.#tell(at, 'The proxies wait unseen until the plate is flattened again.');
-    });
-  }
 
   goTo(number: number) {
     return this.#inLine((at) =>
@@ -215,11 +199,18 @@ class Project {
     return next;
   }
 
-  #take(at: Opened, state: State) {
-    at.state = state;
+  async #take(at: Opened, answer: Answer) {
+    try {
+      await arrays.bring(answer);
+    } catch {
+      await this.#reload(at, true);
+      return;
+    }
+    at.state = after(at.state, answer);
     if (this.#opened !== at) return;
-    this.state = state;
+    this.state = at.state;
     this.notice = null;
+    arrays.keepOnly(digestsOf(at.state, this.tried));
   }
 
   async #send(at: Opened, change: Make): Promise<boolean> {
@@ -259,7 +250,7 @@ class Project {
     try {
       const { data, error, response } = await ask();
       if (data) {
-        this.#take(at, data as State);
+        await this.#take(at, data as Answer);
         return true;
       }
       if (response.status === 409) await this.#catchUp(at, error, again);
@@ -279,10 +270,14 @@ class Project {
     this.#tell(at, `${message}${there}`, 'warning', again);
   }
 
-  async #reload(at: Opened) {
-    const { data } = await api.GET('/api/projects/{id}', { params: { path: { id: at.id } } });
+  /** Learn what has happened since, or everything anew. */
+  async #reload(at: Opened, all = false) {
+    const { data } = await api.GET('/api/projects/{id}', {
+      params: { path: { id: at.id }, query: all ? {} : { since: at.state.revision } },
+    });
     if (!data) return;
-    at.state = data as State;
+    await arrays.bring(data as Answer);
+    at.state = after(at.state, data as Answer);
     if (this.#opened === at) this.state = at.state;
   }
 

@@ -1,19 +1,21 @@
 /** The address: / lists projects, /project/7/sight is a station of one. */
-import { desk, STATIONS, type Station } from './desk.svelte';
+import { playhead } from './playhead.svelte';
+import { tool } from './tool.svelte';
 
 class Route {
   project = $state<number | null>(null);
+  station = $state('');
 
   read = () => {
     const [, word, id, station] = location.pathname.split('/');
     this.project = word === 'project' && /^\d+$/.test(id ?? '') ? Number(id) : null;
-    desk.station = STATIONS.find((s) => s === station) ?? 'still';
+    this.station = station ?? '';
   };
 
-  go(project: number | null, station: Station = 'still') {
+  go(project: number | null, station = 'still') {
     history.pushState(null, '', project === null ? '/' : `/project/${project}/${station}`);
-    desk.tool = 'none';
-    desk.playing = false;
+    tool.putDown();
+    playhead.playing = false;
     this.read();
   }
 }

@@ -1,209 +1,134 @@
 <script lang="ts">
-  /** The plate through the sighted camera, or in Move and Deliver the shot. Pan and zoom are 2D:
-   *  nothing here can move a camera. */
+  /** The plate through the sighted camera, or the shot. Pan and zoom are 2D: nothing here can move a
+   *  camera. */
   import { onMount } from 'svelte';
-  import {
-    BufferAttribute,
-    BufferGeometry,
-    Mesh,
-    PerspectiveCamera,
-    Raycaster,
-    Scene,
-    Vector2,
-    WebGLRenderer,
-  } from 'three';
-  import { largestCopy, plateAddress } from '../lib/api/client';
-  import { boxLevel, desk, type Frame } from '../lib/desk.svelte';
+  import { Color, PerspectiveCamera, Raycaster, Vector2, type WebGLRenderer } from 'three';
+  import { playhead } from '../lib/playhead.svelte';
   import { project as open } from '../lib/project.svelte';
-  import { blockHand } from '../stations/block/hand.svelte';
-  import BlockOverlay from '../stations/block/Overlay.svelte';
-  import { shotAt } from '../stations/move/shot';
-  import { sightHand } from '../stations/sight/hand.svelte';
-  import Overview from '../stations/sight/Overview.svelte';
-  import SightOverlay from '../stations/sight/Overlay.svelte';
-  import { aim, fit, toPicture, toView, project, type Point, type Window2D } from './camera';
-  import type { Hand } from './hand';
+  import { selection } from '../lib/selection.svelte';
+  import { tool } from '../lib/tool.svelte';
+  import { windows, type Frame } from '../lib/windows.svelte';
+  import { aim, fit, toPicture, toView, type Point, type Window2D } from './camera';
   import Loupe from './Loupe.svelte';
-  import { Paper } from './paper';
-  import { resize, Stage } from './stage';
+  import type { Paper } from './paper';
+  import type { Plate } from './plate';
+  import type { Region, Screen } from './screen';
+  import { shotAt } from './shot';
+  import { Stage } from './stage';
+  import type { Station } from './station';
 
-  let canvas: HTMLCanvasElement;
+  let {
+    station,
+    screen,
+    paper,
+    plate,
+    arrived,
+    trouble,
+  }: {
+    station: Station;
+    screen: Screen;
+    paper: Paper;
+    plate: Plate;
+    arrived: number;
+    trouble: string | null;
+  } = $props();
+
+  const CLICK = 4; // px: a press that moves less does not pan
+  const GRID_REACH = 10;
   let pane: HTMLDivElement;
   let size = $state.raw<[number, number]>([1, 1]);
-  let image = $state.raw<HTMLImageElement | null>(null);
-  let loaded = $state(0);
   let pointer = $state.raw<Point>([0, 0]);
   let pressed = $state(false);
   let panning: { from: Point; win: Window2D; frame: Frame | null } | null = null;
+  let region = $state.raw<Region | null>(null);
 
-  const paper = new Paper();
+  // svelte-ignore state_referenced_locally
   const stage = new Stage(paper);
-  const flat = new Scene();
   const camera = new PerspectiveCamera();
-  let renderer: WebGLRenderer | null = null;
-  let drawn = 0;
 
   const scene = $derived(open.scene!);
-  const shotView = $derived(desk.station === 'move' || desk.station === 'deliver');
+  const draws = $derived(station.draws());
+  const chips = $derived(station.chips());
+  const hand = $derived(station.hand ?? null);
   const sighted = $derived(open.reading?.camera ?? null);
   const through = $derived(
-    shotView && sighted && open.shot ? shotAt(open.shot, desk.at, sighted) : sighted,
+    draws.shot && sighted && open.shot ? shotAt(open.shot, playhead.at, sighted) : sighted,
   );
   const win = $derived.by<Window2D>(() => {
     const [w, h] = size;
     const { width, height } = scene.plate;
-    if (shotView || !desk.frame) return fit(width, height, w, h);
-    const { x, y, zoom } = desk.frame; // the picture point in the middle, and the zoom
+    if (draws.shot || !windows.frame) return fit(width, height, w, h);
+    const { x, y, zoom } = windows.frame;
     return { zoom, x: x - w / 2 / zoom, y: y - h / 2 / zoom, width: w, height: h };
   });
-  $effect(() => {
-    sightHand.zoom = win.zoom;
+  const soft = $derived.by(() => {
+    void arrived;
+    const copy = plate.castWidth / scene.plate.width;
+    return draws.cast && copy > 0 && copy < 1 && win.zoom * window.devicePixelRatio > copy;
   });
-  const hand = $derived<Hand | null>(
-    desk.station === 'sight' ? sightHand : desk.station === 'block' ? blockHand : null,
-  );
-  const casts = $derived(
-    (desk.station === 'cast' && desk.picture) || (shotView && open.proxies.length > 0),
-  );
-  const wires = $derived(desk.station === 'block' || (desk.station === 'cast' && desk.wire));
-  const plateShown = $derived(
-    !shotView || !open.proxies.length ? desk.station !== 'cast' || desk.plate : false,
+  const says = $derived(
+    trouble ??
+      draws.says ??
+      (soft
+        ? `The cast is shown from a copy ${plate.castWidth.toLocaleString('en')} px wide; frames use the whole plate.`
+        : null),
   );
 
-  function redraw() {
-    if (!renderer) return;
-    cancelAnimationFrame(drawn);
-    canvas.dataset.due = ''; // a new picture is due; tests wait until it is drawn
-    drawn = requestAnimationFrame(paint);
-  }
-  function paint() {
-    if (!renderer) return;
-    const [w, h] = size;
-    resize(renderer, size);
-    renderer.clear();
-    if (!loaded) return;
-    if (plateShown) {
-      paper.flat.uniforms.view.value.set(win.x, win.y, (win.zoom * canvas.width) / w);
-      paper.flat.uniforms.tall.value = canvas.height;
-      renderer.render(flat, camera);
-    }
-    if (through) {
-      aim(camera, through, win);
-      if (sighted) paper.throwFrom(sighted, scene.lantern?.edge === 'hold');
-      paper.seenBy(camera, canvas.width, canvas.height);
+  $effect(() => {
+    if (hand) hand.zoom = win.zoom;
+  });
+
+  function paint(renderer: WebGLRenderer) {
+    if (!plate.ready || !region) return;
+    if (draws.plate) plate.draw(region, win);
+    if (!through) return;
+    aim(camera, through, win);
+    if (sighted) paper.throwFrom(sighted, scene.lantern.edge === 'hold');
+    const ratio = region.place.ratio;
+    paper.seenBy(camera, size[0] * ratio, size[1] * ratio, 1);
+    if (draws.cast) {
       // the frame ends where the picture does; only Block may look past it
-      const [x, y] = toView(win, [0, 0]);
-      const [right, bottom] = toView(win, [scene.plate.width, scene.plate.height]);
-      const [x0, x1, y0, y1] = [x, right, y, bottom].map((v) => Math.ceil(v - 0.5));
-      renderer.setScissor(x0, h - y1, x1 - x0, y1 - y0);
-      renderer.setScissorTest(casts);
-      renderer.render(stage.scene, camera);
-      renderer.setScissorTest(false);
+      const [x0, y0] = toView(win, [0, 0]).map((v) => Math.ceil(v - 0.5));
+      const [x1, y1] = toView(win, [scene.plate.width, scene.plate.height]).map((v) =>
+        Math.ceil(v - 0.5),
+      );
+      if (!region.scissor(x0, y0, x1, y1)) return;
     }
-    delete canvas.dataset.due;
-    canvas.dataset.drawn = String(Number(canvas.dataset.drawn ?? 0) + 1);
+    renderer.render(stage.scene, camera);
   }
 
   $effect(() => {
     // everything that what is drawn depends on
-    void [win, through, loaded, plateShown, scene.lantern];
-    const hidden = new Set((scene.proxies ?? []).filter((p) => p.hidden).map((p) => p.id));
-    stage.show(open.proxies, {
-      picture: casts,
-      wire: wires,
-      selected: wires ? desk.selected : null,
-      hidden,
+    void [win, through, arrived, draws, scene.lantern, region];
+    if (draws.cast) plate.sharpenCast();
+    stage.show(scene.proxies, open.shapes, {
+      cast: draws.cast,
+      wire: draws.wire,
+      chosen: (id) => draws.wire && selection.has('proxy', id),
     });
-    stage.bodies.visible = casts || wires;
-    const slid = desk.station === 'block' ? blockHand.slid : null;
-    if (slid && !open.tried) stage.nudge(...slid);
-    stage.grid.visible = !!sighted && desk.grid && desk.station === 'sight';
-    if (stage.grid.visible) {
-      const ahead = sighted!.rotation[2];
-      const [x, , z] = sighted!.position;
-      const { plane, level, spacing } = desk.check;
-      const far = Math.max(9, 5 * spacing);
-      const at: [number, number, number] =
-        plane === 'ground'
-          ? [x - ahead[0] * far, level, z - ahead[2] * far]
-          : [desk.boxAt?.[0] ?? 0, 0, desk.boxAt?.[1] ?? 0];
-      stage.layGrid(plane, at, 10, spacing, false);
-    }
-    const box = boxPlace;
-    stage.box.visible = !!box && desk.station === 'sight';
-    if (box) {
-      stage.box.position.set(box[0], boxLevel(), box[1]);
-      stage.box.scale.set(...desk.check.box);
-    }
-    redraw();
-  });
-
-  /** The test box stands where it was left, or on the datum. */
-  const boxPlace = $derived<[number, number] | null>(
-    desk.testBox && open.reading?.settled ? (desk.boxAt ?? [0, 0]) : null,
-  );
-  const boxGrip = $derived.by<Point[] | null>(() => {
-    if (!boxPlace || !sighted || desk.station !== 'sight') return null;
-    const [x, z] = boxPlace;
-    const [w, h, d] = desk.check.box;
-    const base = [
-      [-0.5, -0.5],
-      [0.5, -0.5],
-      [0.5, 0.5],
-      [-0.5, 0.5],
-    ].flatMap(([a, b]) =>
-      [0, h].map((y) => project(sighted, [x + a * w, boxLevel() + y, z + b * d])),
-    );
-    return base.every((p) => p) ? (base as Point[]).map((p) => toView(win, p)) : null;
-  });
-  const hull = $derived.by(() => {
-    if (!boxGrip) return null;
-    const xs = boxGrip.map((p) => p[0]);
-    const ys = boxGrip.map((p) => p[1]);
-    return [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)];
-  });
-
-  $effect(() => {
-    const { digest, width, height } = scene.plate;
-    const most = renderer?.capabilities.maxTextureSize ?? 4096;
-    const address = plateAddress(open.state!.id, digest, largestCopy(most));
-    const img = new Image();
-    img.onload = () => (image = img);
-    img.src = address;
-    void paper
-      .load(address, width, height)
-      .then(() => loaded++)
-      .catch(() =>
-        open.say('The plate could not be loaded. Reload the page to try again.', 'warning'),
-      );
+    if (draws.slid) stage.slide(draws.slid, open.state?.shapes.get(draws.slid.id));
+    stage.showGrid(draws.grid, GRID_REACH, false);
+    stage.showBox(draws.box);
+    const slid = draws.slid?.id;
+    region?.redraw();
+    return () => {
+      if (slid) stage.settle(slid);
+    };
   });
 
   onMount(() => {
-    renderer = new WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true });
-    renderer.autoClear = false;
-    renderer.outputColorSpace = 'srgb-linear';
-    renderer.setClearColor('#3a3a3a');
-    const whole = new BufferGeometry();
-    whole.setAttribute(
-      'position',
-      new BufferAttribute(new Float32Array([-1, -1, 0, 3, -1, 0, -1, 3, 0]), 3),
-    );
-    const sheet = new Mesh(whole, paper.flat);
-    sheet.frustumCulled = false;
-    flat.add(sheet);
     const watch = new ResizeObserver(([e]) => {
       // whole pixels, so that the canvas and what is worked out for it agree
       const { width, height } = e.contentRect;
       size = [Math.max(Math.floor(width), 1), Math.max(Math.floor(height), 1)];
     });
     watch.observe(pane);
+    const mine = screen.region(pane, new Color('#3a3a3a'), paint);
+    region = mine;
     return () => {
       watch.disconnect();
-      cancelAnimationFrame(drawn);
+      screen.leave(mine);
       stage.dispose();
-      paper.dispose();
-      renderer?.dispose();
-      renderer = null;
     };
   });
 
@@ -213,8 +138,9 @@
   };
 
   function bodyAt([x, y]: Point): string | null {
-    if (!through || !renderer) return null;
+    if (!through) return null;
     aim(camera, through, win);
+    stage.scene.updateMatrixWorld();
     const ray = new Raycaster();
     ray.setFromCamera(new Vector2((x / size[0]) * 2 - 1, 1 - (y / size[1]) * 2), camera);
     return ray.intersectObjects(stage.pickable, false)[0]?.object.name ?? null;
@@ -225,34 +151,36 @@
     pane.focus();
     if (e.button === 0 && hand) {
       const grip = (e.target as Element).closest('[data-grip]')?.getAttribute('data-grip') ?? null;
-      const body = desk.station === 'block' && !grip ? bodyAt(at) : null;
-      if (hand.down(toPicture(win, at), grip, body)) {
+      if (hand.down(toPicture(win, at), grip, () => bodyAt(at))) {
         pressed = true;
         pane.setPointerCapture(e.pointerId);
         return;
       }
     }
-    if (e.button === 0 && desk.station === 'cast') desk.selected = bodyAt(at);
-    if (shotView) return;
-    panning = { from: at, win, frame: desk.frame };
+    if (draws.shot) return;
+    panning = { from: at, win, frame: windows.frame };
     pane.setPointerCapture(e.pointerId);
   }
+  const moved = (from: Point, to: Point) => Math.hypot(to[0] - from[0], to[1] - from[1]) > CLICK;
   function move(e: PointerEvent) {
     pointer = here(e);
     if (panning) {
       const { from, win: w } = panning;
       const x = w.x - (pointer[0] - from[0]) / w.zoom;
       const y = w.y - (pointer[1] - from[1]) / w.zoom;
-      if (desk.frame || Math.hypot(pointer[0] - from[0], pointer[1] - from[1]) > 4)
-        desk.frame = { zoom: w.zoom, x: x + w.width / 2 / w.zoom, y: y + w.height / 2 / w.zoom };
+      if (windows.frame || moved(from, pointer))
+        windows.frame = {
+          zoom: w.zoom,
+          x: x + w.width / 2 / w.zoom,
+          y: y + w.height / 2 / w.zoom,
+        };
       return;
     }
     hand?.move(toPicture(win, pointer), pressed);
   }
   function up(e: PointerEvent) {
     if (panning) {
-      const clicked = Math.hypot(here(e)[0] - panning.from[0], here(e)[1] - panning.from[1]) < 4;
-      if (clicked && desk.station === 'sight') desk.selected = null;
+      if (!moved(panning.from, here(e))) hand?.missed();
       panning = null;
     } else if (pressed) hand?.up(toPicture(win, here(e)));
     pressed = false;
@@ -260,47 +188,40 @@
   /** The pointer was taken away in the middle of a press: all is as it was before it. */
   function lost() {
     if (pressed) hand?.abandon();
-    if (panning) desk.frame = panning.frame;
+    if (panning) windows.frame = panning.frame;
     panning = null;
     pressed = false;
   }
   function wheel(e: WheelEvent) {
     e.preventDefault();
-    if (shotView) return;
+    if (draws.shot) return;
     const at = here(e);
     const [px, py] = toPicture(win, at);
     const zoom = Math.min(Math.max(win.zoom * Math.exp(-e.deltaY * 0.0015), 0.02), 40);
     const [w, h] = size;
-    desk.frame = { zoom, x: px - (at[0] - w / 2) / zoom, y: py - (at[1] - h / 2) / zoom };
-  }
-  function keys(e: KeyboardEvent) {
-    if (e.key === 'Escape') hand?.cancel();
-    if (e.key === 'Shift') sightHand.off = true;
-    if (e.key === 'Enter' && desk.station === 'block') blockHand.accept();
+    windows.frame = { zoom, x: px - (at[0] - w / 2) / zoom, y: py - (at[1] - h / 2) / zoom };
   }
 
   const title = $derived(
-    shotView
-      ? `Shot · frame ${Math.round(desk.at)} · ${(desk.at / (scene.move?.fps ?? 24)).toFixed(1)} s`
+    draws.shot
+      ? `Shot · frame ${playhead.frame} · ${(playhead.at / scene.move.fps!).toFixed(1)} s`
       : `Lens · ${Math.round(win.zoom * 100)} %`,
   );
 </script>
 
 <svelte:window
-  onkeydown={keys}
-  onkeyup={(e) => {
-    if (e.key === 'Shift') sightHand.off = false;
-  }}
-  onblur={() => (sightHand.off = false)}
+  onkeydown={(e) => hand?.key(e.key, true)}
+  onkeyup={(e) => hand?.key(e.key, false)}
+  onblur={() => hand?.key('Shift', false)}
 />
 
 <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
 <div
   bind:this={pane}
-  class="relative h-full w-full touch-none overflow-hidden bg-surround outline-none"
-  class:cursor-crosshair={desk.tool !== 'none'}
+  class="relative h-full w-full touch-none overflow-hidden outline-none"
+  class:cursor-crosshair={tool.name !== 'none'}
   role="application"
-  aria-label={shotView ? 'Shot view' : 'Lens view'}
+  aria-label={draws.shot ? 'Shot view' : 'Lens view'}
   tabindex="0"
   onpointerdown={down}
   onpointermove={move}
@@ -310,50 +231,31 @@
   onmousedown={(e) => e.preventDefault()}
   onwheel={wheel}
 >
-  <canvas
-    bind:this={canvas}
-    class="absolute top-0 left-0 block"
-    style="width: {size[0]}px; height: {size[1]}px"
-  ></canvas>
   <svg class="absolute inset-0 h-full w-full" role="presentation">
-    {#if desk.station === 'sight'}
-      {#if hull}
-        <rect
-          x={hull[0]}
-          y={hull[1]}
-          width={hull[2] - hull[0]}
-          height={hull[3] - hull[1]}
-          fill="transparent"
-          data-grip="box"
-          role="button"
-          tabindex="-1"
-          aria-label="Test box"
-          style="cursor: move"
-        />
-      {/if}
-      <SightOverlay {win} />
-    {:else if desk.station === 'block'}
-      <BlockOverlay {win} />
+    {#if station.Overlay}
+      <station.Overlay {win} />
     {/if}
   </svg>
-  {#if desk.station === 'sight' && desk.overview}
-    <Overview />
+  {#if station.Corner}
+    <station.Corner />
   {/if}
-  {#if hand?.loupe && image}
+  {#if hand?.loupe}
     <Loupe
       at={hand.loupe}
-      {image}
-      width={scene.plate.width}
+      tiles={plate.tiles}
       right={pointer[0] < size[0] / 2}
       bottom={pointer[1] < size[1] / 2}
     />
   {/if}
-  {#if !loaded}
+  {#if !plate.ready && arrived === 0 && !trouble}
     <p class="chip absolute bottom-3 left-1/2 -translate-x-1/2" role="status">Loading the plate…</p>
-  {/if}
-  {#if open.scene && !open.proxies.length && (desk.station === 'cast' || desk.station === 'deliver')}
-    <p class="chip absolute bottom-3 left-1/2 -translate-x-1/2">
-      Nothing stands here yet: block the place first.
+  {:else if says}
+    <p
+      class="chip pointer-events-none absolute bottom-3 left-1/2 -translate-x-1/2 !whitespace-normal text-center"
+      class:!text-warning={trouble}
+      role="status"
+    >
+      {says}
     </p>
   {/if}
 
@@ -363,50 +265,11 @@
     <span class="chip num">{title}</span>
     <!-- svelte-ignore a11y_no_static_element_interactions -->
     <span class="pointer-events-auto flex gap-1.5" onpointerdown={(e) => e.stopPropagation()}>
-      {#if desk.station === 'sight'}
-        <button class="chip" aria-pressed={desk.edges} onclick={() => (desk.edges = !desk.edges)}
-          >Edges</button
-        >
-        <button class="chip" aria-pressed={desk.grid} onclick={() => (desk.grid = !desk.grid)}
-          >Grid</button
-        >
-        <button
-          class="chip"
-          aria-pressed={desk.horizon}
-          onclick={() => (desk.horizon = !desk.horizon)}>Horizon</button
-        >
-        <button
-          class="chip"
-          aria-pressed={desk.testBox}
-          disabled={!open.reading?.settled}
-          onclick={() => (desk.testBox = !desk.testBox)}>Test box</button
-        >
-        <button
-          class="chip"
-          aria-pressed={desk.figures}
-          disabled={!open.reading?.settled}
-          onclick={() => (desk.figures = !desk.figures)}>Figures</button
-        >
-        <button
-          class="chip"
-          aria-pressed={desk.overview}
-          onclick={() => (desk.overview = !desk.overview)}>Overview</button
-        >
-      {:else if desk.station === 'cast'}
-        <button class="chip" aria-pressed={desk.plate} onclick={() => (desk.plate = !desk.plate)}
-          >Plate</button
-        >
-        <button
-          class="chip"
-          aria-pressed={desk.picture}
-          onclick={() => (desk.picture = !desk.picture)}>Cast</button
-        >
-        <button class="chip" aria-pressed={desk.wire} onclick={() => (desk.wire = !desk.wire)}
-          >Wire</button
-        >
-      {/if}
-      {#if !shotView}
-        <button class="chip" onclick={() => (desk.frame = null)}>Fit</button>
+      {#each chips as { label, on, disabled, press } (label)}
+        <button class="chip" aria-pressed={on} {disabled} onclick={press}>{label}</button>
+      {/each}
+      {#if !draws.shot}
+        <button class="chip" onclick={() => (windows.frame = null)}>Fit</button>
       {/if}
     </span>
   </div>

@@ -2,33 +2,17 @@
   /** The plate's real pixels round a point, eight times as large. */
   import { plain } from '../lib/words';
   import type { Point } from './camera';
+  import { partsOf, type Tiles } from './tiles';
 
-  let {
-    at,
-    image,
-    width,
-    right,
-    bottom,
-  }: {
-    at: Point;
-    image: HTMLImageElement;
-    width: number;
-    right: boolean;
-    bottom: boolean;
-  } = $props();
+  let { at, tiles, right, bottom }: { at: Point; tiles: Tiles; right: boolean; bottom: boolean } =
+    $props();
 
   const SIDE = 152;
   const TIMES = 8;
+  const HALF = SIDE / TIMES / 2;
   let canvas: HTMLCanvasElement;
 
-  $effect(() => {
-    const g = canvas.getContext('2d')!;
-    const s = image.naturalWidth / width; // a plate larger than its copy is shown as its copy is
-    const span = (SIDE / TIMES) * s;
-    g.imageSmoothingEnabled = false;
-    g.fillStyle = '#3a3a3a';
-    g.fillRect(0, 0, SIDE, SIDE);
-    g.drawImage(image, at[0] * s - span / 2, at[1] * s - span / 2, span, span, 0, 0, SIDE, SIDE);
+  function cross(g: CanvasRenderingContext2D) {
     g.strokeStyle = '#ffd166';
     g.beginPath();
     for (const [x, y] of [
@@ -41,6 +25,36 @@
       g.lineTo(SIDE / 2 + x * SIDE, SIDE / 2 + y * SIDE);
     }
     g.stroke();
+  }
+
+  $effect(() => {
+    const levels = tiles.levels;
+    const [x, y] = at;
+    if (!levels) return;
+    const parts = partsOf(levels, 0, [x - HALF, y - HALF, x + HALF, y + HALF]);
+    let here = true;
+    void Promise.all(parts.map((p) => tiles.bitmap(p)))
+      .then((bitmaps) => {
+        if (!here) return; // it looks elsewhere by now
+        const g = canvas.getContext('2d')!;
+        g.imageSmoothingEnabled = false;
+        g.fillStyle = '#3a3a3a';
+        g.fillRect(0, 0, SIDE, SIDE);
+        bitmaps.forEach((bitmap, i) => {
+          const left = Math.max(parts[i].x * levels.tile - levels.apron, 0);
+          const top = Math.max(parts[i].y * levels.tile - levels.apron, 0);
+          g.drawImage(
+            bitmap,
+            (left - x + HALF) * TIMES,
+            (top - y + HALF) * TIMES,
+            bitmap.width * TIMES,
+            bitmap.height * TIMES,
+          );
+        });
+        cross(g);
+      })
+      .catch(() => undefined); // the plate was left
+    return () => (here = false);
   });
 </script>
 

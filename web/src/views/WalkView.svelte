@@ -2,143 +2,120 @@
   /** A free look round the scene. Nothing here changes the sighting or the shot. */
   import { onMount } from 'svelte';
   import {
-    BufferAttribute,
     BufferGeometry,
+    Color,
     Group,
     Line,
     LineBasicMaterial,
-    LineDashedMaterial,
-    LineSegments,
     PerspectiveCamera,
-    Plane,
     Raycaster,
     Vector2,
     Vector3,
-    WebGLRenderer,
+    type Material,
+    type WebGLRenderer,
   } from 'three';
   import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
-  import { plateAddress, type CameraReading } from '../lib/api/client';
-  import { boxLevel, desk } from '../lib/desk.svelte';
+  import { playhead } from '../lib/playhead.svelte';
   import { project as open } from '../lib/project.svelte';
+  import { selection } from '../lib/selection.svelte';
   import { plain } from '../lib/words';
-  import { shotAt } from '../stations/move/shot';
-  import { vector } from './camera';
-  import { Paper } from './paper';
-  import { resize, Stage } from './stage';
+  import { sizeOf, vector } from './camera';
+  import { frustum } from './frustum';
+  import type { Place, WorldRay } from './hand';
+  import type { Paper } from './paper';
+  import type { Plate } from './plate';
+  import type { Region, Screen } from './screen';
+  import { pathOf, shotAt } from './shot';
+  import { Stage } from './stage';
+  import type { Station } from './station';
 
-  let canvas: HTMLCanvasElement;
+  let {
+    station,
+    screen,
+    paper,
+    plate,
+    arrived,
+  }: { station: Station; screen: Screen; paper: Paper; plate: Plate; arrived: number } = $props();
+
+  const LOUD = 0.25; // the hatching of what no picture reaches stands back here
+  const GRID_REACH = 14;
   let pane: HTMLDivElement;
   let size = $state.raw<[number, number]>([1, 1]);
-  let loaded = $state(0);
-  let ready = $state(false);
   let tag = $state.raw<{ x: number; y: number } | null>(null);
+  let region = $state.raw<Region | null>(null);
 
-  const paper = new Paper(0.25);
+  // svelte-ignore state_referenced_locally
   const stage = new Stage(paper);
   const cameras = new Group();
   stage.scene.add(cameras);
   const eye = new PerspectiveCamera(45, 1, 0.05, 20000);
-  let renderer: WebGLRenderer | null = null;
   let controls: OrbitControls | null = null;
-  let drawn = 0;
   let looked = false;
   let lookedSettled = false; // a world that has just got its size is looked at anew
-  let sliding: { id: string; level: number; from: Vector3; moved: boolean } | null = null;
+  let holding = false; // a hand of the station has hold of something
 
   const scene = $derived(open.scene!);
+  const draws = $derived(station.draws());
   const sighted = $derived(open.reading?.camera ?? null);
   const settled = $derived(open.reading?.settled ?? false);
 
-  function redraw() {
-    if (!renderer) return;
-    cancelAnimationFrame(drawn);
-    drawn = requestAnimationFrame(() => {
-      if (!renderer) return;
-      resize(renderer, size);
-      eye.aspect = size[0] / size[1];
-      eye.updateProjectionMatrix();
-      eye.updateMatrixWorld();
-      const ratio = window.devicePixelRatio;
-      paper.seenBy(eye, size[0] * ratio, size[1] * ratio);
-      renderer.render(stage.scene, eye);
-      if (sighted) {
-        const p = vector(sighted.position).project(eye);
-        tag = p.z < 1 ? { x: ((p.x + 1) / 2) * size[0], y: ((1 - p.y) / 2) * size[1] } : null;
-      }
-    });
-  }
-
-  /** The outline of what a camera sees, out to a distance. */
-  function frustum(c: CameraReading, far: number, colour: string, dashed: boolean): LineSegments {
-    const [w, h, f] = [c.width, c.height, c.focal_px];
-    const corners = [
-      [0, 0],
-      [w, 0],
-      [w, h],
-      [0, h],
-    ].map(([x, y]) => {
-      const k = [((x - c.cx) / f) * far, (-(y - c.cy) / f) * far, -far];
-      return [0, 1, 2].map(
-        (i) =>
-          c.position[i] +
-          c.rotation[0][i] * k[0] +
-          c.rotation[1][i] * k[1] +
-          c.rotation[2][i] * k[2],
-      );
-    });
-    const points: number[] = [];
-    corners.forEach((p, i) => points.push(...c.position, ...p, ...p, ...corners[(i + 1) % 4]));
-    const g = new BufferGeometry();
-    g.setAttribute('position', new BufferAttribute(new Float32Array(points), 3));
-    const material = dashed
-      ? new LineDashedMaterial({ color: colour, dashSize: far / 14, gapSize: far / 20 })
-      : new LineBasicMaterial({ color: colour });
-    const out = new LineSegments(g, material);
-    out.computeLineDistances();
-    out.frustumCulled = false;
-    return out;
+  function paint(renderer: WebGLRenderer) {
+    if (!region) return;
+    eye.aspect = size[0] / size[1];
+    const reach = sighted ? sizeOf(sighted) : 1;
+    [eye.near, eye.far] = [0.03 * reach, 12_000 * reach];
+    eye.updateProjectionMatrix();
+    eye.updateMatrixWorld();
+    if (sighted) paper.throwFrom(sighted, scene.lantern.edge === 'hold');
+    const ratio = region.place.ratio;
+    paper.seenBy(eye, size[0] * ratio, size[1] * ratio, LOUD);
+    renderer.render(stage.scene, eye);
+    if (!sighted) return;
+    const p = vector(sighted.position).project(eye);
+    tag = p.z < 1 ? { x: ((p.x + 1) / 2) * size[0], y: ((1 - p.y) / 2) * size[1] } : null;
   }
 
   $effect(() => {
-    void [loaded, size];
-    if (!ready) return;
-    const hidden = new Set((scene.proxies ?? []).filter((p) => p.hidden).map((p) => p.id));
-    const cast = desk.station === 'cast' || desk.station === 'move' || desk.station === 'deliver';
-    stage.show(open.proxies, {
-      picture: cast && (desk.station !== 'cast' || desk.picture) && loaded > 0,
-      wire:
-        desk.station === 'block' ||
-        desk.station === 'sight' ||
-        desk.station === 'still' ||
-        (desk.station === 'cast' && desk.wire),
-      selected: desk.selected,
-      hidden,
+    void [arrived, size, region];
+    stage.show(scene.proxies, open.shapes, {
+      cast: draws.walk.cast && plate.ready,
+      wire: draws.walk.wire,
+      chosen: (id) => selection.has('proxy', id),
     });
+    stage.bodies.visible = true;
+    const slid = draws.slid;
+    if (slid) stage.slide(slid, open.state?.shapes.get(slid.id));
+    stage.showBox(draws.box);
+    region?.redraw();
+    return () => {
+      if (slid) stage.settle(slid.id);
+    };
+  });
+
+  $effect(() => {
     for (const old of [...cameras.children] as Line[]) {
       cameras.remove(old);
       old.geometry.dispose();
+      (old.material as Material).dispose();
     }
     if (sighted) {
-      paper.throwFrom(sighted, scene.lantern?.edge === 'hold');
       const back = sighted.rotation[2];
-      const reach = Math.max(2.2 * Math.abs(sighted.position[1]), 0.5);
+      const reach = 2.2 * sizeOf(sighted);
       cameras.add(frustum(sighted, reach, '#4fc59a', false));
-      if (open.shot && scene.move?.keys?.length) {
-        const path = new BufferGeometry().setFromPoints(open.shot.position.map(vector));
+      if (open.shot && scene.move.keys?.length) {
+        const path = new BufferGeometry().setFromPoints(
+          pathOf(open.shot).map(([x, y, z]) => new Vector3(x, y, z)),
+        );
         cameras.add(new Line(path, new LineBasicMaterial({ color: '#ffd166', depthTest: false })));
-        cameras.add(frustum(shotAt(open.shot, desk.at, sighted), reach * 0.75, '#ffd166', true));
+        const shot = shotAt(open.shot, playhead.at, sighted);
+        cameras.add(frustum(shot, reach * 0.75, '#ffd166', true));
       }
       const [x, , z] = sighted.position;
-      stage.layGrid('ground', [x - back[0] * 8, 0, z - back[2] * 8], 14, 1, true);
-      if (!looked || settled !== lookedSettled) home();
-    }
-    stage.grid.visible = !!sighted;
-    stage.box.visible = desk.testBox && settled && desk.station === 'sight';
-    if (stage.box.visible) {
-      stage.box.scale.set(...desk.check.box);
-      stage.box.position.set(desk.boxAt?.[0] ?? 0, boxLevel(), desk.boxAt?.[1] ?? 0);
-    }
-    redraw();
+      const at: Place = [x - back[0] * 8, 0, z - back[2] * 8];
+      stage.showGrid({ plane: 'ground', at, spacing: 1 }, GRID_REACH, true);
+      if (region && (!looked || settled !== lookedSettled)) home();
+    } else stage.showGrid(null, GRID_REACH, true);
+    region?.redraw();
   });
 
   /** From behind and above the sighted camera, looking at where it looks. */
@@ -148,7 +125,7 @@
     lookedSettled = settled;
     const p = vector(sighted.position);
     const ahead = vector(sighted.rotation[2]).negate().setY(0).normalize();
-    const h = Math.max(Math.abs(sighted.position[1]), 0.5);
+    const h = sizeOf(sighted);
     const middle = p
       .clone()
       .addScaledVector(ahead, 5 * h)
@@ -162,23 +139,12 @@
         .add(new Vector3(0, 9 * h, 0))
         .addScaledVector(ahead.cross(new Vector3(0, 1, 0)), -6 * h);
     controls.update();
-    redraw();
+    region?.redraw();
   }
 
-  $effect(() => {
-    const { digest, width, height } = scene.plate;
-    void paper.load(plateAddress(open.state!.id, digest, 2048), width, height).then(
-      () => loaded++,
-      () => {},
-    );
-  });
-
   onMount(() => {
-    renderer = new WebGLRenderer({ canvas, antialias: true });
-    renderer.outputColorSpace = 'srgb-linear';
-    renderer.setClearColor('#2b2b2b');
     controls = new OrbitControls(eye, pane);
-    controls.addEventListener('change', redraw);
+    controls.addEventListener('change', () => region?.redraw());
     controls.maxDistance = 4000;
     const watch = new ResizeObserver(([e]) => {
       // whole pixels, so that the canvas and what is worked out for it agree
@@ -186,93 +152,62 @@
       size = [Math.max(Math.floor(width), 1), Math.max(Math.floor(height), 1)];
     });
     watch.observe(pane);
-    ready = true;
+    const mine = screen.region(pane, new Color('#2b2b2b'), paint);
+    region = mine;
     return () => {
       watch.disconnect();
-      cancelAnimationFrame(drawn);
       controls?.dispose();
+      screen.leave(mine);
       stage.dispose();
-      paper.dispose();
-      renderer?.dispose();
-      renderer = null;
     };
   });
 
   function rayAt(e: PointerEvent): Raycaster {
     const r = pane.getBoundingClientRect();
+    const x = ((e.clientX - r.left) / r.width) * 2 - 1;
+    const y = 1 - ((e.clientY - r.top) / r.height) * 2;
     const ray = new Raycaster();
-    ray.setFromCamera(
-      new Vector2(
-        ((e.clientX - r.left) / r.width) * 2 - 1,
-        1 - ((e.clientY - r.top) / r.height) * 2,
-      ),
-      eye,
-    );
+    ray.setFromCamera(new Vector2(x, y), eye);
     return ray;
   }
-  const floorAt = (ray: Raycaster, level: number) =>
-    ray.ray.intersectPlane(new Plane(new Vector3(0, 1, 0), -level), new Vector3());
+  const inWorld = ({ ray }: Raycaster): WorldRay => ({
+    origin: ray.origin.toArray(),
+    direction: ray.direction.toArray(),
+  });
 
   function down(e: PointerEvent) {
-    if (e.button !== 0 || (desk.station !== 'block' && desk.station !== 'cast')) return;
+    if (e.button !== 0 || !station.walkHand) return;
     const ray = rayAt(e);
-    const id = ray.intersectObjects(stage.pickable, false)[0]?.object.name;
-    if (!id) return;
-    if (desk.station === 'block' && desk.selected === id && !id.startsWith('backdrop')) {
-      const proxy = scene.proxies?.find((p) => p.id === id);
-      const level = proxy && 'level_m' in proxy ? (proxy.level_m ?? 0) : 0;
-      const from = floorAt(ray, level);
-      if (from && controls) {
-        controls.enabled = false;
-        sliding = { id, level, from, moved: false };
-        pane.setPointerCapture(e.pointerId);
-      }
-    }
-    desk.selected = id;
+    const body = ray.intersectObjects(stage.pickable, false)[0]?.object.name;
+    if (!body || !station.walkHand.down(inWorld(ray), body)) return;
+    holding = true;
+    if (controls) controls.enabled = false;
+    pane.setPointerCapture(e.pointerId);
   }
-  const slide = (e: PointerEvent) => {
-    const to = sliding && floorAt(rayAt(e), sliding.level);
-    if (!sliding || !to) return null;
-    const ends = [sliding.from, to].map((p) => ({
-      origin: [p.x, p.y + 1, p.z] as [number, number, number],
-      direction: [0, -1, 0] as [number, number, number],
-    }));
-    return {
-      change: { verb: 'Slide' as const, proxy: sliding.id, start: ends[0], end: ends[1] },
-      to,
-    };
-  };
   function move(e: PointerEvent) {
-    const s = slide(e);
-    if (!s || !sliding) return;
-    sliding.moved = true;
-    stage.nudge(sliding.id, s.to.x - sliding.from.x, s.to.z - sliding.from.z);
-    redraw();
-    open.try(s.change);
+    if (holding) station.walkHand?.move(inWorld(rayAt(e)));
   }
-  function up(e: PointerEvent) {
-    const s = slide(e);
-    if (s && sliding?.moved) void open.keep(s.change);
-    end();
-  }
-  function end() {
-    sliding = null;
+  function letGo() {
+    holding = false;
     if (controls) controls.enabled = true;
   }
-  /** The pointer was taken away in the middle of a slide: the proxy stays where it was. */
+  function up(e: PointerEvent) {
+    if (!holding) return;
+    letGo();
+    station.walkHand?.up(inWorld(rayAt(e)));
+  }
+  /** The pointer was taken away in the middle of a drag: all stays where it was. */
   function lost() {
-    if (!sliding) return;
-    stage.nudge(sliding.id, 0, 0);
-    end();
-    open.drop();
-    redraw();
+    if (!holding) return;
+    letGo();
+    station.walkHand?.abandon();
   }
 </script>
 
 <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
 <div
   bind:this={pane}
-  class="relative h-full w-full touch-none overflow-hidden bg-[#2b2b2b]"
+  class="relative h-full w-full touch-none overflow-hidden"
   role="application"
   aria-label="Walk view"
   tabindex="0"
@@ -286,11 +221,6 @@
     pane.focus();
   }}
 >
-  <canvas
-    bind:this={canvas}
-    class="absolute top-0 left-0 block"
-    style="width: {size[0]}px; height: {size[1]}px"
-  ></canvas>
   {#if tag && sighted && settled}
     <span
       class="num pointer-events-none absolute text-[12px] whitespace-nowrap"

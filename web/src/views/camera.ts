@@ -14,6 +14,13 @@ export interface Window2D {
   height: number;
 }
 
+/** How near and how far is drawn, in eye heights. */
+const [NEAR, FAR] = [0.01, 12_000];
+
+/** The scene's own measure, from which limits in metres follow: the camera's height over the
+ *  ground, or a little where it stands on it. */
+export const sizeOf = (c: CameraReading) => Math.max(Math.abs(c.position[1]), 0.2);
+
 export function fit(width: number, height: number, vw: number, vh: number, margin = 0): Window2D {
   const zoom = Math.min((vw - margin) / width, (vh - margin) / height);
   return {
@@ -46,8 +53,8 @@ export function aim(out: PerspectiveCamera, c: CameraReading, w: Window2D) {
   const sy = (2 * c.focal_px * w.zoom) / w.height;
   const ox = (2 * (c.cx - w.x) * w.zoom) / w.width - 1;
   const oy = 1 - (2 * (c.cy - w.y) * w.zoom) / w.height;
-  const near = 0.02;
-  const far = 20000;
+  const size = sizeOf(c);
+  const [near, far] = [NEAR * size, FAR * size];
   // prettier-ignore
   out.projectionMatrix.set(
     sx, 0, -ox, 0,
@@ -85,7 +92,7 @@ export function thrower(c: CameraReading): Matrix4 {
 export function project(c: CameraReading, p: readonly number[]): Point | null {
   const v = [0, 1, 2].map((i) => p[i] - c.position[i]);
   const [x, y, z] = c.rotation.map((r) => r[0] * v[0] + r[1] * v[1] + r[2] * v[2]);
-  if (z > -1e-3) return null;
+  if (z > -NEAR * sizeOf(c)) return null;
   return [c.cx + (c.focal_px * x) / -z, c.cy - (c.focal_px * y) / -z];
 }
 
@@ -100,5 +107,9 @@ export function onLevel(c: CameraReading, [px, py]: Point, level = 0): [number, 
   const t = drop / -r[1];
   return [c.position[0] + r[0] * t, c.position[2] + r[2] * t];
 }
+
+/** A place in a proxy's own frame (rows of x, y, z and place), in the world. */
+export const inWorld = (frame: readonly number[], p: readonly number[]) =>
+  [0, 4, 8].map((r) => frame[r] * p[0] + frame[r + 1] * p[1] + frame[r + 2] * p[2] + frame[r + 3]);
 
 export const vector = (p: readonly number[]) => new Vector3(p[0], p[1], p[2]);

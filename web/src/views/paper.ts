@@ -11,9 +11,9 @@ import {
   PerspectiveCamera,
   ShaderMaterial,
   Texture,
-  TextureLoader,
   Vector2,
   Vector3,
+  Vector4,
 } from 'three';
 import type { CameraReading } from '../lib/api/client';
 import { thrower } from './camera';
@@ -25,7 +25,7 @@ const VERTEX = /* glsl */ `
   void main() {
     vec4 world = modelMatrix * vec4(position, 1.0);
     away = world.xyz - lantern;
-    facing = normal;
+    facing = mat3(modelMatrix) * normal;
     gl_Position = projectionMatrix * viewMatrix * world;
   }`;
 
@@ -96,11 +96,12 @@ const FLAT_VERTEX = /* glsl */ `
   void main() { gl_Position = vec4(position.xy, 1.0, 1.0); }`;
 const FLAT = /* glsl */ `
   ${LOOKUP}
-  uniform vec3 view; // corner in picture pixels, and view pixels a picture pixel
+  uniform vec3 view; // where the texture's corner is, in screen pixels, and screen pixels a plate pixel
+  uniform vec4 inside; // of the texture, in plate pixels: what of it is shown
   uniform float tall;
   void main() {
-    highp vec2 pixel = vec2(gl_FragCoord.x, tall - gl_FragCoord.y) / view.z + view.xy;
-    if (any(lessThan(pixel, vec2(0.0))) || any(greaterThan(pixel, size))) discard;
+    highp vec2 pixel = (vec2(gl_FragCoord.x, tall - gl_FragCoord.y) - view.xy) / view.z;
+    if (any(lessThan(pixel, inside.xy)) || any(greaterThan(pixel, inside.zw))) discard;
     gl_FragColor = vec4(lookUp(pixel, vec2(1.0 / view.z, 0.0), vec2(0.0, 1.0 / view.z)).rgb, 1.0);
   }`;
 
@@ -108,24 +109,20 @@ export class Paper {
   readonly cast: ShaderMaterial;
   readonly flat: ShaderMaterial;
 
-  /** loud: how much the hatching of what no picture reaches stands out, 0 to 1. */
-  constructor(loud = 1) {
-    const shared = {
-      plate: { value: null as Texture | null },
-      size: { value: new Vector2(1, 1) },
-      texels: { value: new Vector2(1, 1) },
-    };
+  constructor() {
     this.cast = new ShaderMaterial({
       vertexShader: VERTEX,
       fragmentShader: CAST,
       side: DoubleSide,
+      polygonOffset: true,
+      polygonOffsetFactor: 1,
       uniforms: {
-        ...shared,
+        ...lookUpIn(),
         throwing: { value: new Matrix4() },
         lantern: { value: new Vector3() },
         hold: { value: false },
         bare: { value: new Vector3(0.17, 0.17, 0.17) },
-        loud: { value: loud },
+        loud: { value: 1 },
         eye: { value: new Vector3() },
         ahead: { value: new Vector3() },
         across: { value: new Vector3() },
@@ -137,25 +134,13 @@ export class Paper {
       fragmentShader: FLAT,
       depthTest: false,
       depthWrite: false,
-      uniforms: { ...shared, view: { value: new Vector3() }, tall: { value: 1 } },
+      uniforms: {
+        ...lookUpIn(),
+        view: { value: new Vector3() },
+        inside: { value: new Vector4() },
+        tall: { value: 1 },
+      },
     });
-  }
-
-  /** Load the plate. Its numbers pass through unchanged: no colour space is put on them. */
-  async load(address: string, width: number, height: number) {
-    const texture = await new TextureLoader().loadAsync(address);
-    texture.colorSpace = NoColorSpace;
-    texture.wrapS = texture.wrapT = ClampToEdgeWrapping;
-    texture.minFilter = LinearMipmapLinearFilter;
-    texture.magFilter = LinearFilter;
-    texture.anisotropy = 8;
-    texture.flipY = false;
-    const image = texture.image as { width: number; height: number };
-    const { uniforms } = this.cast;
-    (uniforms.plate.value as Texture | null)?.dispose();
-    uniforms.plate.value = texture;
-    uniforms.size.value.set(width, height);
-    uniforms.texels.value.set(image.width, image.height);
   }
 
   throwFrom(camera: CameraReading, hold: boolean) {
@@ -164,8 +149,14 @@ export class Paper {
     this.cast.uniforms.hold.value = hold;
   }
 
-  /** Say which camera looks, and how many pixels its view has: the footprint depends on both. */
-  seenBy(camera: PerspectiveCamera, width: number, height: number) {
+  /** Cast a copy of the plate, whose own size is given. */
+  throwPlate(texture: Texture, width: number, height: number) {
+    putIn(this.cast, texture, width, height);
+  }
+
+  /** Say which camera looks, and how many pixels its view has: the footprint depends on both.
+   *  loud: how much the hatching of what no picture reaches stands out, 0 to 1. */
+  seenBy(camera: PerspectiveCamera, width: number, height: number, loud: number) {
     const u = this.cast.uniforms;
     const m = camera.matrixWorld;
     const p = camera.projectionMatrix.elements;
@@ -173,11 +164,55 @@ export class Paper {
     u.ahead.value.setFromMatrixColumn(m, 2).negate();
     u.across.value.setFromMatrixColumn(m, 0).multiplyScalar(2 / (width * p[0]));
     u.down.value.setFromMatrixColumn(m, 1).multiplyScalar(-2 / (height * p[5]));
+    u.loud.value = loud;
+  }
+
+  /** Lay a texture flat. width, height: what of the plate it covers, in plate pixels. x, y: where
+   *  its corner is in the canvas, in canvas pixels. zoom: canvas pixels a plate pixel. inside: what
+   *  of it is shown. tall: the canvas's height. */
+  layFlat(
+    texture: Texture,
+    [width, height]: [number, number],
+    [x, y, zoom]: [number, number, number],
+    inside: [number, number, number, number],
+    tall: number,
+  ) {
+    putIn(this.flat, texture, width, height);
+    this.flat.uniforms.view.value.set(x, y, zoom);
+    this.flat.uniforms.inside.value.set(...inside);
+    this.flat.uniforms.tall.value = tall;
   }
 
   dispose() {
-    (this.cast.uniforms.plate.value as Texture | null)?.dispose();
     this.cast.dispose();
     this.flat.dispose();
   }
+}
+
+function lookUpIn() {
+  return {
+    plate: { value: null as Texture | null },
+    size: { value: new Vector2(1, 1) },
+    texels: { value: new Vector2(1, 1) },
+  };
+}
+
+function putIn({ uniforms }: ShaderMaterial, texture: Texture, width: number, height: number) {
+  const image = texture.image as { width: number; height: number };
+  uniforms.plate.value = texture;
+  uniforms.size.value.set(width, height);
+  uniforms.texels.value.set(image.width, image.height);
+}
+
+/** A texture whose numbers pass through unchanged. */
+export function plainly<T extends Texture>(texture: T): T {
+  texture.colorSpace = NoColorSpace;
+  texture.wrapS = texture.wrapT = ClampToEdgeWrapping;
+  texture.minFilter = LinearMipmapLinearFilter;
+  texture.magFilter = LinearFilter;
+  texture.generateMipmaps = true;
+  texture.anisotropy = 8;
+  texture.flipY = false;
+  texture.needsUpdate = true;
+  return texture;
 }

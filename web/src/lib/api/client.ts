@@ -2,15 +2,19 @@ import createClient from 'openapi-fetch';
 import type { components, paths } from './schema';
 
 type Schemas = components['schemas'];
-export type State = Schemas['State'];
-export type Scene = Schemas['Scene'];
-export type Shown = Schemas['Shown'];
+export type Answer = Schemas['Answer'];
+export type Changed = Schemas['Changed'];
+export type Plate = Schemas['Plate'];
+export type Lantern = Schemas['Lantern'];
+export type Move = Schemas['Move'];
+export type KeptSighting = Schemas['KeptSighting'];
+export type Levels = Schemas['LevelsOut'];
+export type Misses = Schemas['Misses'];
+export type MeshArrays = Schemas['MeshArrays'];
 export type Reading = Schemas['Reading'];
-export type ProxyShown = Schemas['ProxyShown'];
-export type ShotShown = Schemas['ShotShown'];
 export type CameraReading = Schemas['CameraReading'];
 export type Change = Schemas['ChangeIn']['change'];
-export type Proxy = Scene['proxies'] extends (infer P)[] | undefined ? P : never;
+export type Proxy = NonNullable<Changed['proxies']>[number];
 export type Trace = Schemas['Trace'];
 export type Rectangle = Schemas['Rectangle'];
 export type Sighting = Schemas['Sighting'];
@@ -30,13 +34,5 @@ export type Pick = [number, number] | Schemas['Ray'];
 export const OURS = { 'X-Jade-Lantern': '1' };
 export const api = createClient<paths>({ baseUrl: window.location.origin, headers: OURS });
 
-/** The lengths that the server makes copies of a plate in, of its longer side. */
-export const COPIES = [640, 2048, 4096, 8192] as const;
-export type Copy = (typeof COPIES)[number];
-
-/** The largest copy that a graphics card takes. */
-export const largestCopy = (most: number): Copy => COPIES.findLast((c) => c <= most) ?? COPIES[0];
-
-export function plateAddress(project: number, digest: string, longest: Copy) {
-  return `/api/projects/${project}/plate/${digest}?longest=${longest}`;
-}
+export const plateAddress = (project: number, digest: string) =>
+  `/api/projects/${project}/plate/${digest}`;

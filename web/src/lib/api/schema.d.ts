@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/arrays/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Array
+         * @description The bytes of an array that an answer named. What a digest names never changes.
+         */
+        get: operations["jade_lantern_studio_api_project_array"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{id}": {
         parameters: {
             query?: never;
@@ -103,7 +123,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Open Project */
+        /**
+         * Open Project
+         * @description A project as it stands; since: a step that is known, so that only the rest is told.
+         */
         get: operations["jade_lantern_studio_api_project_open_project"];
         put?: never;
         post?: never;
@@ -143,26 +166,6 @@ export interface paths {
         put?: never;
         /** Edit */
         post: operations["jade_lantern_studio_api_project_edit"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/projects/{id}/flatten": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Flatten
-         * @description Make the flat plate by the lens that was found, and go on from it.
-         */
-        post: operations["jade_lantern_studio_api_sight_flatten"];
         delete?: never;
         options?: never;
         head?: never;
@@ -249,10 +252,49 @@ export interface paths {
         };
         /**
          * Plate
-         * @description One of a project's plates as a PNG, its longer side at most so long. What a digest names
-         *     never changes, so it may be kept for ever.
+         * @description One of a project's plates, small, as lists show it.
          */
         get: operations["jade_lantern_studio_api_still_plate"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/plate/{digest}/levels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plate Levels
+         * @description How one of a project's plates is cut up.
+         */
+        get: operations["jade_lantern_studio_api_still_plate_levels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/plate/{digest}/{level}/{x}/{y}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plate Tile
+         * @description A tile of one of a project's plates, in column x and row y of a level.
+         */
+        get: operations["jade_lantern_studio_api_still_plate_tile"];
         put?: never;
         post?: never;
         delete?: never;
@@ -330,26 +372,6 @@ export interface paths {
         put?: never;
         /** Undo */
         post: operations["jade_lantern_studio_api_project_undo"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/projects/{id}/unflatten": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Unflatten
-         * @description Bring the bent plate back.
-         */
-        post: operations["jade_lantern_studio_api_sight_unflatten"];
         delete?: never;
         options?: never;
         head?: never;
@@ -562,8 +584,45 @@ export interface components {
             verb: "AlterTape";
         };
         /**
+         * Answer
+         * @description What a project is, told as what differs from a step that the asker knows.
+         *
+         *     base: that step; None where all is told. revision: the step that it stands at now; None for a
+         *     try, of which nothing is kept. changed, gone, order: the scene's parts; gone also names what
+         *     does not follow any more. undo, redo: titles of the steps back and forth. missing: names of
+         *     parts that could not be read and are left out. arrays: small arrays by digest, in base64.
+         */
+        Answer: {
+            /** Arrays */
+            arrays: {
+                [key: string]: string;
+            };
+            /** Base */
+            base: number | null;
+            changed: components["schemas"]["Changed"];
+            follows: components["schemas"]["Follows"];
+            /** Gone */
+            gone: string[];
+            /** Id */
+            id: number;
+            /** Kept At */
+            kept_at?: string | null;
+            /**
+             * Missing
+             * @default []
+             */
+            missing: string[];
+            order: components["schemas"]["Order"];
+            /** Redo */
+            redo?: string | null;
+            /** Revision */
+            revision: number | null;
+            /** Undo */
+            undo?: string | null;
+        };
+        /**
          * Backdrop
-         * @description A sheet far away that faces the lens and fills its frame, with a margin round it.
+         * @description Its own frame is the world's, for it hangs where the sighted camera looks.
          */
         Backdrop: {
             /** Distance M */
@@ -608,6 +667,17 @@ export interface components {
              * @default 0
              */
             k2: number;
+        };
+        /**
+         * BendBack
+         * @description Bring the bent plate back that this flat one was made from.
+         */
+        BendBack: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "BendBack";
         };
         /**
          * BendReading
@@ -693,7 +763,7 @@ export interface components {
         };
         /**
          * CameraReading
-         * @description A camera, written out. position is in eye heights while zero or size is open.
+         * @description A camera, camera_reading out. position is in eye heights while zero or size is open.
          */
         CameraReading: {
             /** Cx */
@@ -721,7 +791,7 @@ export interface components {
         };
         /**
          * Card
-         * @description An upright sheet; x, z is the middle of its foot, and at no turn it runs Across.
+         * @description x, z is the middle of its foot, and at no turn it runs Across.
          */
         Card: {
             /** Height M */
@@ -768,21 +838,27 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["AlterProxy"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["SetEdge"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["ShiftKey"] | components["schemas"]["DeleteKey"] | components["schemas"]["SetShot"] | components["schemas"]["Push"] | components["schemas"]["KeyHere"];
+            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["AlterProxy"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["SetEdge"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["ShiftKey"] | components["schemas"]["DeleteKey"] | components["schemas"]["SetShot"] | components["schemas"]["Push"] | components["schemas"]["KeyHere"];
         };
         /**
          * Changed
-         * @description The sighting against the one that the proxies were stood under.
+         * @description Parts that are new or other than they were; of what there are many, only those. None where
+         *     nothing is.
          */
         Changed: {
-            /** Focal Px Before */
-            focal_px_before?: number | null;
-            /** Misses */
-            misses: components["schemas"]["Miss"][];
-            /** Roll Deg Before */
-            roll_deg_before?: number | null;
-            /** Tilt Deg Before */
-            tilt_deg_before?: number | null;
+            built_on?: components["schemas"]["Sighting"] | null;
+            /** Kept Sightings */
+            kept_sightings?: components["schemas"]["KeptSighting"][] | null;
+            lantern?: components["schemas"]["Lantern"] | null;
+            move?: components["schemas"]["Move"] | null;
+            /** Name */
+            name?: string | null;
+            /** Next Id */
+            next_id?: number | null;
+            plate?: components["schemas"]["Plate"] | null;
+            /** Proxies */
+            proxies?: (components["schemas"]["Floor"] | components["schemas"]["Card"] | components["schemas"]["Box"] | components["schemas"]["Drum"] | components["schemas"]["Backdrop"])[] | null;
+            sighting?: components["schemas"]["Sighting"] | null;
         };
         /**
          * Corner
@@ -1021,7 +1097,7 @@ export interface components {
         };
         /**
          * DuplicateProxy
-         * @description A copy one step along Across, so that it is seen to be there.
+         * @description A copy a little aside, so that it is seen to be there.
          */
         DuplicateProxy: {
             /** Proxy */
@@ -1031,6 +1107,17 @@ export interface components {
              * @enum {string}
              */
             verb: "DuplicateProxy";
+        };
+        /**
+         * Flatten
+         * @description Make the flat plate by the lens that was found, and go on from it.
+         */
+        Flatten: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "Flatten";
         };
         /**
          * Flattened
@@ -1126,6 +1213,19 @@ export interface components {
             verb: "FollowEdge";
         };
         /**
+         * Follows
+         * @description None where it is as it was before; of what there are many, only what is otherwise.
+         */
+        Follows: {
+            /** Kept */
+            kept?: components["schemas"]["KeptReading"][] | null;
+            misses?: components["schemas"]["Misses"] | null;
+            reading?: components["schemas"]["Reading"] | null;
+            /** Shapes */
+            shapes?: components["schemas"]["Shape"][] | null;
+            shot?: components["schemas"]["ShotArrays"] | null;
+        };
+        /**
          * GiveFocal
          * @description Give the focal length: in 35 mm terms, or as the lens says it with a sensor's size or a
          *     crop factor; and how surely it is known.
@@ -1163,7 +1263,10 @@ export interface components {
              */
             verb: "GoBackToBuilt";
         };
-        /** HandleShown */
+        /**
+         * HandleShown
+         * @description A place on a proxy that can be taken hold of, in the proxy's own frame.
+         */
         HandleShown: {
             /** At */
             at: [
@@ -1261,10 +1364,10 @@ export interface components {
             verb: "KeepSighting";
         };
         /**
-         * KeptShown
+         * KeptReading
          * @description What a sighting that was put by comes to.
          */
-        KeptShown: {
+        KeptReading: {
             /** Id */
             id: string;
             reading: components["schemas"]["Reading"];
@@ -1423,8 +1526,8 @@ export interface components {
         };
         /**
          * LayTape
-         * @description Lay a tape with its real measure: on the ground, upright from its first point's foot, or on
-         *     the proxy that its first point shows.
+         * @description Lay a tape with its measured length: on the ground, upright from its first point's foot, or
+         *     on the proxy that its first point shows.
          */
         LayTape: {
             /** Length M */
@@ -1464,6 +1567,22 @@ export interface components {
             /** Taken With */
             taken_with?: string | null;
         };
+        /**
+         * LevelsOut
+         * @description How a plate is cut up: the width and height of each level, the plate's own first; the side
+         *     of a tile; and how many pixels of its neighbours a tile has round it.
+         */
+        LevelsOut: {
+            /** Apron */
+            apron: number;
+            /** Sizes */
+            sizes: [
+                number,
+                number
+            ][];
+            /** Tile */
+            tile: number;
+        };
         /** Made */
         Made: {
             /** Id */
@@ -1496,6 +1615,21 @@ export interface components {
             value: number;
         };
         /**
+         * MeshArrays
+         * @description A mesh: points (x, y, z as 32 bit floats), triangles and wire (3 and 2 32 bit whole numbers
+         *     each), one after another, little-endian. The three are counts.
+         */
+        MeshArrays: {
+            /** Digest */
+            digest: string;
+            /** Points */
+            points: number;
+            /** Triangles */
+            triangles: number;
+            /** Wire */
+            wire: number;
+        };
+        /**
          * Miss
          * @description How far, px, the farthest point of a proxy that is in the picture has moved in it.
          */
@@ -1504,6 +1638,20 @@ export interface components {
             id: string;
             /** Px */
             px: number;
+        };
+        /**
+         * Misses
+         * @description The sighting against the one that the proxies were stood under.
+         */
+        Misses: {
+            /** Focal Px Before */
+            focal_px_before?: number | null;
+            /** Of */
+            of: components["schemas"]["Miss"][];
+            /** Roll Deg Before */
+            roll_deg_before?: number | null;
+            /** Tilt Deg Before */
+            tilt_deg_before?: number | null;
         };
         /**
          * Move
@@ -1589,6 +1737,16 @@ export interface components {
             roll_deg: number;
             /** Tilt Deg */
             tilt_deg: number;
+        };
+        /**
+         * Order
+         * @description The ids of what there are many of, in the scene's order; None where it is as it was.
+         */
+        Order: {
+            /** Kept Sightings */
+            kept_sightings?: string[] | null;
+            /** Proxies */
+            proxies?: string[] | null;
         };
         /**
          * Plane
@@ -1716,10 +1874,7 @@ export interface components {
             /** Heading */
             heading: ("across" | "up" | "away") | null;
         };
-        /**
-         * ProxyNumbers
-         * @description What can be changed on a proxy; only what is given changes.
-         */
+        /** ProxyNumbers */
         ProxyNumbers: {
             /** Depth M */
             depth_m?: number | null;
@@ -1745,22 +1900,6 @@ export interface components {
             x?: number | null;
             /** Z */
             z?: number | null;
-        };
-        /**
-         * ProxyShown
-         * @description A proxy's mesh, flat: points x y z, triangles and wire as indices, and its handles.
-         */
-        ProxyShown: {
-            /** Handles */
-            handles: components["schemas"]["HandleShown"][];
-            /** Id */
-            id: string;
-            /** Points */
-            points: number[];
-            /** Triangles */
-            triangles: number[];
-            /** Wire */
-            wire: number[];
         };
         /**
          * PullByEye
@@ -2038,73 +2177,6 @@ export interface components {
              */
             verb: "RenameProject";
         };
-        /**
-         * Scene
-         * @description A project at one moment. built_on is the sighting that its proxies were stood under, where
-         *     that is not the sighting as it is now.
-         */
-        Scene: {
-            built_on?: components["schemas"]["Sighting"] | null;
-            /**
-             * Kept Sightings
-             * @default []
-             */
-            kept_sightings: components["schemas"]["KeptSighting"][];
-            /**
-             * @default {
-             *       "edge": "stop"
-             *     }
-             */
-            lantern: components["schemas"]["Lantern"];
-            /**
-             * @default {
-             *       "fps": 24,
-             *       "frames": 96,
-             *       "keys": []
-             *     }
-             */
-            move: components["schemas"]["Move"];
-            /** Name */
-            name: string;
-            /**
-             * Next Id
-             * @default 1
-             */
-            next_id: number;
-            plate: components["schemas"]["Plate"];
-            /**
-             * Proxies
-             * @default []
-             */
-            proxies: (components["schemas"]["Floor"] | components["schemas"]["Card"] | components["schemas"]["Box"] | components["schemas"]["Drum"] | components["schemas"]["Backdrop"])[];
-            /**
-             * @default {
-             *       "backward": false,
-             *       "bend": null,
-             *       "by_eye": null,
-             *       "corners": [],
-             *       "datum": null,
-             *       "datum_level_m": 0,
-             *       "distance_m": null,
-             *       "eye_height_m": null,
-             *       "focal": null,
-             *       "level": false,
-             *       "locked": false,
-             *       "principal": null,
-             *       "rectangles": [],
-             *       "tapes": [],
-             *       "traces": [],
-             *       "trust": []
-             *     }
-             */
-            sighting: components["schemas"]["Sighting"];
-            /**
-             * Version
-             * @default 2
-             * @constant
-             */
-            version: 2;
-        };
         /** SensorOut */
         SensorOut: {
             /** Crop */
@@ -2303,6 +2375,20 @@ export interface components {
              */
             verb: "SetShot";
         };
+        /**
+         * Shape
+         * @description A proxy's surface. frame: three rows of x, y, z and place, which take the proxy's own frame
+         *     to the world.
+         */
+        Shape: {
+            /** Frame */
+            frame: number[];
+            /** Handles */
+            handles: components["schemas"]["HandleShown"][];
+            /** Id */
+            id: string;
+            mesh: components["schemas"]["MeshArrays"];
+        };
         /** ShiftKey */
         ShiftKey: {
             /** Frame */
@@ -2316,33 +2402,15 @@ export interface components {
             verb: "ShiftKey";
         };
         /**
-         * ShotShown
-         * @description The shot camera at every frame: position, rotation rows (world to camera), focal in px.
+         * ShotArrays
+         * @description The shot camera at every frame, 64 bit floats, little-endian: position (3), rotation rows
+         *     world to camera (9) and focal length in pixels (1) of each.
          */
-        ShotShown: {
-            /** Focal Px */
-            focal_px: number[];
-            /** Position */
-            position: [
-                number,
-                number,
-                number
-            ][];
-            /** Rotation */
-            rotation: number[][];
-        };
-        /**
-         * Shown
-         * @description None where a part is as it was before.
-         */
-        Shown: {
-            changed?: components["schemas"]["Changed"] | null;
-            /** Kept */
-            kept?: components["schemas"]["KeptShown"][] | null;
-            /** Proxies */
-            proxies?: components["schemas"]["ProxyShown"][] | null;
-            reading?: components["schemas"]["Reading"] | null;
-            shot?: components["schemas"]["ShotShown"] | null;
+        ShotArrays: {
+            /** Digest */
+            digest: string;
+            /** Frames */
+            frames: number;
         };
         /**
          * Sighting
@@ -2447,11 +2515,8 @@ export interface components {
                 number,
                 number
             ] | components["schemas"]["Ray"])[];
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "floor" | "card" | "box" | "drum";
+            /** Kind */
+            kind: string;
             /** Top */
             top?: [
                 number,
@@ -2473,30 +2538,6 @@ export interface components {
              * @enum {string}
              */
             verb: "StartByEye";
-        };
-        /**
-         * State
-         * @description A project where it stands: its scene, all that follows from it, and what undo would do.
-         *     missing: names of parts that could not be read and are left out of the scene.
-         */
-        State: {
-            /** Id */
-            id: number;
-            /**
-             * Kept At
-             * Format: date-time
-             */
-            kept_at: string;
-            /** Missing */
-            missing: string[];
-            /** Redo */
-            redo: string | null;
-            /** Revision */
-            revision: number;
-            scene: components["schemas"]["Scene"];
-            shown: components["schemas"]["Shown"];
-            /** Undo */
-            undo: string | null;
         };
         /** Step */
         Step: {
@@ -2717,6 +2758,28 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    jade_lantern_studio_api_project_array: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
     jade_lantern_studio_api_deliver_remove: {
         parameters: {
             query?: never;
@@ -2863,7 +2926,9 @@ export interface operations {
     };
     jade_lantern_studio_api_project_open_project: {
         parameters: {
-            query?: never;
+            query?: {
+                since?: number | null;
+            };
             header?: never;
             path: {
                 id: number;
@@ -2878,7 +2943,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["State"];
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Not Found */
@@ -3017,60 +3082,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["State"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Trouble"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Trouble"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Trouble"];
-                };
-            };
-        };
-    };
-    jade_lantern_studio_api_sight_flatten: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["BaseIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["State"];
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Not Found */
@@ -3186,7 +3198,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["State"];
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Not Found */
@@ -3253,9 +3265,30 @@ export interface operations {
     };
     jade_lantern_studio_api_still_plate: {
         parameters: {
-            query: {
-                longest: 640 | 2048 | 4096 | 8192;
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                digest: string;
             };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_still_plate_levels: {
+        parameters: {
+            query?: never;
             header?: never;
             path: {
                 id: number;
@@ -3270,7 +3303,44 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["LevelsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_still_plate_tile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                digest: string;
+                level: number;
+                x: number;
+                y: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
             };
         };
     };
@@ -3337,7 +3407,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["State"];
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Not Found */
@@ -3390,7 +3460,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Shown"];
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Not Found */
@@ -3443,60 +3513,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["State"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Trouble"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Trouble"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Trouble"];
-                };
-            };
-        };
-    };
-    jade_lantern_studio_api_sight_unflatten: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["BaseIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["State"];
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Not Found */

@@ -1,17 +1,18 @@
 <script lang="ts">
   /** The picks of a proxy being stood, and the handles of the selected one. */
-  import { desk } from '../../lib/desk.svelte';
   import { project as open } from '../../lib/project.svelte';
-  import { project, toView, type Point, type Window2D } from '../../views/camera';
+  import { inWorld, project, toView, type Point, type Window2D } from '../../views/camera';
   import { far } from '../../views/hand';
   import { blockHand } from './hand.svelte';
+  import { selection } from '../../lib/selection.svelte';
 
   let { win }: { win: Window2D } = $props();
 
   const GRIP = 11; // how near a press takes hold of a handle, unless another is nearer, px
   const camera = $derived(open.reading?.camera);
   const view = (p: Point) => toView(win, p);
-  const shown = $derived(open.proxies.find((p) => p.id === desk.selected));
+  const id = $derived(selection.one('proxy'));
+  const shown = $derived(id ? open.shapes.get(id) : undefined);
   const LABELS: Record<string, string> = { foot: 'Foot', top: 'Top', turn: 'Turn' };
 
   const handles = $derived.by(() => {
@@ -19,7 +20,7 @@
     const seen = shown.handles.flatMap((h) => {
       const held = blockHand.held;
       const mine = held?.id === shown.id && held.role === h.role;
-      const at = mine ? held.to : project(camera, h.at);
+      const at = mine ? held.to : project(camera, inWorld(shown.frame, h.at));
       const label = LABELS[h.role] ?? `Corner ${Number(h.role.slice(7)) + 1}`;
       return at ? [{ role: h.role, at: view(at), label, held: mine }] : [];
     });
@@ -85,7 +86,7 @@
     <circle
       r={h.grip}
       fill="transparent"
-      data-grip="{desk.selected}|{h.role}"
+      data-grip="{id}|{h.role}"
       role="button"
       tabindex="-1"
       aria-label="{h.label} of the selected proxy"

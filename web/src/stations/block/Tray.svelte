@@ -1,41 +1,27 @@
 <script lang="ts">
-  import { desk } from '../../lib/desk.svelte';
-  import { remove } from '../../lib/keys';
   import NumberField from '../../lib/NumberField.svelte';
   import { project } from '../../lib/project.svelte';
   import { route } from '../../lib/route.svelte';
-  import { ASKS, blockHand, type Kind } from './hand.svelte';
+  import { selection } from '../../lib/selection.svelte';
+  import { tool } from '../../lib/tool.svelte';
+  import { blockHand } from './hand.svelte';
+  import { KINDS, STOOD } from './kinds';
+  import { duplicate, remove } from './selected';
 
-  const proxies = $derived(project.scene!.proxies ?? []);
-  const chosen = $derived(proxies.find((p) => p.id === desk.selected));
+  const proxies = $derived(project.scene!.proxies);
+  const chosen = $derived(proxies.find((p) => selection.has('proxy', p.id)));
   const settled = $derived(project.reading?.settled ?? false);
-  const KINDS: { kind: Kind; label: string }[] = [
-    { kind: 'floor', label: 'Floor' },
-    { kind: 'card', label: 'Card' },
-    { kind: 'box', label: 'Box' },
-    { kind: 'drum', label: 'Drum' },
-  ];
-  type Field = [key: string, label: string, unit: string, min?: number];
-  const FIELDS: Field[] = [
-    ['width_m', 'Width', 'm', 0.005],
-    ['depth_m', 'Depth', 'm', 0.005],
-    ['radius_m', 'Radius', 'm', 0.005],
-    ['height_m', 'Height', 'm', 0.005],
-    ['x', 'Across', 'm'],
-    ['z', 'Towards the lens', 'm'],
-    ['level_m', 'Level', 'm'],
-    ['turn_deg', 'Turn', '°'],
-    ['distance_m', 'Distance', 'm', 0.1],
-    ['margin', 'Margin', '×', 0],
-  ];
-  const fields = $derived(FIELDS.filter(([k]) => chosen && k in chosen));
+  const fields = $derived(chosen ? (KINDS.get(chosen.kind!)?.fields ?? []) : []);
   const value = (k: string) => (chosen as unknown as Record<string, number>)[k];
   const altered = (k: string, v: number) => ({
     verb: 'AlterProxy' as const,
     proxy: chosen!.id,
     to: { [k]: v },
   });
-  const asks = $derived(blockHand.kind ? ASKS[blockHand.kind][blockHand.picks.length] : '');
+  const asks = $derived.by(() => {
+    const kind = blockHand.kind;
+    return kind ? (kind.feet[blockHand.picks.length] ?? kind.top) : null;
+  });
 </script>
 
 {#if !settled}
@@ -49,13 +35,13 @@
   >
 {:else}
   <div class="grid grid-cols-4 gap-2" role="group" aria-label="Stand a proxy">
-    {#each KINDS as { kind, label } (kind)}
+    {#each STOOD as { kind, label } (kind)}
       <button
         class="act"
-        aria-pressed={desk.tool === kind}
+        aria-pressed={tool.name === kind}
         onclick={() => {
           blockHand.cancel();
-          desk.choose(kind);
+          tool.choose(kind);
         }}>{label}</button
       >
     {/each}
@@ -86,9 +72,9 @@
       <li class="flex items-center gap-1">
         <button
           class="flex flex-1 justify-between gap-2 truncate rounded-md px-1.5 py-[3px] text-left hover:bg-hover"
-          class:text-lantern={desk.selected === p.id}
-          aria-pressed={desk.selected === p.id}
-          onclick={() => (desk.selected = desk.selected === p.id ? null : p.id)}
+          class:text-lantern={chosen === p}
+          aria-pressed={chosen === p}
+          onclick={() => selection.toggle('proxy', p.id)}
         >
           <span class="truncate" class:opacity-50={p.hidden}>{p.name}</span><span
             class="text-[12px] text-quiet">{p.kind}</span
@@ -120,22 +106,20 @@
         }}
       />
     </div>
-    {#each fields as [k, label, unit, min] (chosen.id + k)}
+    {#each fields as { name, label, unit, min, step, places } (chosen.id + name)}
       <NumberField
         {label}
         {unit}
         {min}
-        step={k === 'turn_deg' ? 1 : 0.1}
-        places={k === 'turn_deg' ? 1 : 2}
-        value={value(k)}
-        ontry={(v) => project.try(altered(k, v))}
-        onkeep={(v) => project.keep(altered(k, v))}
+        step={step ?? 0.1}
+        places={places ?? 2}
+        value={value(name)}
+        ontry={(v) => project.try(altered(name, v))}
+        onkeep={(v) => project.keep(altered(name, v))}
       />
     {/each}
     <div class="mt-3 grid grid-cols-2 gap-2">
-      <button class="act" onclick={() => project.keep({ verb: 'DuplicateProxy', proxy: chosen.id })}
-        >Duplicate</button
-      >
+      <button class="act" onclick={duplicate}>Duplicate</button>
       <button class="act" onclick={remove}>Delete</button>
     </div>
   {/if}

@@ -1,30 +1,16 @@
 /** Standing proxies, and taking hold of those that stand. */
-import { desk } from '../../lib/desk.svelte';
 import { project } from '../../lib/project.svelte';
 import { onLevel, type Point } from '../../views/camera';
-import { far, type Hand } from '../../views/hand';
+import { caught, far, type Hand } from '../../views/hand';
+import type { Slid } from '../../views/station';
+import { selection, type Ref } from '../../lib/selection.svelte';
+import { tool } from '../../lib/tool.svelte';
 import type { Change } from '../../lib/api/client';
-import { sightHand } from '../sight/hand.svelte';
+import { KINDS, type Kind } from './kinds';
+import { levelOf } from './stood';
 
-export type Kind = 'floor' | 'card' | 'box' | 'drum';
-const FEET: Record<Kind, number> = { floor: 2, card: 2, box: 3, drum: 2 };
-
-/** What to pick next, in words. */
-export const ASKS: Record<Kind, string[]> = {
-  floor: ['Pick one corner on the ground.', 'Pick the corner across from it.'],
-  card: ['Pick one end of its foot.', 'Pick the other end.', 'Pick its top; Enter takes 2.4 m.'],
-  box: [
-    'Pick the front left corner of its foot.',
-    'Pick the front right corner.',
-    'Pick how deep it goes, on the ground.',
-    'Pick its top; Enter takes 1 m.',
-  ],
-  drum: [
-    'Pick the left of its foot.',
-    'Pick the right of its foot.',
-    'Pick its top; Enter takes 1 m.',
-  ],
-};
+/** Screen pixels within which a pick takes a corner that was marked in Sight. */
+const CATCH = 9;
 
 interface Held {
   id: string;
@@ -37,17 +23,19 @@ class BlockHand implements Hand {
   picks = $state.raw<Point[]>([]);
   hover = $state.raw<Point | null>(null);
   held = $state.raw<Held | null>(null);
-  #before: { picks: Point[]; selected: string | null } = { picks: [], selected: null };
+  zoom = 1;
+  #before: { picks: Point[]; refs: Ref[] } = { picks: [], refs: [] };
 
   get kind(): Kind | null {
-    return desk.tool in FEET ? (desk.tool as Kind) : null;
+    const kind = KINDS.get(tool.name);
+    return kind?.feet.length ? kind : null;
   }
   get loupe(): Point | null {
     return this.kind ? this.hover : this.held && this.held.role !== 'body' ? this.held.to : null;
   }
 
-  down(at: Point, grip: string | null, body: string | null): boolean {
-    this.#before = { picks: this.picks, selected: desk.selected };
+  down(at: Point, grip: string | null, bodyAt: () => string | null): boolean {
+    this.#before = { picks: this.picks, refs: selection.refs };
     if (this.kind) {
       this.#pick(at);
       return true;
@@ -57,8 +45,10 @@ class BlockHand implements Hand {
       this.held = { id, role, from: at, to: at };
       return true;
     }
-    desk.selected = body;
-    if (!body || body.startsWith('backdrop')) return false;
+    const body = bodyAt();
+    if (body) selection.choose('proxy', body);
+    else selection.clear();
+    if (!body || levelOf(body) === null) return false;
     this.held = { id: body, role: 'body', from: at, to: at };
     return true;
   }
@@ -79,7 +69,7 @@ class BlockHand implements Hand {
 
   up(at: Point) {
     const last = this.picks[this.picks.length - 1];
-    if (this.kind && last && this.picks.length < FEET[this.kind] && far(last, at) > 15) {
+    if (this.kind && last && this.picks.length < this.kind.feet.length && far(last, at) > 15) {
       this.#pick(at); // pressed, drawn and let go: two picks in one
       return;
     }
@@ -97,7 +87,7 @@ class BlockHand implements Hand {
 
   /** Stand it with the usual height, without picking a top. */
   accept() {
-    if (this.kind && this.picks.length === FEET[this.kind]) this.#stand(this.picks);
+    if (this.kind && this.picks.length === this.kind.feet.length) this.#stand(this.picks);
   }
 
   cancel() {
@@ -108,39 +98,48 @@ class BlockHand implements Hand {
 
   abandon() {
     if (this.kind) this.picks = this.#before.picks;
-    desk.selected = this.#before.selected;
+    selection.refs = this.#before.refs;
     this.held = null;
     project.drop();
   }
 
-  /** How far a slide has come on the floor, for drawing at once: across and along, metres. */
-  get slid(): [string, number, number] | null {
+  missed() {
+    // a press beside everything has let go of the selection already
+  }
+
+  key(name: string, down: boolean) {
+    if (name === 'Enter' && down) this.accept();
+  }
+
+  /** How far a slide has come on the floor, for drawing at once. */
+  get slid(): Slid | null {
     const h = this.held;
     const camera = project.reading?.camera;
     if (!h || !camera || (h.role !== 'body' && h.role !== 'foot')) return null;
-    const proxy = project.scene?.proxies?.find((p) => p.id === h.id);
-    const level = proxy && 'level_m' in proxy ? proxy.level_m : 0;
+    const level = levelOf(h.id) ?? 0;
     const [a, b] = [onLevel(camera, h.from, level), onLevel(camera, h.to, level)];
-    return a && b ? [h.id, b[0] - a[0], b[1] - a[1]] : null;
+    return a && b ? { id: h.id, dx: b[0] - a[0], dz: b[1] - a[1] } : null;
   }
 
   #pick(at: Point) {
-    const picks = [...this.picks, sightHand.caught(at)]; // a corner marked in Sight holds it
-    const need = FEET[this.kind!] + (this.kind === 'floor' ? 0 : 1);
-    if (picks.length >= need) this.#stand(picks);
+    const marked = (project.reading?.corners ?? []).flatMap((c) => (c.at ? [c.at as Point] : []));
+    const picks = [...this.picks, caught(at, marked, CATCH / this.zoom)];
+    const { feet, top } = this.kind!;
+    if (picks.length >= feet.length + (top ? 1 : 0)) this.#stand(picks);
     else this.picks = picks;
   }
 
   #stand(picks: Point[]) {
     const change = this.#standing(picks);
     if (!change) return;
-    const kind = this.kind;
+    const kind = tool.name;
     this.picks = [];
-    desk.tool = 'none';
+    tool.putDown();
     void project.keep(change).then((kept) => {
-      if (kept) desk.selected = project.scene?.proxies?.at(-1)?.id ?? null;
-      else if (desk.tool === 'none') {
-        desk.tool = kind!; // so that only the last pick has to be made again
+      const last = project.scene?.proxies.at(-1);
+      if (kept && last) selection.choose('proxy', last.id);
+      else if (!kept && tool.name === 'none') {
+        tool.name = kind; // so that only the last pick has to be made again
         this.picks = picks.slice(0, -1);
       }
     });
@@ -148,10 +147,10 @@ class BlockHand implements Hand {
 
   #standing(points: Point[]): Change | null {
     const kind = this.kind;
-    if (!kind || points.length < FEET[kind]) return null;
-    const feet = points.slice(0, FEET[kind]);
-    const top = kind === 'floor' ? null : (points[FEET[kind]] ?? null);
-    return { verb: 'Stand', kind, feet, top };
+    if (!kind || points.length < kind.feet.length) return null;
+    const feet = points.slice(0, kind.feet.length);
+    const top = kind.top ? (points[kind.feet.length] ?? null) : null;
+    return { verb: 'Stand', kind: kind.kind, feet, top };
   }
 
   #change(): Change | null {

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { desk } from '../../lib/desk.svelte';
+  import { show } from './show.svelte';
   import { project } from '../../lib/project.svelte';
   import { route } from '../../lib/route.svelte';
 
@@ -21,29 +21,29 @@
 <div class="grid grid-cols-2 gap-2" role="group" aria-label="What is shown">
   <button
     class="act"
-    aria-pressed={desk.picture && !desk.wire}
+    aria-pressed={show.picture && !show.wire}
     onclick={() => {
-      desk.picture = true;
-      desk.wire = false;
+      show.picture = true;
+      show.wire = false;
     }}>Picture</button
   >
   <button
     class="act"
-    aria-pressed={!desk.picture && desk.wire}
+    aria-pressed={!show.picture && show.wire}
     onclick={() => {
-      desk.picture = false;
-      desk.wire = true;
+      show.picture = false;
+      show.wire = true;
     }}>Wire</button
   >
   <button
     class="act"
-    aria-pressed={desk.picture && desk.wire}
+    aria-pressed={show.picture && show.wire}
     onclick={() => {
-      desk.picture = true;
-      desk.wire = true;
+      show.picture = true;
+      show.wire = true;
     }}>Both</button
   >
-  <button class="act" aria-pressed={desk.plate} onclick={() => (desk.plate = !desk.plate)}
+  <button class="act" aria-pressed={show.plate} onclick={() => (show.plate = !show.plate)}
     >Plate beneath</button
   >
 </div>

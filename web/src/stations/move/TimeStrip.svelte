@@ -1,6 +1,6 @@
 <script lang="ts">
   /** The shot in time: keys, playhead, play. */
-  import { desk } from '../../lib/desk.svelte';
+  import { playhead } from '../../lib/playhead.svelte';
   import { project } from '../../lib/project.svelte';
   import { aspect } from '../../lib/words';
 
@@ -10,25 +10,25 @@
   const fps = $derived(move.fps ?? 24);
   const last = $derived(Math.max(frames - 1, 1));
   const keys = $derived(move.keys ?? []);
-  const at = $derived(Math.min(Math.round(desk.at), frames - 1));
+  const at = $derived(Math.min(Math.round(playhead.at), frames - 1));
 
   let strip: HTMLDivElement;
-  let playhead: HTMLDivElement;
+  let handle: HTMLDivElement;
   let pressed = false;
   let scrubbing = false;
   let dragged = $state.raw<{ from: number; to: number } | null>(null);
 
   $effect(() => {
-    if (desk.at > frames - 1) desk.at = frames - 1;
+    if (playhead.at > frames - 1) playhead.at = frames - 1;
   });
 
   $effect(() => {
-    if (!desk.playing) return;
+    if (!playhead.playing) return;
     let then = performance.now();
     let next = requestAnimationFrame(function run(now) {
-      const t = desk.at + ((now - then) / 1000) * fps;
+      const t = playhead.at + ((now - then) / 1000) * fps;
       then = now;
-      desk.at = t > frames - 1 ? 0 : t;
+      playhead.at = t > frames - 1 ? 0 : t;
       next = requestAnimationFrame(run);
     });
     return () => cancelAnimationFrame(next);
@@ -40,19 +40,19 @@
   };
   function down(e: PointerEvent) {
     strip.setPointerCapture(e.pointerId);
-    playhead.focus();
+    handle.focus();
     pressed = true;
-    desk.playing = false;
+    playhead.playing = false;
     const key = (e.target as Element).closest('[data-key]')?.getAttribute('data-key');
     if (key) dragged = { from: Number(key), to: Number(key) };
     else scrubbing = true;
-    desk.at = key ? Number(key) : frameAt(e);
+    playhead.at = key ? Number(key) : frameAt(e);
   }
   function movePointer(e: PointerEvent) {
     if (dragged) {
       dragged = { ...dragged, to: frameAt(e) };
-      desk.at = dragged.to;
-    } else if (scrubbing) desk.at = frameAt(e);
+      playhead.at = dragged.to;
+    } else if (scrubbing) playhead.at = frameAt(e);
   }
   /** The pointer was taken away: the key stays on its frame. */
   function lost() {
@@ -82,8 +82,8 @@
   <div class="flex items-center gap-3">
     <button
       class="act w-10"
-      aria-label={desk.playing ? 'Stop' : 'Play'}
-      onclick={() => (desk.playing = !desk.playing)}>{desk.playing ? '■' : '▶'}</button
+      aria-label={playhead.playing ? 'Stop' : 'Play'}
+      onclick={() => (playhead.playing = !playhead.playing)}>{playhead.playing ? '■' : '▶'}</button
     >
     <span class="num">{String(at).padStart(3, '0')} / {frames - 1}</span>
     <span class="num text-[12px] text-quiet"
@@ -125,7 +125,7 @@
       <span class="absolute top-[19px] h-1 w-px bg-line" style="left: {share(t)}%"></span>
     {/each}
     <div
-      bind:this={playhead}
+      bind:this={handle}
       class="absolute top-3 h-10 w-0.5 -translate-x-1/2 bg-lantern"
       style="left: {share(at)}%"
       role="slider"
@@ -142,7 +142,7 @@
         style="left: {share(f)}%"
         data-key={k.frame}
         aria-label="Key at {f}"
-        onclick={() => (desk.at = f)}
+        onclick={() => (playhead.at = f)}
       >
         <svg width="16" height="18" viewBox="0 0 16 18" aria-hidden="true"
           ><path

@@ -1,6 +1,7 @@
 <script lang="ts">
-  import type { Change, Key, Scene } from '../../lib/api/client';
-  import { desk } from '../../lib/desk.svelte';
+  import type { Change, Key } from '../../lib/api/client';
+  import type { Scene } from '../../lib/known';
+  import { playhead } from '../../lib/playhead.svelte';
   import NumberField from '../../lib/NumberField.svelte';
   import { project } from '../../lib/project.svelte';
   import { route } from '../../lib/route.svelte';
@@ -10,7 +11,7 @@
   const move = $derived(scene.move!);
   const keys = $derived(move.keys ?? []);
   const settled = $derived(project.reading?.settled ?? false);
-  const at = $derived(Math.round(desk.at));
+  const at = $derived(playhead.frame);
   const key = $derived(keyAt(scene, at));
   let distance = $state(1.5);
 

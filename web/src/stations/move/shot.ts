@@ -1,27 +1,7 @@
-/** The shot camera as the stations speak of it. */
-import { desk } from '../../lib/desk.svelte';
+/** How the shot camera is moved by steps, and how the shot is drawn. */
+import { playhead } from '../../lib/playhead.svelte';
 import { project } from '../../lib/project.svelte';
-import type { CameraReading, ShotShown } from '../../lib/api/client';
-
-export function shotAt(shot: ShotShown, frame: number, like: CameraReading): CameraReading {
-  const i = Math.min(Math.max(Math.round(frame), 0), shot.position.length - 1);
-  const r = shot.rotation[i];
-  return {
-    ...like,
-    focal_px: shot.focal_px[i],
-    position: shot.position[i],
-    rotation: [
-      [r[0], r[1], r[2]],
-      [r[3], r[4], r[5]],
-      [r[6], r[7], r[8]],
-    ],
-  };
-}
-
-export function keyHere() {
-  if (project.reading?.settled)
-    void project.keep({ verb: 'KeyHere', frame: Math.round(desk.at), ...STILL });
-}
+import type { Draws } from '../../views/station';
 
 export const STILL = {
   right_m: 0,
@@ -31,3 +11,20 @@ export const STILL = {
   tilt_deg: 0,
   ease: 'both',
 } as const;
+
+export function keyHere() {
+  if (project.reading?.settled)
+    void project.keep({ verb: 'KeyHere', frame: playhead.frame, ...STILL });
+}
+
+/** The frame as it will be; the plate, while there is nothing to cast it on. */
+export function drawsShot(): Draws {
+  const stands = project.shapes.size > 0;
+  return {
+    plate: !stands,
+    cast: stands,
+    wire: false,
+    walk: { cast: true, wire: false },
+    shot: true,
+  };
+}

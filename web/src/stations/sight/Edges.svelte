@@ -1,6 +1,6 @@
 <script lang="ts">
   /** The edges that the picture proposes, faint; the ones being swept; the one worth most. */
-  import { desk } from '../../lib/desk.svelte';
+  import { tool } from '../../lib/tool.svelte';
   import { project } from '../../lib/project.svelte';
   import { COLOURS, HEADINGS, plain } from '../../lib/words';
   import { beside, toView, type Window2D } from '../../views/camera';
@@ -21,7 +21,7 @@
     `matrix(${win.zoom} 0 0 ${win.zoom} ${-win.x * win.zoom} ${-win.y * win.zoom})`,
   );
   const over = $derived(
-    desk.tool === 'none' || desk.tool === 'take'
+    tool.name === 'none' || tool.name === 'take'
       ? sightHand.hover && !sightHand.held && sightHand.near(sightHand.hover)
       : null,
   );
@@ -49,7 +49,7 @@
       {d}
       stroke={COLOURS[h]}
       stroke-width="1"
-      opacity={desk.tool === 'take' ? 0.8 : 0.4}
+      opacity={tool.name === 'take' ? 0.8 : 0.4}
       vector-effect="non-scaling-stroke"
     />
   {/each}

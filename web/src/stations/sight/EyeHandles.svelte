@@ -14,9 +14,9 @@
   const grips = $derived(
     h
       ? ([
-          ['eye|tilt', at(plate.width * 0.08), 'Left end of the horizon'],
-          ['eye|horizon', at(plate.width * 0.5), 'Horizon'],
-          ['eye|tilt', at(plate.width * 0.92), 'Right end of the horizon'],
+          ['eye||tilt', at(plate.width * 0.08), 'Left end of the horizon'],
+          ['eye||horizon', at(plate.width * 0.5), 'Horizon'],
+          ['eye||tilt', at(plate.width * 0.92), 'Right end of the horizon'],
         ] as const)
       : [],
   );
@@ -49,7 +49,7 @@
     width={Math.max(ground.right - ground.left, 0)}
     height={ground.bottom - ground.top}
     fill="transparent"
-    data-grip="eye|ground"
+    data-grip="eye||ground"
     role="button"
     tabindex="-1"
     aria-label="Ground"
@@ -78,7 +78,7 @@
 {#each grips as [grip, p, label] (label)}
   {#if p}
     <path
-      d={grip === 'eye|horizon'
+      d={grip === 'eye||horizon'
         ? `M${p[0] - 9} ${p[1] - 5}l9 -8l9 8M${p[0] - 9} ${p[1] + 5}l9 8l9 -8`
         : `M${p[0] - 7} ${p[1] - 7}q14 7 0 14`}
       fill="none"
@@ -111,7 +111,7 @@
     cy={y}
     r="15"
     fill="transparent"
-    data-grip="eye|focal"
+    data-grip="eye||focal"
     role="button"
     tabindex="-1"
     aria-label="Focal length, corner {i + 1}"

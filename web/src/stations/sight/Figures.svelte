@@ -1,8 +1,8 @@
 <script lang="ts">
   /** Standing figures of a chosen height, on the ground and on the chosen level. */
-  import { desk } from '../../lib/desk.svelte';
+  import { checks } from './checks.svelte';
   import { project } from '../../lib/project.svelte';
-  import { length } from '../../lib/units';
+  import { length } from '../../lib/units.svelte';
   import { project as seen, toView, type Window2D } from '../../views/camera';
 
   let { win }: { win: Window2D } = $props();
@@ -13,17 +13,17 @@
     const flat = Math.hypot(ahead[0], ahead[2]) || 1;
     const [fx, fz] = [ahead[0] / flat, ahead[2] / flat];
     const far = Math.max(camera.position[1], 0.3);
-    const [x0, z0] = desk.boxAt ?? [
+    const [x0, z0] = checks.boxAt ?? [
       camera.position[0] + fx * far * 4,
       camera.position[2] + fz * far * 4,
     ];
-    const level = desk.check.plane === 'ground' ? desk.check.level : 0;
+    const level = checks.check.plane === 'ground' ? checks.check.level : 0;
     return [0, 1, 2, 3].flatMap((i) => {
       const side = [0, -1.1, 1.3, -2.4][i];
       const x = x0 + fx * i * 2 - fz * side;
       const z = z0 + fz * i * 2 + fx * side;
       const foot = seen(camera, [x, level, z]);
-      const head = seen(camera, [x, level + desk.check.figure, z]);
+      const head = seen(camera, [x, level + checks.check.figure, z]);
       if (!foot || !head) return [];
       const [a, b] = [toView(win, foot), toView(win, head)];
       const tall = Math.hypot(b[0] - a[0], b[1] - a[1]);
@@ -52,7 +52,7 @@
   </g>
   {#if f.i === 0}
     <text x={f.a[0] + 8} y={f.a[1] + 14} font-size="12" fill="#ffd166" class="num"
-      >{length(desk.check.figure)}</text
+      >{length(checks.check.figure)}</text
     >
   {/if}
 {/each}

@@ -1,6 +1,6 @@
 <script lang="ts">
   /** Other cameras over the picture: what each two headings say alone, and a kept sighting. */
-  import { desk } from '../../lib/desk.svelte';
+  import { checks } from './checks.svelte';
   import { project } from '../../lib/project.svelte';
   import { COLOURS, NAMES, plain } from '../../lib/words';
   import { project as seen, toView, type Point, type Window2D } from '../../views/camera';
@@ -16,7 +16,7 @@
     return [toView(win, [0, y(0)]), toView(win, [plate.width, y(plate.width)])];
   }
   const said = $derived(
-    desk.opinions
+    checks.opinions
       ? proposing.opinions.flatMap((o) => {
           const line = across(o.horizon);
           return line ? [{ ...o, line }] : [];
@@ -24,9 +24,7 @@
       : [],
   );
   const other = $derived(
-    desk.compared
-      ? (project.state?.shown.kept?.find((k) => k.id === desk.compared)?.reading ?? null)
-      : null,
+    checks.compared ? (project.state?.kept.get(checks.compared) ?? null) : null,
   );
   const otherLine = $derived(other?.horizon ? across(other.horizon) : null);
 

@@ -1,11 +1,15 @@
 <script lang="ts">
   /** Traces, tapes, datum, horizon and vanishing lines over the plate. */
-  import { desk } from '../../lib/desk.svelte';
+  import { checks } from './checks.svelte';
+  import { drawing } from './drawing.svelte';
+  import { selection } from '../../lib/selection.svelte';
+  import { tool } from '../../lib/tool.svelte';
   import { project } from '../../lib/project.svelte';
-  import { length } from '../../lib/units';
+  import { length } from '../../lib/units.svelte';
   import { COLOURS, PATTERNS, traceNames } from '../../lib/words';
   import { beside, toView, type Point, type Window2D } from '../../views/camera';
   import type { Trace } from '../../lib/api/client';
+  import BoxGrip from './BoxGrip.svelte';
   import Edges from './Edges.svelte';
   import EyeHandles from './EyeHandles.svelte';
   import Figures from './Figures.svelte';
@@ -85,15 +89,18 @@
   const bad = (id: string) => reading?.traces?.find((t) => t.id === id)?.disagrees ?? false;
 </script>
 
-{#if desk.edges && !sighting?.locked && !sighting?.by_eye}
+{#if checks.box}
+  <BoxGrip {win} />
+{/if}
+{#if checks.edges && !sighting?.locked && !sighting?.by_eye}
   <Edges {win} />
 {/if}
 <Others {win} />
-{#if desk.figures}
+{#if checks.figures}
   <Figures {win} />
 {/if}
 
-{#if desk.horizon && across}
+{#if checks.horizon && across}
   <line
     x1={across[0][0]}
     y1={across[0][1]}
@@ -115,7 +122,7 @@
         y2={b[1]}
         stroke={COLOURS[t.heading]}
         stroke-width="1"
-        opacity={desk.selected === t.id ? 0.8 : 0.22}
+        opacity={selection.has('trace', t.id) ? 0.8 : 0.22}
       />
     {/if}
   {/each}
@@ -125,7 +132,7 @@
   {@const pts = ends(t).map(view)}
   {@const a = pts[0]}
   {@const b = pts[pts.length - 1]}
-  {@const chosen = desk.selected === t.id}
+  {@const chosen = selection.has('trace', t.id)}
   {@const colour = chosen ? '#ffd166' : COLOURS[t.heading]}
   {@const off = misfit(t.id)}
   <g
@@ -152,7 +159,7 @@
       fill="none"
       stroke="transparent"
       stroke-width="12"
-      data-grip="{t.id}|line"
+      data-grip="trace|{t.id}"
       style="cursor: pointer"
     />
     {#each pts.slice(1, -1) as at, i (i)}
@@ -162,7 +169,7 @@
         cy={at[1]}
         r="9"
         fill="transparent"
-        data-grip="{t.id}|{i + 1}"
+        data-grip="trace|{t.id}|{i + 1}"
         role="button"
         tabindex="-1"
         aria-label="Point {i + 2} of trace {names.get(t.id)}"
@@ -174,14 +181,14 @@
         d={bracket(at, toward)}
         fill="none"
         stroke={colour}
-        stroke-width={chosen && desk.end === end ? 3 : 1.8}
+        stroke-width={chosen && selection.only?.part === end ? 3 : 1.8}
       />
       <circle
         cx={at[0]}
         cy={at[1]}
         r="11"
         fill="transparent"
-        data-grip="{t.id}|{end}"
+        data-grip="trace|{t.id}|{end}"
         role="button"
         tabindex="-1"
         aria-label="End {end === 0 ? 1 : 2} of trace {names.get(t.id)}"
@@ -197,7 +204,7 @@
 
 {#each sighting?.tapes ?? [] as t (t.id)}
   {@const [a, b] = tapeEnds(t).map(view)}
-  {@const colour = desk.selected === t.id ? '#ffd166' : '#dfe8e4'}
+  {@const colour = selection.has('tape', t.id) ? '#ffd166' : '#dfe8e4'}
   <line x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} stroke="#0c1110" stroke-width="4" opacity="0.5" />
   <line
     x1={a[0]}
@@ -215,7 +222,7 @@
     y2={b[1]}
     stroke="transparent"
     stroke-width="12"
-    data-grip="{t.id}|line"
+    data-grip="tape|{t.id}"
     style="cursor: pointer"
   />
   {#each [a, b] as at, end (end)}
@@ -225,7 +232,7 @@
       cy={at[1]}
       r="10"
       fill="transparent"
-      data-grip="{t.id}|{end}"
+      data-grip="tape|{t.id}|{end}"
       role="button"
       tabindex="-1"
       aria-label="End {end + 1} of tape"
@@ -239,7 +246,7 @@
 
 {#each shapes as r (r.id)}
   {@const at = r.at.map(view)}
-  {@const chosen = desk.selected === r.id}
+  {@const chosen = selection.has('rectangle', r.id)}
   <g
     role="group"
     aria-label="rectangle {r.id.split('-')[1]}"
@@ -272,7 +279,7 @@
       fill={chosen ? '#ffd16618' : '#ffffff0c'}
       stroke="transparent"
       stroke-width="10"
-      data-grip="{r.id}|line"
+      data-grip="rectangle|{r.id}"
       style="cursor: pointer"
     />
     {#each at as p, i (i)}
@@ -287,14 +294,14 @@
         ) * 7} {-((q[1] - p[1]) / n) * 7}M{p[0] + ((s[0] - p[0]) / m) * 13} {p[1] +
           ((s[1] - p[1]) / m) * 13}l{-((s[0] - p[0]) / m) * 7} {-((s[1] - p[1]) / m) * 7}"
         stroke={chosen ? '#ffd166' : '#dfe8e4'}
-        stroke-width={chosen && desk.end === i ? 4 : 2.4}
+        stroke-width={chosen && selection.only?.part === i ? 4 : 2.4}
       />
       <circle
         cx={p[0]}
         cy={p[1]}
         r="11"
         fill="transparent"
-        data-grip="{r.id}|{i}"
+        data-grip="rectangle|{r.id}|{i}"
         role="button"
         tabindex="-1"
         aria-label="Corner {i + 1} of rectangle {r.id.split('-')[1]}"
@@ -333,10 +340,10 @@
     {/each}
     <path
       d="M{p[0]} {p[1] - 8}l8 8l-8 8l-8 -8z"
-      fill={desk.selected === c.id ? '#ffd16655' : '#0c111055'}
-      stroke={desk.selected === c.id ? '#ffd166' : '#dfe8e4'}
+      fill={selection.has('corner', c.id) ? '#ffd16655' : '#0c111055'}
+      stroke={selection.has('corner', c.id) ? '#ffd166' : '#dfe8e4'}
       stroke-width="1.6"
-      data-grip="{c.id}|line"
+      data-grip="corner|{c.id}"
       role="button"
       tabindex="-1"
       aria-label="Corner where two traces meet"
@@ -348,16 +355,16 @@
 {#each [sightHand.settling, sightHand.draft].filter((d) => d !== null) as draft (draft)}
   {@const a = view(draft.from)}
   {@const b = view(draft.to)}
-  {@const tape = desk.tool === 'tape'}
+  {@const tape = tool.name === 'tape'}
   <line x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} stroke="#0c1110" stroke-width="3" opacity="0.45" />
   <line
     x1={a[0]}
     y1={a[1]}
     x2={b[0]}
     y2={b[1]}
-    stroke={tape || desk.heading === 'direction' ? '#dfe8e4' : COLOURS[desk.heading]}
+    stroke={tape || drawing.heading === 'direction' ? '#dfe8e4' : COLOURS[drawing.heading]}
     stroke-width="1.6"
-    stroke-dasharray={tape || desk.heading === 'direction' ? '1 4' : PATTERNS[desk.heading]}
+    stroke-dasharray={tape || drawing.heading === 'direction' ? '1 4' : PATTERNS[drawing.heading]}
   />
 {/each}
 

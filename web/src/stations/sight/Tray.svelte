@@ -1,6 +1,6 @@
 <script lang="ts">
   /** The tray of Sight: what to do next, then what is drawn, what is known, and what is checked. */
-  import { desk } from '../../lib/desk.svelte';
+  import { tool } from '../../lib/tool.svelte';
   import { project } from '../../lib/project.svelte';
   import { route } from '../../lib/route.svelte';
   import Checks from './parts/Checks.svelte';
@@ -29,12 +29,12 @@
 </script>
 
 <div class="grid grid-cols-3 gap-1.5">
-  {#each TOOLS as [tool, name, key] (tool)}
+  {#each TOOLS as [mine, name, key] (mine)}
     <button
       class="act px-1"
-      aria-pressed={desk.tool === tool}
-      disabled={locked || (!!sighting.by_eye && tool !== 'datum' && tool !== 'tape')}
-      onclick={() => desk.choose(tool)}>{name} <kbd>{key}</kbd></button
+      aria-pressed={tool.name === mine}
+      disabled={locked || (!!sighting.by_eye && mine !== 'datum' && mine !== 'tape')}
+      onclick={() => tool.choose(mine)}>{name} <kbd>{key}</kbd></button
     >
   {/each}
 </div>

@@ -1,9 +1,13 @@
 /** Drawing on the plate in Sight, and taking hold of what is drawn there. */
-import { desk } from '../../lib/desk.svelte';
 import { project } from '../../lib/project.svelte';
 import { onLevel, type Point } from '../../views/camera';
-import { far, type Hand } from '../../views/hand';
-import type { Change, Heading, ProposedEdge, Scene } from '../../lib/api/client';
+import { caught, far, type Hand } from '../../views/hand';
+import { selection, type Ref } from '../../lib/selection.svelte';
+import { tool } from '../../lib/tool.svelte';
+import type { Change, Heading, ProposedEdge } from '../../lib/api/client';
+import type { Scene } from '../../lib/known';
+import { checks } from './checks.svelte';
+import { drawing } from './drawing.svelte';
 import { proposing } from './proposal.svelte';
 
 type Eye = 'horizon' | 'tilt' | 'ground' | 'focal';
@@ -15,8 +19,7 @@ type Held =
   | { kind: 'eye'; what: Eye; from: Point; to: Point }
   | { kind: 'box' };
 interface Nudge {
-  id: string;
-  end: number | null;
+  what: Ref;
   by: Point;
 }
 /** How things were when a press began. */
@@ -24,8 +27,7 @@ interface Before {
   draft: { from: Point; to: Point } | null;
   corners: Point[];
   first: string | null;
-  selected: string | null;
-  end: number | null;
+  refs: Ref[];
   boxAt: [number, number] | null;
 }
 type Corners = [Point, Point, Point, Point];
@@ -45,7 +47,7 @@ class SightHand implements Hand {
   first = $state<string | null>(null); // the first of the two traces that a corner is marked by
   fresh = $state<string | null>(null); // a tape just laid, whose length is wanted
   off = $state(false); // the key that holds a trace off the picture's edge is down
-  zoom = 1; // screen pixels a picture pixel; the lens view sets it
+  zoom = 1;
   #sweeping = false;
   #moved = false;
   #nudge: Nudge | null = null; // not sent yet
@@ -53,63 +55,64 @@ class SightHand implements Hand {
 
   get loupe(): Point | null {
     if (this.draft) return this.draft.to;
-    if (desk.tool === 'rectangle' || desk.tool === 'datum') return this.hover;
+    if (tool.name === 'rectangle' || tool.name === 'datum') return this.hover;
     if (this.held && this.held.kind !== 'box' && this.held.kind !== 'eye') return this.held.to;
     return null;
   }
 
   down(at: Point, grip: string | null): boolean {
     const { draft, corners, first } = this;
-    const { selected, end, boxAt } = desk;
-    this.#before = { draft, corners, first, selected, end, boxAt };
+    this.#before = { draft, corners, first, refs: selection.refs, boxAt: checks.boxAt };
     this.#moved = false;
     const inside = this.#clamp(at);
-    const tool = desk.tool;
-    if (tool === 'trace' || tool === 'tape') {
+    const held = tool.name;
+    if (held === 'trace' || held === 'tape') {
       if (this.draft) this.#finish(inside);
       else this.draft = { from: this.caught(inside), to: inside };
       return true;
     }
-    if (tool === 'rectangle') {
+    if (held === 'rectangle') {
       this.#corner(this.caught(inside));
       return true;
     }
-    if (tool === 'datum') {
+    if (held === 'datum') {
       this.held = { kind: 'datum', to: this.caught(inside) };
       return true;
     }
-    if (tool === 'take') {
+    if (held === 'take') {
       this.#sweeping = true;
       this.swept = [];
       this.#sweep(at);
       return true;
     }
     if (!grip) return this.#takeOne(at);
-    const [id, part] = grip.split('|');
-    if (id === 'box') {
+    // a grip names a kind, an id, and the part that is taken hold of
+    const [kind, id, part] = grip.split('|');
+    if (kind === 'box') {
       this.held = { kind: 'box' };
       return true;
     }
-    if (id === 'eye') {
+    if (kind === 'eye') {
       this.held = { kind: 'eye', what: part as Eye, from: at, to: at };
       return true;
     }
-    if (id === 'datum') {
+    if (kind === 'datum') {
       this.held = { kind: 'datum', to: at };
       return true;
     }
-    if (tool === 'corner') {
-      if (id.startsWith('trace-')) this.#mark(id);
+    if (held === 'corner') {
+      if (kind === 'trace') this.#mark(id);
       return true;
     }
-    desk.selected = id;
-    desk.end = part === 'line' ? null : Number(part);
-    if (part !== 'line') {
-      const kind = id.split('-')[0] as 'trace' | 'tape' | 'rectangle';
-      if (project.scene?.sighting?.locked)
-        project.say('The sighting is locked. Unlock it in the tray to change it.');
-      else this.held = { kind, id, end: Number(part), to: at };
+    if (!part) {
+      selection.choose(kind, id);
+      return true;
     }
+    selection.choose(kind, id, Number(part));
+    if (project.scene?.sighting.locked)
+      project.say('The sighting is locked. Unlock it in the tray to change it.');
+    else
+      this.held = { kind: kind as 'trace' | 'tape' | 'rectangle', id, end: Number(part), to: at };
     return true;
   }
 
@@ -121,7 +124,7 @@ class SightHand implements Hand {
       return;
     }
     if (this.draft) {
-      const to = desk.tool === 'tape' ? this.caught(inside) : inside;
+      const to = tool.name === 'tape' ? this.caught(inside) : inside;
       this.draft = { ...this.draft, to };
       const change = this.#drawn();
       if (change) project.try(change);
@@ -129,8 +132,7 @@ class SightHand implements Hand {
     }
     if (!this.held || !pressed) return;
     if (this.held.kind === 'box') {
-      const camera = project.reading?.camera;
-      desk.boxAt = (camera && onLevel(camera, at, desk.check.level)) ?? desk.boxAt;
+      checks.slideBox(at);
       return;
     }
     const to = this.held.kind === 'eye' ? at : this.caught(inside);
@@ -152,8 +154,8 @@ class SightHand implements Hand {
     }
     // a press that went nowhere only selects
     const mine = this.held;
-    const makes = mine && mine.kind !== 'box' && (this.#moved || desk.tool === 'datum');
-    if (mine?.kind === 'datum') desk.tool = 'none';
+    const makes = mine && mine.kind !== 'box' && (this.#moved || tool.name === 'datum');
+    if (mine?.kind === 'datum') tool.putDown();
     const letGo = () => {
       if (this.held === mine) this.held = null; // a new drag may have begun meanwhile
     };
@@ -171,10 +173,19 @@ class SightHand implements Hand {
     project.drop();
   }
 
+  missed() {
+    selection.clear();
+  }
+
+  key(name: string, down: boolean) {
+    if (name === 'Shift') this.off = down;
+  }
+
   abandon() {
-    const { draft, corners, first, ...lay } = this.#before!;
+    const { draft, corners, first, refs, boxAt } = this.#before!;
     Object.assign(this, { draft, corners, first, held: null, swept: [] });
-    Object.assign(desk, lay);
+    selection.refs = refs;
+    checks.boxAt = boxAt;
     this.#sweeping = false;
     project.drop();
   }
@@ -186,25 +197,25 @@ class SightHand implements Hand {
 
   /** Move what is selected by so many picture pixels; a key held down makes one change of many. */
   nudge(dx: number, dy: number) {
-    const [id, end] = [desk.selected, desk.end];
-    if (!id) return;
+    const what = selection.only;
+    if (!what) return;
     const waits = this.#nudge;
-    if (waits?.id === id && waits.end === end) {
+    if (waits?.what === what) {
       waits.by = [waits.by[0] + dx, waits.by[1] + dy];
       return;
     }
-    const mine = (this.#nudge = { id, end, by: [dx, dy] as Point });
+    const mine = (this.#nudge = { what, by: [dx, dy] as Point });
     void project.keep((scene) => {
       if (this.#nudge === mine) this.#nudge = null;
       return this.#nudged(scene, mine);
     });
   }
 
-  #nudged(scene: Scene, { id, end, by }: Nudge): Change | null {
+  #nudged(scene: Scene, { what: { id, part }, by }: Nudge): Change | null {
     const s = scene.sighting;
     const moved = (points: readonly (readonly number[])[]) =>
       points.map((p, i) =>
-        end === null || end === i ? this.#clamp([p[0] + by[0], p[1] + by[1]]) : [p[0], p[1]],
+        part === undefined || part === i ? this.#clamp([p[0] + by[0], p[1] + by[1]]) : [p[0], p[1]],
       ) as Point[];
     const trace = s?.traces?.find((t) => t.id === id);
     if (trace) return { verb: 'MoveTrace', trace: id, points: moved(trace.points) };
@@ -218,7 +229,7 @@ class SightHand implements Hand {
         points: moved(shape.points) as Corners,
         free: false,
       };
-    if (id === 'datum' && s?.datum)
+    if (id === 'datum' && s.datum)
       return { verb: 'SetDatum', point: this.#clamp([s.datum[0] + by[0], s.datum[1] + by[1]]) };
     return null;
   }
@@ -227,15 +238,15 @@ class SightHand implements Hand {
     const d = this.draft;
     if (!d || far(d.from, d.to) < 3) return null;
     const points: [Point, Point] = [d.from, d.to];
-    if (desk.tool === 'trace') return this.#traced(points);
+    if (tool.name === 'trace') return this.#traced(points);
     const length_m = this.#guess(points);
-    if (desk.laid === 'ground') return { verb: 'AddTape', points, length_m, on: 'ground' };
-    return { verb: 'LayTape', points, length_m, on: desk.laid };
+    if (drawing.laid === 'ground') return { verb: 'AddTape', points, length_m, on: 'ground' };
+    return { verb: 'LayTape', points, length_m, on: drawing.laid };
   }
 
   #traced(points: [Point, Point]): Change {
-    const by_direction = desk.heading === 'direction';
-    const heading: Heading = desk.heading === 'direction' ? upright(points) : desk.heading;
+    const by_direction = drawing.heading === 'direction';
+    const heading: Heading = drawing.heading === 'direction' ? upright(points) : drawing.heading;
     if (this.reach === null && !by_direction) return { verb: 'AddTrace', heading, points };
     return { verb: 'DrawTrace', heading, points, reach: this.reach ?? 0.01, by_direction };
   }
@@ -268,7 +279,7 @@ class SightHand implements Hand {
   }
 
   #finish(at: Point) {
-    this.draft = { ...this.draft!, to: desk.tool === 'tape' ? this.caught(at) : at };
+    this.draft = { ...this.draft!, to: tool.name === 'tape' ? this.caught(at) : at };
     const change = this.#drawn();
     const mine = (this.settling = change ? this.draft : null);
     this.draft = null;
@@ -277,11 +288,11 @@ class SightHand implements Hand {
       return;
     }
     const tape = change.verb === 'AddTape' || change.verb === 'LayTape';
-    if (tape) desk.tool = 'none';
+    if (tape) tool.putDown();
     void project.keep(change).then((kept) => {
       if (this.settling === mine) this.settling = null;
       if (kept && tape)
-        desk.selected = this.fresh = project.scene?.sighting?.tapes?.at(-1)?.id ?? null;
+        this.#choose('tape', (this.fresh = project.scene?.sighting.tapes?.at(-1)?.id ?? null));
     });
   }
 
@@ -294,9 +305,13 @@ class SightHand implements Hand {
     void project.keep({ verb: 'LayRectangle', points }).then((kept) => {
       this.corners = [];
       if (!kept) return;
-      desk.selected = project.scene?.sighting?.rectangles?.at(-1)?.id ?? null;
-      desk.tool = 'none';
+      this.#choose('rectangle', project.scene?.sighting.rectangles?.at(-1)?.id);
+      tool.putDown();
     });
+  }
+
+  #choose(kind: string, id: string | null | undefined) {
+    if (id) selection.choose(kind, id);
   }
 
   #mark(id: string) {
@@ -306,12 +321,12 @@ class SightHand implements Hand {
     }
     void project.keep({ verb: 'MarkCorner', traces: [this.first, id] });
     this.first = null;
-    desk.tool = 'none';
+    tool.putDown();
   }
 
   /** Take the proposed edge under the pointer, if there is one. */
   #takeOne(at: Point): boolean {
-    if (!desk.edges || project.scene?.sighting?.locked || project.scene?.sighting?.by_eye)
+    if (!checks.edges || project.scene?.sighting?.locked || project.scene?.sighting?.by_eye)
       return false;
     const near = this.near(at);
     if (near) this.#take([near]);
@@ -347,18 +362,14 @@ class SightHand implements Hand {
 
   /** A marked corner near a picked place, or the place. */
   caught(at: Point): Point {
-    let best = at;
-    let least = CATCH / this.zoom;
-    for (const c of project.reading?.corners ?? [])
-      if (c.at && far(c.at as Point, at) < least)
-        [best, least] = [c.at as Point, far(c.at as Point, at)];
-    return best;
+    const marked = (project.reading?.corners ?? []).flatMap((c) => (c.at ? [c.at as Point] : []));
+    return caught(at, marked, CATCH / this.zoom);
   }
 
   /** What a new tape is taken to measure until it is told: what the scale says, or a metre. */
   #guess(points: [Point, Point]): number {
     const r = project.reading;
-    if (desk.laid !== 'ground') return desk.laid === 'up' ? 2 : 1;
+    if (drawing.laid !== 'ground') return drawing.laid === 'up' ? 2 : 1;
     const [a, b] = points.map((p) => (r?.settled && r.camera ? onLevel(r.camera, p) : null));
     const length = a && b ? Math.hypot(a[0] - b[0], a[1] - b[1]) : 0;
     return length > 0.01 ? Math.round(length * 100) / 100 : 1;

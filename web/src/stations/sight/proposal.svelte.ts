@@ -1,6 +1,6 @@
 /** What the picture proposes for the sighting as it stands: its edges, and the one worth most. */
+import { checks } from './checks.svelte';
 import { api, type Opinion, type Proposal } from '../../lib/api/client';
-import { desk } from '../../lib/desk.svelte';
 import { project } from '../../lib/project.svelte';
 
 class Proposing {
@@ -12,7 +12,7 @@ class Proposing {
   /** Keep what is proposed in step with the project while Sight is open. */
   follow() {
     const state = project.state;
-    if (!state || desk.station !== 'sight') return;
+    if (!state) return;
     const at = `${state.id}.${state.revision}`;
     if (at === this.#at) return;
     const other = this.#at.split('.')[0] !== String(state.id);
@@ -35,7 +35,7 @@ class Proposing {
   /** What each two headings say alone, while that is looked at. */
   hear() {
     const state = project.state;
-    if (!state || !desk.opinions || desk.station !== 'sight') return;
+    if (!state || !checks.opinions) return;
     const at = `${state.id}.${state.revision}`;
     if (at === this.#opinionsAt) return;
     this.#opinionsAt = at;

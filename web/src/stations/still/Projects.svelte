@@ -145,7 +145,7 @@
               {#if p.plate}
                 <img
                   class="h-44 w-full bg-surround object-cover"
-                  src={plateAddress(p.id, p.plate, 640)}
+                  src={plateAddress(p.id, p.plate)}
                   alt=""
                 />
               {:else}

@@ -1,6 +1,6 @@
 <script lang="ts">
   /** What the sighting is checked with: a grid, a test box, standing figures. */
-  import { desk, type Check } from '../../../lib/desk.svelte';
+  import { checks, type Check } from '../checks.svelte';
   import NumberField from '../../../lib/NumberField.svelte';
 
   const PLANES: [Check['plane'], string][] = [
@@ -9,7 +9,7 @@
     ['away', 'Away wall'],
   ];
   const set = (change: Partial<Check>) => {
-    desk.check = { ...desk.check, ...change };
+    checks.check = { ...checks.check, ...change };
   };
 </script>
 
@@ -18,19 +18,19 @@
     <button
       class="act px-1 text-[12px]"
       role="radio"
-      aria-checked={desk.check.plane === plane}
+      aria-checked={checks.check.plane === plane}
       onclick={() => {
         set({ plane });
-        desk.grid = true;
+        checks.grid = true;
       }}>{name}</button
     >
   {/each}
 </div>
-{#if desk.check.plane === 'ground'}
+{#if checks.check.plane === 'ground'}
   <NumberField
     label="Grid at height"
     length
-    value={desk.check.level}
+    value={checks.check.level}
     onkeep={(level) => set({ level })}
   />
 {:else}
@@ -39,7 +39,7 @@
 <NumberField
   label="Grid spacing"
   length
-  value={desk.check.spacing}
+  value={checks.check.spacing}
   min={0.01}
   onkeep={(v) => set({ spacing: Math.max(v, 0.01) })}
 />
@@ -48,12 +48,12 @@
     {label}
     length
     min={0.01}
-    value={desk.check.box[i]}
+    value={checks.check.box[i]}
     onkeep={(v) => {
-      const box = [...desk.check.box] as Check['box'];
+      const box = [...checks.check.box] as Check['box'];
       box[i] = Math.max(v, 0.01);
       set({ box });
-      desk.testBox = true;
+      checks.testBox = true;
     }}
   />
 {/each}
@@ -61,9 +61,9 @@
   label="Figures' height"
   length
   min={0.1}
-  value={desk.check.figure}
+  value={checks.check.figure}
   onkeep={(v) => {
     set({ figure: Math.max(v, 0.1) });
-    desk.figures = true;
+    checks.figures = true;
   }}
 />

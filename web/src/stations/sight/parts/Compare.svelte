@@ -1,12 +1,12 @@
 <script lang="ts">
   /** Sightings put by, shown over the picture beside the one in use. */
-  import { desk } from '../../../lib/desk.svelte';
+  import { checks } from '../checks.svelte';
   import { project } from '../../../lib/project.svelte';
   import { plain, signed } from '../../../lib/words';
 
   const kept = $derived(project.scene?.kept_sightings ?? []);
   const locked = $derived(project.scene?.sighting?.locked ?? false);
-  const read = (id: string) => project.state?.shown.kept?.find((k) => k.id === id)?.reading;
+  const read = (id: string) => project.state?.kept.get(id);
   const name = $derived(`Sighting ${kept.length + 1}`);
 </script>
 
@@ -15,10 +15,10 @@
   <div class="flex items-center gap-1 py-0.5">
     <button
       class="min-w-0 flex-1 truncate text-left hover:text-lantern"
-      class:text-lantern={desk.compared === k.id}
-      aria-pressed={desk.compared === k.id}
+      class:text-lantern={checks.compared === k.id}
+      aria-pressed={checks.compared === k.id}
       aria-label="Show {k.name} over the picture"
-      onclick={() => (desk.compared = desk.compared === k.id ? null : k.id)}>{k.name}</button
+      onclick={() => (checks.compared = checks.compared === k.id ? null : k.id)}>{k.name}</button
     >
     <span class="num text-[12px] text-quiet"
       >{r?.focal_35mm
@@ -35,7 +35,7 @@
       class="px-1 text-quiet hover:text-warning"
       aria-label="Drop {k.name}"
       onclick={() => {
-        if (desk.compared === k.id) desk.compared = null;
+        if (checks.compared === k.id) checks.compared = null;
         void project.keep({ verb: 'DropSighting', kept: k.id });
       }}>✕</button
     >

@@ -1,6 +1,6 @@
 <script lang="ts">
   /** How far each heading is trusted, and what each two of them say without the third. */
-  import { desk } from '../../../lib/desk.svelte';
+  import { checks } from '../checks.svelte';
   import { project } from '../../../lib/project.svelte';
   import { COLOURS, HEADINGS, NAMES, plain, signed } from '../../../lib/words';
   import { proposing } from '../proposal.svelte';
@@ -40,10 +40,10 @@
 {/each}
 <button
   class="act mt-1.5 w-full"
-  aria-pressed={desk.opinions}
-  onclick={() => (desk.opinions = !desk.opinions)}>Show what each two say</button
+  aria-pressed={checks.opinions}
+  onclick={() => (checks.opinions = !checks.opinions)}>Show what each two say</button
 >
-{#if desk.opinions}
+{#if checks.opinions}
   <table class="num mt-1.5 w-full text-[12px]">
     <tbody>
       {#each proposing.opinions as o (o.headings.join())}

@@ -1,7 +1,7 @@
 <script lang="ts">
   /** The three headings: how many traces, how well they agree, and which is next. */
-  import { desk } from '../../../lib/desk.svelte';
-  import { turn } from '../../../lib/keys';
+  import { selection } from '../../../lib/selection.svelte';
+  import { drawing } from '../drawing.svelte';
   import { project } from '../../../lib/project.svelte';
   import { COLOURS, HEADINGS, NAMES, PATTERNS, plain } from '../../../lib/words';
 
@@ -9,7 +9,7 @@
   const r = $derived(project.reading);
   const locked = $derived(sighting.locked ?? false);
   const count = $derived(sighting.traces?.length ?? 0);
-  const chosen = $derived(sighting.traces?.find((t) => t.id === desk.selected));
+  const chosen = $derived(sighting.traces?.find((t) => selection.has('trace', t.id)));
 </script>
 
 <h2 class="section">
@@ -18,14 +18,14 @@
 <div role="radiogroup" aria-label="Heading of the next trace">
   {#each HEADINGS as h, i (h)}
     {@const read = r?.headings?.find((x) => x.heading === h)}
-    {@const on = chosen ? chosen.heading === h : desk.heading === h}
+    {@const on = chosen ? chosen.heading === h : drawing.heading === h}
     <button
       class="flex w-full items-center gap-2 rounded-md px-1.5 py-1 text-left hover:bg-hover"
       class:bg-field={on}
       role="radio"
       aria-checked={on}
       disabled={locked}
-      onclick={() => turn(h)}
+      onclick={() => drawing.turn(h)}
     >
       <svg width="24" height="4" aria-hidden="true"
         ><line
@@ -55,11 +55,11 @@
   {/each}
   <button
     class="flex w-full items-center gap-2 rounded-md px-1.5 py-1 text-left text-quiet hover:bg-hover"
-    class:bg-field={!chosen && desk.heading === 'direction'}
+    class:bg-field={!chosen && drawing.heading === 'direction'}
     role="radio"
-    aria-checked={!chosen && desk.heading === 'direction'}
+    aria-checked={!chosen && drawing.heading === 'direction'}
     disabled={locked}
-    onclick={() => turn('direction')}
+    onclick={() => drawing.turn('direction')}
   >
     <svg width="24" height="4" aria-hidden="true"
       ><line

@@ -1,6 +1,8 @@
 <script lang="ts">
   /** What is known of the lens: focal length, principal point, bending. */
-  import { api, type Scene, type Sensor } from '../../../lib/api/client';
+  import { api, type Sensor } from '../../../lib/api/client';
+  import type { Scene } from '../../../lib/known';
+  import { bendBack, flatten } from '../flatten';
   import NumberField from '../../../lib/NumberField.svelte';
   import { project } from '../../../lib/project.svelte';
   import { plain } from '../../../lib/words';
@@ -250,11 +252,11 @@
   </p>
 {/if}
 {#if plate.flattened}
-  <button class="act mt-1 w-full" disabled={sighting.locked} onclick={() => project.flatten(true)}
+  <button class="act mt-1 w-full" disabled={sighting.locked} onclick={bendBack}
     >Bring the bent plate back</button
   >
 {:else if r?.bend}
-  <button class="act mt-1 w-full" disabled={sighting.locked} onclick={() => project.flatten()}
+  <button class="act mt-1 w-full" disabled={sighting.locked} onclick={flatten}
     >Flatten the plate</button
   >
 {/if}

@@ -1,9 +1,12 @@
 <script lang="ts">
   /** What to do next, with the command that does it. */
-  import { desk } from '../../../lib/desk.svelte';
+  import { checks } from '../checks.svelte';
+  import { drawing } from '../drawing.svelte';
+  import { tool } from '../../../lib/tool.svelte';
   import { project } from '../../../lib/project.svelte';
   import { COLOURS, NAMES, plain } from '../../../lib/words';
   import { proposing } from '../proposal.svelte';
+  import { flatten } from '../flatten';
   import { sightHand } from '../hand.svelte';
 
   const sighting = $derived(project.scene!.sighting!);
@@ -11,8 +14,8 @@
   const found = $derived(proposing.found);
   const cropped = $derived(!!found?.cropped && !sighting.principal && !sighting.locked);
   const usable = $derived((found?.edges ?? []).filter((e) => e.heading).length);
-  const changed = $derived(project.tried?.changed ?? project.state?.shown.changed ?? null);
-  const worst = $derived(Math.max(0, ...(changed?.misses ?? []).map((m) => m.px)));
+  const changed = $derived(project.misses);
+  const worst = $derived(Math.max(0, ...(changed?.of ?? []).map((m) => m.px)));
   const mm = $derived(36 / Math.max(project.scene!.plate.width, project.scene!.plate.height));
   const LAID = [
     ['ground', 'On the ground'],
@@ -23,39 +26,39 @@
 </script>
 
 <div class="advice mt-2.5">
-  {#if desk.tool === 'take'}
+  {#if tool.name === 'take'}
     Click an edge to take it, or sweep over many. <b>{usable}</b> are proposed.
-  {:else if desk.tool === 'trace'}
-    {#if desk.heading === 'direction'}
+  {:else if tool.name === 'trace'}
+    {#if drawing.heading === 'direction'}
       Draw along an edge: it takes the heading it runs along. It pulls itself onto the edge; hold
       <kbd>Shift</kbd> to keep it where you draw.
     {:else}
       Draw along an edge that runs
-      <b style="color: {COLOURS[desk.heading]}">{NAMES[desk.heading]}</b>. It pulls itself onto the
-      edge; hold <kbd>Shift</kbd> to keep it where you draw.
+      <b style="color: {COLOURS[drawing.heading]}">{NAMES[drawing.heading]}</b>. It pulls itself
+      onto the edge; hold <kbd>Shift</kbd> to keep it where you draw.
     {/if}
-  {:else if desk.tool === 'rectangle'}
+  {:else if tool.name === 'rectangle'}
     Press on the {ASKS[sightHand.corners.length]} corner of something rectangular, in order round it.
-  {:else if desk.tool === 'corner'}
+  {:else if tool.name === 'corner'}
     {sightHand.first
       ? 'Now press on the trace that would meet it.'
       : 'Press on one of two traces that would meet at a hidden corner.'}
-  {:else if desk.tool === 'datum'}
+  {:else if tool.name === 'datum'}
     Press on a corner that lies on the ground: it becomes the world's zero.
-  {:else if desk.tool === 'tape'}
-    {desk.laid === 'up'
+  {:else if tool.name === 'tape'}
+    {drawing.laid === 'up'
       ? 'Draw from a foot on the ground up to the top, then type its height.'
-      : desk.laid === 'proxy'
-        ? 'Draw along a length on a proxy, then type its measure.'
-        : 'Draw along a length on the ground that you know, then type its measure.'}
+      : drawing.laid === 'proxy'
+        ? 'Draw along a length on a proxy, then type its measured length.'
+        : 'Draw along a length on the ground that you know, then type its measured length.'}
     <div class="mt-2 grid grid-cols-3 gap-1" role="radiogroup" aria-label="What the tape lies on">
       {#each LAID as [kind, name] (kind)}
         <button
           class="act px-1 text-[12px]"
           role="radio"
-          aria-checked={desk.laid === kind}
+          aria-checked={drawing.laid === kind}
           disabled={kind === 'proxy' && !project.scene?.proxies?.length}
-          onclick={() => (desk.laid = kind)}>{name}</button
+          onclick={() => (drawing.laid = kind)}>{name}</button
         >
       {/each}
     </div>
@@ -100,21 +103,19 @@
   {:else}
     {r?.next_step}
     {#if r?.bend && !r.bend.flat}
-      <button class="act main mt-2 w-full" onclick={() => project.flatten()}
-        >Flatten the plate</button
-      >
+      <button class="act main mt-2 w-full" onclick={() => flatten()}>Flatten the plate</button>
     {:else if !r?.focal_px && usable >= 4 && !sighting.locked}
       <button class="act main mt-2 w-full" onclick={() => project.keep({ verb: 'TakeSpread' })}
         >Take a good spread of edges <kbd>G</kbd></button
       >
     {:else if !r?.trouble && !sighting.datum && r?.focal_px && !sighting.locked}
-      <button class="act main mt-2 w-full" onclick={() => desk.choose('datum')}
+      <button class="act main mt-2 w-full" onclick={() => tool.choose('datum')}
         >Pick the datum <kbd>D</kbd></button
       >
     {/if}
   {/if}
 </div>
-{#if found?.advice && desk.tool === 'none' && desk.edges && !sighting.locked && !changed}
+{#if found?.advice && tool.name === 'none' && checks.edges && !sighting.locked && !changed}
   <button
     class="mt-1.5 flex w-full items-center gap-2 rounded-md px-2 py-1 text-left text-[12px] text-quiet hover:bg-hover"
     onclick={() => project.keep({ verb: 'TakeAdvised' })}

@@ -1,7 +1,7 @@
 <script lang="ts">
   /** Rectangles: the plane each lies in, and its proportions. */
-  import { desk } from '../../../lib/desk.svelte';
-  import { remove } from '../../../lib/keys';
+  import { selection } from '../../../lib/selection.svelte';
+  import { remove } from '../selected';
   import NumberField from '../../../lib/NumberField.svelte';
   import { project } from '../../../lib/project.svelte';
   import { NAMES, plain } from '../../../lib/words';
@@ -27,15 +27,15 @@
   {@const read = r?.rectangles?.find((x) => x.id === shape.id)}
   <div
     class="mb-1 rounded-md px-1.5 py-1"
-    class:bg-field={desk.selected === shape.id}
+    class:bg-field={selection.has('rectangle', shape.id)}
     role="group"
     aria-label="Rectangle {i + 1}"
   >
     <div class="flex items-center gap-1.5">
       <button
         class="flex-1 text-left hover:text-lantern"
-        aria-pressed={desk.selected === shape.id}
-        onclick={() => (desk.selected = shape.id)}>Rectangle {i + 1}</button
+        aria-pressed={selection.has('rectangle', shape.id)}
+        onclick={() => selection.choose('rectangle', shape.id)}>Rectangle {i + 1}</button
       >
       <select
         class="h-6 rounded-md border border-line bg-field py-0 pr-7 pl-1.5 text-[12px]"
@@ -62,7 +62,7 @@
           class="px-1 text-quiet hover:text-warning"
           aria-label="Delete rectangle {i + 1}"
           onclick={() => {
-            desk.selected = shape.id;
+            selection.choose('rectangle', shape.id);
             remove();
           }}>✕</button
         >{/if}

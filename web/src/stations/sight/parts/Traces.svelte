@@ -1,7 +1,7 @@
 <script lang="ts">
   /** Every trace, worst first; what can be done with the selected one. */
-  import { desk } from '../../../lib/desk.svelte';
-  import { nextWorst, remove } from '../../../lib/keys';
+  import { selection } from '../../../lib/selection.svelte';
+  import { nextWorst, remove } from '../selected';
   import NumberField from '../../../lib/NumberField.svelte';
   import { project } from '../../../lib/project.svelte';
   import { COLOURS, PATTERNS, plain, traceNames } from '../../../lib/words';
@@ -23,11 +23,10 @@
           (b.read?.misfit_px ?? 0) - (a.read?.misfit_px ?? 0),
       ),
   );
-  const chosen = $derived(worst.find((t) => t.id === desk.selected));
+  const chosen = $derived(worst.find((t) => selection.has('trace', t.id)));
   let list = $state<HTMLUListElement>();
   $effect(() => {
-    if (desk.selected)
-      list?.querySelector('[aria-pressed=true]')?.scrollIntoView({ block: 'nearest' });
+    if (chosen) list?.querySelector('[aria-pressed=true]')?.scrollIntoView({ block: 'nearest' });
   });
 </script>
 
@@ -49,12 +48,9 @@
     <li class="flex items-center">
       <button
         class="flex flex-1 items-center gap-2 rounded-md px-1.5 py-[2px] text-left hover:bg-hover"
-        class:text-lantern={desk.selected === t.id}
-        aria-pressed={desk.selected === t.id}
-        onclick={() => {
-          desk.selected = desk.selected === t.id ? null : t.id;
-          desk.end = null;
-        }}
+        class:text-lantern={selection.has('trace', t.id)}
+        aria-pressed={selection.has('trace', t.id)}
+        onclick={() => selection.toggle('trace', t.id)}
       >
         <svg width="20" height="4" aria-hidden="true"
           ><line
@@ -81,7 +77,7 @@
           class="px-1.5 text-quiet hover:text-warning"
           aria-label="Delete {t.name}"
           onclick={() => {
-            desk.selected = t.id;
+            selection.choose('trace', t.id);
             remove();
           }}>✕</button
         >
@@ -107,7 +103,9 @@
     />
     <div class="flex items-center justify-between gap-2 text-[12px] text-quiet">
       <span
-        ><kbd>←</kbd> <kbd>↑</kbd> nudge {desk.end === null ? 'it' : `end ${desk.end + 1}`} by 0.1 px</span
+        ><kbd>←</kbd> <kbd>↑</kbd> nudge {selection.only?.part === undefined
+          ? 'it'
+          : `end ${selection.only.part + 1}`} by 0.1 px</span
       >
       <button
         class="underline hover:text-ink"

@@ -1,10 +1,10 @@
 <script lang="ts">
   /** Where the world's zero lies, which way it runs, and how big it is. */
-  import { desk } from '../../../lib/desk.svelte';
+  import { chosen } from '../../../lib/units.svelte';
   import NumberField from '../../../lib/NumberField.svelte';
   import { project } from '../../../lib/project.svelte';
   import { sightHand } from '../hand.svelte';
-  import KnownLength from './KnownLength.svelte';
+  import TapeRow from './TapeRow.svelte';
 
   const sighting = $derived(project.scene!.sighting!);
   const r = $derived(project.reading);
@@ -19,13 +19,13 @@
       <button
         class="chip"
         role="radio"
-        aria-checked={desk.units === u}
-        onclick={() => (desk.units = u)}>{name}</button
+        aria-checked={chosen.units === u}
+        onclick={() => (chosen.units = u)}>{name}</button
       >
     {/each}
   </span>
 </div>
-<KnownLength
+<TapeRow
   label="Eye height"
   value={sighting.eye_height_m}
   disabled={locked}
@@ -36,7 +36,7 @@
   onkeep={(metres) => project.keep({ verb: 'SetEyeHeight', metres })}
   onopen={() => project.keep({ verb: 'SetEyeHeight', metres: null })}
 />
-<KnownLength
+<TapeRow
   label="Distance to the datum"
   value={sighting.distance_m}
   disabled={locked || !sighting.datum}
@@ -49,7 +49,7 @@
 {#each sighting.tapes ?? [] as t, i (t.id)}
   {@const read = r?.tapes?.find((x) => x.id === t.id)}
   <div class:text-lantern={sightHand.fresh === t.id}>
-    <KnownLength
+    <TapeRow
       label="Tape {i + 1}, {ON[t.on ?? 'ground']}"
       value={t.length_m}
       disabled={locked}

@@ -1,11 +1,20 @@
 /** Lengths as they are read and typed: metres inside, metric or feet and inches on screen. */
-import { desk, type Units } from './desk.svelte';
+import { desk } from './desk.svelte';
+
+export type Units = 'metric' | 'feet';
+
+class Chosen {
+  units = $state<Units>('metric');
+}
+
+export const chosen = new Chosen();
+desk.lay('units', chosen, () => ({}), ['units']);
 
 const INCH = 0.0254;
 const FOOT = 12 * INCH;
 
 /** A length in the units chosen, for example 1.75 m or 5′ 8.9″. */
-export function length(metres: number, places = 2, units: Units = desk.units): string {
+export function length(metres: number, places = 2, units: Units = chosen.units): string {
   if (units === 'metric') return `${metres.toFixed(places).replace('-', '−')} m`;
   return feet(metres);
 }
@@ -19,7 +28,7 @@ export function feet(metres: number): string {
 
 /** Metres from what was typed, whichever units it was typed in; a bare number is in the units
  *  chosen (feet, where those are feet). Null for what is no length. */
-export function metres(text: string, units: Units = desk.units): number | null {
+export function metres(text: string, units: Units = chosen.units): number | null {
   const t = text
     .trim()
     .toLowerCase()

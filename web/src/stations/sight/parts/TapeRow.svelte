@@ -1,7 +1,7 @@
 <script lang="ts">
   /** A length that somebody knows: typed, left open again, and what it comes to where it disagrees. */
   import NumberField from '../../../lib/NumberField.svelte';
-  import { length } from '../../../lib/units';
+  import { length } from '../../../lib/units.svelte';
 
   let {
     label,

@@ -1,40 +1,20 @@
 <script lang="ts">
   /** Project, the six stations with their state, undo and redo. */
   import { Modal } from 'flowbite-svelte';
-  import { api, type Step } from './api/client';
-  import { desk, STATIONS, type Station } from './desk.svelte';
-  import Lamp from './Lamp.svelte';
-  import { project } from './project.svelte';
-  import { route } from './route.svelte';
+  import { api, type Step } from '../lib/api/client';
+  import Lamp from '../lib/Lamp.svelte';
+  import { project } from '../lib/project.svelte';
+  import { route } from '../lib/route.svelte';
+  import { windows } from '../lib/windows.svelte';
+  import type { Station } from '../views/station';
 
-  const TITLES: Record<Station, string> = {
-    still: 'Still',
-    sight: 'Sight',
-    block: 'Block',
-    cast: 'Cast',
-    move: 'Move',
-    deliver: 'Deliver',
-  };
+  let { stations, here }: { stations: Station[]; here: Station } = $props();
   const scene = $derived(project.scene!);
-  const lit = $derived.by<Record<Station, 'dark' | 'part' | 'lit'>>(() => {
-    const r = project.reading;
-    const stood = (scene.proxies ?? []).length > 0;
-    const keys = scene.move?.keys?.length ?? 0;
-    const sighted = r?.settled && r.verdict !== 'Rough' && r.verdict !== 'Open';
-    return {
-      still: 'lit',
-      sight: sighted ? 'lit' : (scene.sighting?.traces?.length ?? 0) ? 'part' : 'dark',
-      block: stood ? 'lit' : 'dark',
-      cast: stood ? 'lit' : 'dark',
-      move: keys > 1 ? 'lit' : keys ? 'part' : 'dark',
-      deliver: 'dark',
-    };
-  });
 
   let steps = $state.raw<Step[]>([]);
   $effect(() => {
     void project.state?.revision;
-    if (!desk.history || !project.state) return;
+    if (!windows.history || !project.state) return;
     const path = { path: { id: project.state.id } };
     void api.GET('/api/projects/{id}/history', { params: path }).then(({ data }) => {
       if (data) steps = [...data].reverse();
@@ -83,24 +63,25 @@
   <span class="text-[12px] whitespace-nowrap text-quiet">kept, {kept}</span>
 
   <nav class="mx-auto flex items-center" aria-label="Stations">
-    {#each STATIONS as s, i (s)}
+    {#each stations as s, i (s.name)}
+      {@const lit = s.lit()}
       {#if i}<span class="mx-1.5 h-px w-6 bg-line"></span>{/if}
       <a
         class="flex items-center gap-2 rounded-md px-2 py-1.5 whitespace-nowrap hover:bg-hover"
-        class:text-lantern={desk.station === s}
-        class:font-semibold={desk.station === s}
-        class:text-quiet={desk.station !== s && lit[s] === 'dark'}
-        href="/project/{route.project}/{s}"
+        class:text-lantern={here === s}
+        class:font-semibold={here === s}
+        class:text-quiet={here !== s && lit === 'dark'}
+        href="/project/{route.project}/{s.name}"
         title="Alt {i + 1}"
-        aria-current={desk.station === s ? 'page' : undefined}
+        aria-current={here === s ? 'page' : undefined}
         onclick={(e) => {
           if (e.metaKey || e.ctrlKey) return;
           e.preventDefault();
-          route.go(route.project, s);
+          route.go(route.project, s.name);
         }}
       >
-        <Lamp lit={desk.station === s && lit[s] !== 'lit' ? 'part' : lit[s]} />
-        {TITLES[s]}
+        <Lamp lit={here === s && lit !== 'lit' ? 'part' : lit} />
+        {s.title}
       </a>
     {/each}
   </nav>
@@ -119,12 +100,12 @@
     disabled={!project.state?.redo}
     onclick={project.redo}>↷</button
   >
-  <button class="act" onclick={() => (desk.history = !desk.history)}>History</button>
+  <button class="act" onclick={() => (windows.history = !windows.history)}>History</button>
 </header>
 
 <Modal
   title="History"
-  bind:open={desk.history}
+  bind:open={windows.history}
   size="sm"
   class="!bg-raised"
   headerClass="!p-3.5 !text-ink"

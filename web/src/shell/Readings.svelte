@@ -1,8 +1,8 @@
 <script lang="ts">
   /** The numbers people check, always visible, with unit and uncertainty. */
-  import { project } from './project.svelte';
-  import { length } from './units';
-  import { aspect, plain, signed } from './words';
+  import { project } from '../lib/project.svelte';
+  import { length } from '../lib/units.svelte';
+  import { aspect, plain, signed } from '../lib/words';
 
   const r = $derived(project.reading);
   const plate = $derived(project.scene!.plate);

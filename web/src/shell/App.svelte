@@ -1,33 +1,17 @@
 <script lang="ts">
   import { onMount } from 'svelte';
-  import { Pane, PaneGroup, PaneResizer } from 'paneforge';
-  import { desk } from './lib/desk.svelte';
-  import { listen } from './lib/keys';
-  import Notice from './lib/Notice.svelte';
-  import Path from './lib/Path.svelte';
-  import { project } from './lib/project.svelte';
-  import Readings from './lib/Readings.svelte';
-  import { route } from './lib/route.svelte';
-  import TimeStrip from './stations/move/TimeStrip.svelte';
-  import Projects from './stations/still/Projects.svelte';
-  import StillTray from './stations/still/Tray.svelte';
-  import SightTray from './stations/sight/Tray.svelte';
-  import BlockTray from './stations/block/Tray.svelte';
-  import CastTray from './stations/cast/Tray.svelte';
-  import MoveTray from './stations/move/Tray.svelte';
-  import DeliverTray from './stations/deliver/Tray.svelte';
-  import LensView from './views/LensView.svelte';
-  import WalkView from './views/WalkView.svelte';
+  import { desk } from '../lib/desk.svelte';
+  import Notice from '../lib/Notice.svelte';
+  import { project } from '../lib/project.svelte';
+  import { route } from '../lib/route.svelte';
+  import { STATIONS } from '../stations';
+  import Projects from '../stations/still/Projects.svelte';
+  import Views from '../views/Views.svelte';
+  import { listen } from './keys';
+  import Path from './Path.svelte';
+  import Readings from './Readings.svelte';
 
-  const trays = {
-    still: StillTray,
-    sight: SightTray,
-    block: BlockTray,
-    cast: CastTray,
-    move: MoveTray,
-    deliver: DeliverTray,
-  };
-  const Tray = $derived(trays[desk.station]);
+  const station = $derived(STATIONS.find((s) => s.name === route.station) ?? STATIONS[0]);
 
   route.read();
   $effect(() => {
@@ -43,7 +27,7 @@
   });
   onMount(() => {
     document.documentElement.classList.add('dark');
-    const stop = listen();
+    const stop = listen(STATIONS, () => station);
     const keep = () => desk.keep();
     window.addEventListener('popstate', route.read);
     window.addEventListener('pagehide', keep);
@@ -82,35 +66,20 @@
   </main>
 {:else if project.scene}
   <div class="flex h-full flex-col">
-    <Path />
+    <Path stations={STATIONS} here={station} />
     <main class="flex min-h-0 flex-1" data-revision={project.state?.revision}>
-      <PaneGroup direction="horizontal" autoSaveId="views" class="min-w-0 flex-1">
-        <Pane defaultSize={64} minSize={0} collapsible>
-          {#key project.scene.plate.digest}
-            <LensView />
-          {/key}
-        </Pane>
-        <PaneResizer
-          class="grid w-[5px] place-content-center bg-ground hover:bg-hover"
-          aria-label="Divider between the views"
-        >
-          <span class="h-9 w-[3px] rounded bg-line"></span>
-        </PaneResizer>
-        <Pane defaultSize={36} minSize={0} collapsible>
-          {#key project.scene.plate.digest}
-            <WalkView />
-          {/key}
-        </Pane>
-      </PaneGroup>
+      {#key project.scene.plate.digest}
+        <Views {station} />
+      {/key}
       <aside
         class="w-[314px] shrink-0 overflow-y-auto border-l border-line bg-raised p-3.5"
         aria-label="Tray"
       >
-        <Tray />
+        <station.Tray />
       </aside>
     </main>
-    {#if desk.station === 'move'}
-      <TimeStrip />
+    {#if station.Strip}
+      <station.Strip />
     {:else}
       <Readings />
     {/if}

@@ -1,0 +1,146 @@
+/** What this window knows of a project, put together of the server's answers. An answer tells only
+ *  what differs; whatever it does not name stays the very same object, so that who draws it can
+ *  tell that nothing has changed. */
+import type {
+  Answer,
+  Changed,
+  KeptSighting,
+  Lantern,
+  Misses,
+  Move,
+  Plate,
+  Proxy,
+  Reading,
+  Sighting,
+} from './api/client';
+import { arrays, type MeshData } from './arrays';
+
+export interface Scene {
+  name: string;
+  next_id: number;
+  plate: Plate;
+  sighting: Sighting;
+  built_on: Sighting | null;
+  lantern: Lantern;
+  move: Move;
+  kept_sightings: KeptSighting[];
+  proxies: Proxy[];
+}
+
+export interface Handle {
+  role: string;
+  at: [number, number, number];
+}
+
+/** A proxy's surface. frame: rows of x, y, z and place that take its own frame to the world. */
+export interface Shape {
+  id: string;
+  frame: number[];
+  mesh: MeshData;
+  handles: Handle[];
+}
+
+/** The shot camera at every frame. */
+export interface Shot {
+  digest: string;
+  frames: number;
+  numbers: Float64Array;
+}
+
+export interface Known {
+  id: number;
+  revision: number;
+  kept_at: string;
+  undo: string | null;
+  redo: string | null;
+  missing: string[];
+  scene: Scene;
+  reading: Reading | null;
+  misses: Misses | null;
+  kept: Map<string, Reading>;
+  shapes: Map<string, Shape>;
+  shot: Shot | null;
+}
+
+const SINGLE = ['name', 'next_id', 'plate', 'sighting', 'built_on', 'lantern', 'move'] as const;
+const EMPTY = { built_on: null, kept_sightings: [], proxies: [] };
+
+/** The scene that an answer leads to. */
+function sceneAfter(before: Scene | null, { changed, gone, order }: Answer): Scene {
+  const same =
+    !gone.length &&
+    Object.values(changed).every((part) => part == null) &&
+    Object.values(order).every((ids) => ids == null);
+  if (before && same) return before;
+  const out: Record<string, unknown> = { ...(before ?? EMPTY) };
+  for (const name of SINGLE) {
+    if (changed[name] != null) out[name] = changed[name];
+    else if (gone.includes(name)) out[name] = null;
+  }
+  out.proxies = listAfter(before?.proxies ?? [], changed.proxies, order.proxies);
+  out.kept_sightings = listAfter(
+    before?.kept_sightings ?? [],
+    changed.kept_sightings,
+    order.kept_sightings,
+  );
+  return out as unknown as Scene;
+}
+
+function listAfter<T extends { id: string }>(
+  before: T[],
+  changed: T[] | null | undefined,
+  order: string[] | null | undefined,
+): T[] {
+  if (!changed && !order) return before;
+  const by = new Map(before.map((t) => [t.id, t]));
+  for (const t of changed ?? []) by.set(t.id, t);
+  return (order ?? [...by.keys()]).map((id) => by.get(id)!);
+}
+
+/** What is known after an answer. before: what was known at the answer's base; null where the
+ *  answer tells all. The arrays that it names have to be here (see `arrays`). */
+export function after(before: Known | null, answer: Answer): Known {
+  const was = answer.base == null ? null : before;
+  const { follows, gone } = answer;
+  const scene = sceneAfter(was?.scene ?? null, answer);
+  const there = new Set(scene.proxies.map((p) => p.id));
+  let shapes = gone.includes('shapes') ? new Map<string, Shape>() : (was?.shapes ?? new Map());
+  if (follows.shapes || [...shapes.keys()].some((id) => !there.has(id))) {
+    shapes = new Map([...shapes].filter(([id]) => there.has(id)));
+    for (const s of follows.shapes ?? [])
+      shapes.set(s.id, { ...s, mesh: arrays.mesh(s.mesh) } as Shape);
+  }
+  let kept = was?.kept ?? new Map<string, Reading>();
+  if (follows.kept?.length)
+    kept = new Map([...kept, ...follows.kept.map((k) => [k.id, k.reading] as const)]);
+  return {
+    id: answer.id,
+    revision: answer.revision ?? was?.revision ?? 0,
+    kept_at: answer.kept_at ?? was?.kept_at ?? '',
+    undo: answer.undo ?? null,
+    redo: answer.redo ?? null,
+    missing: answer.missing ?? [],
+    scene,
+    reading: follows.reading ?? was?.reading ?? null,
+    misses: follows.misses ?? (gone.includes('misses') ? null : (was?.misses ?? null)),
+    kept,
+    shapes,
+    shot: follows.shot
+      ? { ...follows.shot, numbers: arrays.numbers(follows.shot.digest) }
+      : gone.includes('shot')
+        ? null
+        : (was?.shot ?? null),
+  };
+}
+
+/** The digests of all arrays that are used. */
+export function digestsOf(...all: (Known | null)[]): Set<string> {
+  const out = new Set<string>();
+  for (const known of all) {
+    for (const s of known?.shapes.values() ?? []) out.add(s.mesh.digest);
+    if (known?.shot) out.add(known.shot.digest);
+  }
+  return out;
+}
+
+export type { Changed };

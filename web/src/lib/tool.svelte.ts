@@ -1,0 +1,20 @@
+/** What the hand holds. Each station has tools of its own. */
+import { desk } from './desk.svelte';
+import { selection } from './selection.svelte';
+
+class Tool {
+  name = $state('none');
+
+  /** Take a tool, or put it down again. */
+  choose(name: string) {
+    this.name = this.name === name ? 'none' : name;
+    if (this.name !== 'none') selection.clear();
+  }
+
+  putDown() {
+    this.name = 'none';
+  }
+}
+
+export const tool = new Tool();
+desk.lay('tool', tool, () => ({ name: 'none' }), []);

@@ -1,0 +1,39 @@
+/** What the keyboard does. Every one of these is also a button somewhere. */
+import { tinykeys } from 'tinykeys';
+import { project } from '../lib/project.svelte';
+import { route } from '../lib/route.svelte';
+import { tool } from '../lib/tool.svelte';
+import { windows } from '../lib/windows.svelte';
+import type { Bindings, Station } from '../views/station';
+
+const typing = (e: KeyboardEvent) =>
+  e.target instanceof HTMLElement && !!e.target.closest('input, select, textarea, [role=dialog]');
+
+/** Listen for the keys of all stations and of the station that is open. Returns how to stop. */
+export function listen(stations: Station[], here: () => Station): () => void {
+  const everywhere: Bindings = {
+    '$mod+z': () => void project.undo(),
+    '$mod+Shift+z': () => void project.redo(),
+    '$mod+y': () => void project.redo(),
+    '0': () => (windows.frame = null),
+    Escape: () => {
+      here().hand?.cancel();
+      project.drop();
+      tool.putDown();
+      windows.history = false;
+    },
+    ...Object.fromEntries(
+      stations.map((s, i) => [`Alt+${i + 1}`, () => route.go(route.project, s.name)]),
+    ),
+  };
+  const own = new Set(stations.flatMap((s) => Object.keys(s.keys())));
+  const bound = (name: string) => (e: KeyboardEvent) => {
+    const work = here().keys()[name] ?? everywhere[name];
+    if (!work || typing(e) || route.project === null) return;
+    if (name === 'Space' && e.target instanceof HTMLButtonElement) return; // it presses that
+    e.preventDefault();
+    work();
+  };
+  const names = new Set([...Object.keys(everywhere), ...own]);
+  return tinykeys(window, Object.fromEntries([...names].map((name) => [name, bound(name)])));
+}

@@ -1,0 +1,28 @@
+/** Block: proxies stood where the picture says. */
+import { project } from '../../lib/project.svelte';
+import type { Station } from '../../views/station';
+import { blockHand } from './hand.svelte';
+import Overlay from './Overlay.svelte';
+import { duplicate, remove } from './selected';
+import Tray from './Tray.svelte';
+import { blockWalkHand } from './walk.svelte';
+
+export const block: Station = {
+  name: 'block',
+  title: 'Block',
+  lit: () => (project.scene?.proxies.length ? 'lit' : 'dark'),
+  Tray,
+  Overlay,
+  hand: blockHand,
+  walkHand: blockWalkHand,
+  chips: () => [],
+  keys: () => ({ Delete: remove, Backspace: remove, '$mod+d': duplicate }),
+  draws: () => ({
+    plate: true,
+    cast: false,
+    wire: true,
+    walk: { cast: false, wire: true },
+    shot: false,
+    slid: blockHand.slid ?? blockWalkHand.slid,
+  }),
+};

@@ -1,0 +1,30 @@
+/** Move: the shot camera in time. */
+import { playhead } from '../../lib/playhead.svelte';
+import { project } from '../../lib/project.svelte';
+import type { Station } from '../../views/station';
+import { drawsShot, keyHere } from './shot';
+import Strip from './TimeStrip.svelte';
+import Tray from './Tray.svelte';
+
+export const move: Station = {
+  name: 'move',
+  title: 'Move',
+  lit: () => {
+    const keys = project.scene?.move.keys?.length ?? 0;
+    return keys > 1 ? 'lit' : keys ? 'part' : 'dark';
+  },
+  Tray,
+  Strip,
+  chips: () => [],
+  keys: () => ({
+    k: keyHere,
+    Space: () => (playhead.playing = !playhead.playing),
+    Home: () => (playhead.at = 0),
+    End: () => playhead.step(1e6),
+    ArrowRight: () => playhead.step(1),
+    ArrowLeft: () => playhead.step(-1),
+    'Shift+ArrowRight': () => playhead.step(10),
+    'Shift+ArrowLeft': () => playhead.step(-10),
+  }),
+  draws: drawsShot,
+};

@@ -1,0 +1,19 @@
+/** Still: the picture that everything is made from. */
+import type { Station } from '../../views/station';
+import Tray from './Tray.svelte';
+
+export const still: Station = {
+  name: 'still',
+  title: 'Still',
+  lit: () => 'lit',
+  Tray,
+  chips: () => [],
+  keys: () => ({}),
+  draws: () => ({
+    plate: true,
+    cast: false,
+    wire: false,
+    walk: { cast: false, wire: true },
+    shot: false,
+  }),
+};

@@ -1,0 +1,65 @@
+/** What a station is to the views and to the shell. Each of the six gives one such object. */
+import type { Component } from 'svelte';
+import type { Window2D } from './camera';
+import type { Hand, WalkHand } from './hand';
+
+/** A switch over the lens view. */
+export interface Chip {
+  label: string;
+  on: boolean;
+  disabled?: boolean;
+  press: () => void;
+}
+
+/** A grid in one of the world's planes, through a place; spacing in metres. */
+export interface Grid {
+  plane: 'ground' | 'across' | 'away';
+  at: [number, number, number];
+  spacing: number;
+}
+
+/** A box that is only looked at: the middle of its foot, and its width, height and depth. */
+export interface TestBox {
+  at: [number, number, number];
+  size: [number, number, number];
+}
+
+/** How far a proxy has been slid that is not kept yet, in metres along Across and Away. */
+export interface Slid {
+  id: string;
+  dx: number;
+  dz: number;
+}
+
+/** What a station wants drawn. */
+export interface Draws {
+  plate: boolean; // flat, beneath what is cast
+  cast: boolean;
+  wire: boolean;
+  walk: { cast: boolean; wire: boolean };
+  shot: boolean; // through the shot camera, where nothing can be panned
+  grid?: Grid | null;
+  box?: TestBox | null;
+  slid?: Slid | null;
+  says?: string | null; // at the foot of the lens view
+}
+
+export type Bindings = Record<string, () => void>;
+
+export interface Station {
+  name: string;
+  title: string;
+  lit: () => 'dark' | 'part' | 'lit';
+  Tray: Component;
+  /** Beneath the views, in place of the readings. */
+  Strip?: Component;
+  /** Over the lens view: as SVG, and as a corner of it. */
+  Overlay?: Component<{ win: Window2D }>;
+  Corner?: Component;
+  hand?: Hand;
+  walkHand?: WalkHand;
+  chips: () => Chip[];
+  /** By the names that tinykeys gives keys. */
+  keys: () => Bindings;
+  draws: () => Draws;
+}
