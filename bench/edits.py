@@ -16,7 +16,8 @@ import numpy as np
 
 from jade_lantern.core.deliver.archive import packed
 from jade_lantern.core.picture import png, read_still
-from jade_lantern.core.scene.model import Box, ByEye, Drum, Plate, Proxy, Scene, Sighting
+from jade_lantern.core.proxy import Box, Drum, Proxy
+from jade_lantern.core.scene.model import ByEye, Plate, Scene, Sighting
 
 from .row import Row
 from .tries import Client, served

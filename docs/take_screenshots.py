@@ -21,7 +21,7 @@ FLAGS = [
 def settle(page: Page) -> None:
     """Wait until the lens view has drawn the plate."""
     page.wait_for_load_state("networkidle")
-    page.wait_for_function("() => Number(document.querySelector('canvas')?.dataset.drawn ?? 0) > 0")
+    page.wait_for_function("() => [...document.querySelectorAll('[data-drawn]')].length > 1")
     page.wait_for_timeout(900)
 
 

@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
+import base64
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
 
+import cv2
+import numpy as np
+from numpy.typing import NDArray
 from playwright.sync_api import Page, expect
+
+from tests.answers import whole
 
 Point = tuple[float, float]
 
@@ -41,19 +47,35 @@ class Lens:
 def state(page: Page) -> dict[str, Any]:
     """What the server holds of the open project."""
     number = page.url.split("/project/")[1].split("/")[0]
-    answer: dict[str, Any] = page.request.get(f"/api/projects/{number}").json()
-    return answer
+    return whole(page.request.get(f"/api/projects/{number}").json())
 
 
 def wait_drawn(page: Page) -> None:
-    """Wait until the lens view shows what it means to."""
+    """Wait until the views show what they mean to."""
     page.wait_for_function(
         """() => {
-            const shown = document.querySelector('canvas')?.dataset;
-            return shown && shown.drawn && shown.due === undefined;
+            const views = [...document.querySelectorAll('[role=application]')];
+            const loading = views.some((v) => v.innerText.includes('Loading the plate'));
+            const drawn = views.every(({ dataset: d }) => d.drawn && d.due === undefined);
+            return views.length === 2 && drawn && !loading;
         }""",
         polling=100,
     )
+
+
+def drawn(page: Page, view: str) -> NDArray[np.uint8]:
+    """What a view's part of the canvas shows, (H, W, 3)."""
+    wait_drawn(page)
+    address = page.locator("canvas").first.evaluate("c => c.toDataURL('image/png')")
+    data = np.frombuffer(base64.b64decode(address.split(",")[1]), np.uint8)
+    canvas = page.locator("canvas").first.bounding_box()
+    pane = page.get_by_role("application", name=view).bounding_box()
+    assert canvas
+    assert pane
+    left, top = round(pane["x"] - canvas["x"]), round(pane["y"] - canvas["y"])
+    right, bottom = left + int(pane["width"]), top + int(pane["height"])
+    picture = cv2.imdecode(data, cv2.IMREAD_COLOR_RGB)
+    return np.asarray(picture[top:bottom, left:right])
 
 
 def kept(page: Page, revision: int) -> None:

@@ -60,7 +60,7 @@ def bring(page: Page, path: Path, width: int, height: int) -> Lens:
 
 
 def reading(page: Page) -> dict[str, Any]:
-    return dict(state(page)["shown"]["reading"])
+    return dict(state(page)["reading"])
 
 
 def choose(page: Page, section: str) -> None:
@@ -402,7 +402,7 @@ def test_a_sighting_changed_under_a_built_scene_offers_the_way_back(page: Page) 
         hand.drag(tuple(end), (end[0] + 30, end[1]))
     page.keyboard.up("Shift")
     expect(page.get_by_text("The sighting has changed under what is built")).to_be_visible()
-    misses = state(page)["shown"]["changed"]["misses"]
+    misses = state(page)["misses"]["of"]
     assert max(m["px"] for m in misses) > 0.1
     with one_change(page):
         page.get_by_role("button", name="Go back", exact=True).click()

@@ -1,36 +1,21 @@
 """What the browser draws against what the core renders."""
 
-import base64
 from dataclasses import replace
 
-import cv2
 import numpy as np
 from playwright.sync_api import Page, expect
 
-from jade_lantern.core.block.shape import meshes
+from jade_lantern.core.block.surfaces import meshes
 from jade_lantern.core.cast.pyramid import Pyramid
 from jade_lantern.core.cast.render import render
 from jade_lantern.core.move.path import shot_camera
 from jade_lantern.core.scene.model import Scene
 from jade_lantern.core.sight.measure import required_camera
-from tests.browser.lens import go_to, open_project, wait_drawn
+from tests.browser.lens import drawn, go_to, open_project
 from tests.truth import decibels
 
 WINDOW = (1280, 800)
 EDGE = 3  # px round the frame, where the view's own border is antialiased
-
-
-def drawn(page: Page, view: str, width: int, height: int) -> tuple[np.ndarray, float, int, float]:
-    """A view's canvas, and where in it the frame lies: its top, width and height."""
-    canvas = page.get_by_role("application", name=view).locator("canvas")
-    wait_drawn(page)
-    data = base64.b64decode(canvas.evaluate("c => c.toDataURL('image/png')").split(",")[1])
-    picture = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR_RGB)
-    h, w = picture.shape[:2]
-    assert w / h < width / height  # the picture spans the view's width
-    tall = w * height / width
-    top = (h - tall) / 2
-    return picture, top, w, tall
 
 
 def core_view(
@@ -46,7 +31,11 @@ def core_view(
 
 
 def compare(page: Page, view: str, scene: Scene, plate: Pyramid, frame: float | None) -> float:
-    picture, top, w, tall = drawn(page, view, scene.plate.width, scene.plate.height)
+    picture = drawn(page, view)
+    h, w = picture.shape[:2]
+    assert w / h < scene.plate.width / scene.plate.height  # the picture spans the view's width
+    tall = w * scene.plate.height / scene.plate.width
+    top = (h - tall) / 2
     core = core_view(scene, plate, frame, top, w, picture.shape[0])
     inside = np.zeros(picture.shape[:2], bool)
     inside[int(top) + EDGE : int(top + tall) - EDGE, EDGE:-EDGE] = True

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import base64
 import io
 import json
 import zipfile
@@ -22,7 +21,7 @@ from jade_lantern.core.sight.measure import required_camera
 from jade_lantern.demo.picture import paint_picture
 from jade_lantern.demo.project import DATUM, EDGES, seen
 from jade_lantern.demo.world import CRATES, EYE_HEIGHT_M, FACADE_X, lens, quay
-from tests.browser.lens import Lens, kept, state, wait_drawn
+from tests.browser.lens import Lens, drawn, kept, state, wait_drawn
 from tests.truth import decibels, grown, same_move, seen_by_both, stretch
 
 KEYS = {"across": "1", "away": "2", "up": "3"}
@@ -56,7 +55,7 @@ def test_a_still_becomes_a_moving_shot(
     kept(page, len(EDGES) + 2)
     page.get_by_role("button", name="Lock sighting").click()
     kept(page, len(EDGES) + 3)
-    reading = state(page)["shown"]["reading"]
+    reading = state(page)["reading"]
     assert abs(reading["focal_px"]["value"] / camera.focal_px - 1) < 0.02
     assert reading["verdict"] in ("True", "Fair")
     expect(page.get_by_role("group", name="Verdict")).to_contain_text(reading["verdict"])
@@ -88,9 +87,9 @@ def test_a_still_becomes_a_moving_shot(
     page.get_by_role("button", name="On to Cast").click()
     page.get_by_role("button", name="Picture", exact=True).click()
     page.get_by_role("button", name="Fit").click()
-    with_cast = _lens_pixels(page)
+    with_cast = drawn(page, "Lens view")
     page.get_by_role("button", name="Cast", exact=True).click()
-    apart = np.abs(with_cast.astype(int) - _lens_pixels(page))
+    apart = np.abs(with_cast.astype(int) - drawn(page, "Lens view"))
     assert apart.max() <= 5
     assert (apart > 1).mean() < 0.002
     page.get_by_role("button", name="Cast", exact=True).click()
@@ -164,13 +163,6 @@ def _check_moved(scene: object, frame: np.ndarray) -> None:
     both &= ~grown(ends, 6) & (frame[..., 3] == 255)
     assert both.mean() > 0.2
     assert decibels(frame[..., :3], picture, both) > 30
-
-
-def _lens_pixels(page: Page) -> np.ndarray:
-    wait_drawn(page)
-    canvas = page.get_by_role("application", name="Lens view").locator("canvas")
-    address: str = canvas.evaluate("c => c.toDataURL('image/png')")
-    return _png(base64.b64decode(address.split(",")[1]))[..., :3]
 
 
 def _png(data: bytes) -> np.ndarray:

@@ -9,7 +9,6 @@ import numpy as np
 import pygltflib
 import pytest
 
-from jade_lantern.core.block.shape import mesh
 from jade_lantern.core.camera import Camera, rotation_of
 from jade_lantern.core.deliver.archive import Unpacked, packed, unpacked
 from jade_lantern.core.deliver.cut import cut
@@ -126,7 +125,7 @@ def test_the_glb_holds_every_proxy_with_the_plate_on_it(exported, demo_scene):
     )
     pixels, _ = camera.project(points.astype(float))
     assert np.allclose(pixels, uv * [1920, 1280], atol=0.05)
-    shape = mesh(next(p for p in demo_scene.proxies if p.name == "crate 1"), camera)
+    shape = next(p for p in demo_scene.proxies if p.name == "crate 1").mesh(camera)
     assert np.allclose(points.min(0), shape.points.min(0), atol=1e-5)
 
 

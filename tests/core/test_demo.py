@@ -80,7 +80,7 @@ def test_the_demo_is_blocked_where_the_world_is(demo_scene):
 
 
 def test_the_demo_move_stays_in_the_picture(demo_scene, plate):
-    from jade_lantern.core.block.shape import meshes
+    from jade_lantern.core.block.surfaces import meshes
     from jade_lantern.core.cast.render import render
     from jade_lantern.core.move.path import shot_camera
 

@@ -26,6 +26,7 @@ from jade_lantern.core.sight.unattended import headings_under
 from jade_lantern.demo.companions import BAY, GABLES, bay, cropped, gables
 from jade_lantern.demo.project import EDGES, seen, untouched
 from jade_lantern.demo.world import lens as truth
+from tests.pictures import AtHand
 
 # which of the demo's edges are steps of lightness or colour, and not grooves or shadows
 STEPS = (0, 1, 3, 4, 5, 9)
@@ -168,7 +169,7 @@ def spread_taken(look: Look, camera: Camera) -> Scene:
     """A new project on a picture, with a good spread of its edges taken."""
     plate = Plate(name="p.png", width=camera.width, height=camera.height, digest="0" * 64,
                   format="PNG", bits=8)  # fmt: skip
-    return changed(Scene(name="Spread", plate=plate), TakeSpread(), lambda: look)[1]
+    return changed(Scene(name="Spread", plate=plate), TakeSpread(), AtHand(look))[1]
 
 
 @pytest.mark.parametrize(("left", "top"), [(240, 130), (400, 0), (0, 300)])
@@ -205,11 +206,11 @@ def test_a_bay_without_straight_lines_claims_nothing():
                                           digest="0" * 64, format="PNG", bits=8))  # fmt: skip
     assert proposal(scene, Look(np.full((200, 300, 3), 99, np.uint8))).edges == ()
     with pytest.raises(Refusal, match="Too few"):
-        TakeSpread().edit_on(scene, Look(np.full((200, 300, 3), 99, np.uint8)))
+        TakeSpread().edit_with(scene, AtHand(Look(np.full((200, 300, 3), 99, np.uint8))))
 
 
 def test_a_good_spread_is_apart_balanced_and_enough(plain, look):
-    scene = apply(plain, TakeSpread().edit_on(plain, look))
+    scene = apply(plain, TakeSpread().edit_with(plain, AtHand(look)))
     lens = lens_of_scene(scene)
     assert isinstance(lens, Lens)
     assert lens.focal_px == pytest.approx(truth().focal_px, rel=0.02)
@@ -226,11 +227,11 @@ def test_the_advice_keeps_its_promise(plain, look):
     for i in (0, 3, 4, 5):
         heading, p, q = EDGES[i]
         draw = DrawTrace(heading=heading, points=(seen(truth(), p), seen(truth(), q)), reach=4.0)
-        scene = apply(scene, draw.edit_on(scene, look))
+        scene = apply(scene, draw.edit_with(scene, AtHand(look)))
     advice = proposal(scene, look).advice
     assert advice is not None
     assert advice.focal_sigma_then < advice.focal_sigma_now
-    after = apply(scene, TakeAdvised().edit_on(scene, look))
+    after = apply(scene, TakeAdvised().edit_with(scene, AtHand(look)))
     lens = lens_of_scene(after)
     assert isinstance(lens, Lens)
     # sigma itself is measured anew, so the promise is kept to within that
@@ -262,8 +263,8 @@ def test_a_bent_edge_is_followed():
     plate = Plate(name="a.png", width=600, height=400, digest="0" * 64, format="PNG", bits=8)
     scene = Scene(name="A", plate=plate)
     draw = DrawTrace(heading="across", points=((20, 191), (580, 191)), reach=0.01)
-    scene = apply(scene, draw.edit_on(scene, look))
-    scene = apply(scene, FollowEdge(trace="trace-1", reach=14).edit_on(scene, look))
+    scene = apply(scene, draw.edit_with(scene, AtHand(look)))
+    scene = apply(scene, FollowEdge(trace="trace-1", reach=14).edit_with(scene, AtHand(look)))
     points = np.array(scene.sighting.traces[0].points)
     assert len(points) >= 9
     truth_y = 180 + 14 * ((points[:, 0] - 300) / 300) ** 2

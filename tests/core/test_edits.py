@@ -3,18 +3,17 @@
 import pytest
 from pydantic import ValidationError
 
+from jade_lantern.core.proxy import Box
 from jade_lantern.core.refusal import Refusal
-from jade_lantern.core.scene.document import read, written
+from jade_lantern.core.scene.document import as_text, read
 from jade_lantern.core.scene.edits import (
     AddTape,
     AddTrace,
-    AlterProxy,
     DeleteKey,
     DeleteProxy,
     DeleteTrace,
     DuplicateProxy,
     MoveTraceEnd,
-    ProxyNumbers,
     RenameProject,
     SetDatum,
     SetEdge,
@@ -26,9 +25,10 @@ from jade_lantern.core.scene.edits import (
     SetShot,
     ShiftKey,
     StandProxy,
+    altered,
     apply,
 )
-from jade_lantern.core.scene.model import Box, Key, Plate, Scene
+from jade_lantern.core.scene.model import Key, Plate, Scene
 
 LINE = ((10.0, 10.0), (200.0, 300.0))
 
@@ -109,13 +109,13 @@ def test_a_locked_sighting_keeps_still(scene):
 def test_proxies_stand_change_double_and_go(scene):
     box = Box(id="box-0", name="crate", width_m=1, depth_m=1, height_m=1)
     scene = apply(scene, StandProxy(proxy=box))
-    scene = apply(scene, AlterProxy(proxy="box-1", to=ProxyNumbers(height_m=2, turn_deg=30)))
+    scene = apply(scene, altered("box-1", height_m=2, turn_deg=30))
     assert scene.proxies[0].height_m == 2
     scene = apply(scene, DuplicateProxy(proxy="box-1"))
     assert [p.id for p in scene.proxies] == ["box-1", "box-2"]
     assert scene.proxies[1].x != scene.proxies[0].x
     with pytest.raises(Refusal, match="no radius"):
-        apply(scene, AlterProxy(proxy="box-1", to=ProxyNumbers(radius_m=1)))
+        apply(scene, altered("box-1", radius_m=1))
     assert [p.id for p in apply(scene, DeleteProxy(proxy="box-1")).proxies] == ["box-2"]
 
 
@@ -140,7 +140,7 @@ def test_every_edit_has_a_title(scene):
 
 
 def test_a_scene_is_read_back_as_it_was_written(demo_scene):
-    assert read(written(demo_scene)) == demo_scene
+    assert read(as_text(demo_scene)) == demo_scene
 
 
 @pytest.mark.parametrize(

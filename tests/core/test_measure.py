@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from jade_lantern.core.block.shape import mesh
 from jade_lantern.core.change import changed
+from jade_lantern.core.pick import on_level
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.edits import (
     AddTape,
@@ -18,10 +18,9 @@ from jade_lantern.core.scene.edits import (
 from jade_lantern.core.scene.model import Scene
 from jade_lantern.core.sight.measure import (
     camera_of,
-    ground_point,
     horizon,
+    placement,
     required_camera,
-    stand,
 )
 from jade_lantern.core.sight.reading import reading
 from jade_lantern.core.sight.solve import Lens, lens_of_scene
@@ -47,7 +46,7 @@ def test_the_demo_is_sighted_as_it_was_taken(demo_scene):
 
 def test_the_datum_is_the_worlds_zero(demo_scene):
     camera = required_camera(demo_scene)
-    assert np.allclose(ground_point(camera, demo_scene.sighting.datum), 0, atol=1e-9)
+    assert np.allclose(on_level(camera, demo_scene.sighting.datum), 0, atol=1e-9)
 
 
 def test_the_horizon_is_where_level_rays_are_seen(demo_scene):
@@ -87,7 +86,7 @@ def test_a_datum_above_the_horizon_is_refused_and_nothing_changes(unlocked):
 
 def test_ground_is_not_found_in_the_sky(demo_scene):
     with pytest.raises(Refusal, match="horizon"):
-        ground_point(required_camera(demo_scene), (900, 100))
+        on_level(required_camera(demo_scene), (900, 100))
 
 
 @pytest.mark.parametrize(
@@ -103,8 +102,8 @@ def test_nothing_moves_in_the_picture_when_zero_or_size_change(unlocked, change)
     assert isinstance(edit, Resettle)
     old, new = required_camera(unlocked), required_camera(after)
     for a, b in zip(unlocked.proxies, after.proxies, strict=True):
-        before, _ = old.project(mesh(a, old).points)
-        now, _ = new.project(mesh(b, new).points)
+        before, _ = old.project(a.mesh(old).points)
+        now, _ = new.project(b.mesh(new).points)
         assert np.allclose(before, now, atol=1e-6)
     for k, m in zip(unlocked.move.keys, after.move.keys, strict=True):
         assert np.allclose(old.project(np.array(k.aim))[0], new.project(np.array(m.aim))[0])
@@ -121,7 +120,7 @@ def test_without_a_size_there_is_no_place(unlocked):
     assert camera_of(bare) is None
     sighted = lens_of_scene(bare)
     assert isinstance(sighted, Lens)
-    assert stand(sighted, sighting) is None
+    assert placement(sighted, sighting) is None
     with pytest.raises(Refusal, match="eye height or a tape"):
         required_camera(bare)
     assert "size" in reading(bare).next_step

@@ -4,17 +4,16 @@ from __future__ import annotations
 
 import pytest
 
-from jade_lantern.core.block.place import Hang
+from jade_lantern.core.block.gestures import Hang
 from jade_lantern.core.change import changed
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene import parts
 from jade_lantern.core.scene.edits import (
-    AlterProxy,
     DeleteProxy,
     KeepSighting,
-    ProxyNumbers,
     RenameProject,
     SetLock,
+    altered,
     apply,
 )
 from jade_lantern.core.scene.model import Scene
@@ -24,7 +23,7 @@ from jade_lantern.core.scene.parts import parts_of, read_part, scene_of
 def read_back(scene: Scene) -> Scene:
     """The scene from the texts of its parts alone."""
     kept = parts_of(scene)
-    parts._read.clear()
+    parts._values.clear()
     return scene_of({n: read_part(n, p.digest, p.body) for n, p in kept.items()})
 
 
@@ -41,7 +40,7 @@ def test_a_scene_comes_back_from_its_parts_as_it_was(demo_scene, unlock):
     ("edit", "names"),
     [
         (RenameProject(name="Dusk"), {"label"}),
-        (AlterProxy(proxy="box-24", to=ProxyNumbers(x=1.0)), {"proxies/box-24"}),
+        (altered("box-24", x=1.0), {"proxies/box-24"}),
         (DeleteProxy(proxy="box-24"), set()),
         (SetLock(locked=False), {"sighting"}),
         (Hang(distance_m=60), {"label", "proxies/backdrop-36"}),
@@ -54,7 +53,7 @@ def test_an_edit_makes_anew_only_the_parts_that_it_changes(demo_scene, edit, nam
 
 
 def test_what_two_scenes_share_is_the_same_object_when_read(demo_scene):
-    moved = apply(demo_scene, AlterProxy(proxy="box-24", to=ProxyNumbers(x=1.0)))
+    moved = apply(demo_scene, altered("box-24", x=1.0))
     first = read_back(demo_scene)
     kept = parts_of(moved)
     again = scene_of({n: parts.known_value(n, p.digest) or read_part(n, p.digest, p.body)

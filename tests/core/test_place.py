@@ -3,21 +3,20 @@
 import numpy as np
 import pytest
 
-from jade_lantern.core.block.place import (
+from jade_lantern.core.block.gestures import (
     Hang,
     LayGround,
     PullCorner,
     Raise,
-    Ray,
     Slide,
     Stand,
     Swing,
-    on_level,
 )
-from jade_lantern.core.block.shape import base_corners, handles, mesh
 from jade_lantern.core.change import changed
+from jade_lantern.core.pick import Ray, on_level
+from jade_lantern.core.proxy import Box, Card, Drum, Floor
 from jade_lantern.core.refusal import Refusal
-from jade_lantern.core.scene.model import Box, Card, Drum, Floor, Scene
+from jade_lantern.core.scene.model import Scene
 from jade_lantern.core.sight.measure import required_camera
 
 
@@ -35,7 +34,7 @@ def pixel(scene: Scene, *point: float) -> tuple[float, float]:
 
 def stood(scene: Scene, proxy) -> Scene:
     """The scene with a proxy added from picks of its own feet and top."""
-    feet = base_corners(proxy)
+    feet = proxy.base_in_world()
     top = (feet[0][0], proxy.level_m + proxy.height_m, feet[0][2])
     picks = [pixel(scene, *f) for f in feet[: 3 if proxy.kind == "box" else 2]]
     return changed(scene, Stand(kind=proxy.kind, feet=tuple(picks), top=pixel(scene, *top)))[1]
@@ -54,7 +53,7 @@ def test_a_card_stands_through_its_two_feet(bare):
     card = Card(id="card-0", name="c", x=-2, z=-6, turn_deg=-75, width_m=3, height_m=2.2)
     made = stood(bare, card).proxies[0]
     assert np.allclose(
-        mesh(made, required_camera(bare)).points, mesh(card, required_camera(bare)).points
+        made.mesh(required_camera(bare)).points, card.mesh(required_camera(bare)).points
     )
 
 
@@ -116,8 +115,8 @@ def test_pulling_a_corner_leaves_the_one_across_from_it(bare):
     old = scene.proxies[0]
     to = (-1.2, 0.0, -2.6)
     pulled = changed(scene, PullCorner(proxy=old.id, corner=0, to=pixel(bare, *to)))[1].proxies[0]
-    assert np.allclose(base_corners(pulled)[2], base_corners(old)[2], atol=1e-6)
-    assert np.allclose(base_corners(pulled)[0], to, atol=1e-6)
+    assert np.allclose(pulled.base_in_world()[2], old.base_in_world()[2], atol=1e-6)
+    assert np.allclose(pulled.base_in_world()[0], to, atol=1e-6)
 
 
 def test_a_top_is_raised_to_where_it_shows_and_a_turn_turns(bare):
@@ -133,7 +132,7 @@ def test_a_top_is_raised_to_where_it_shows_and_a_turn_turns(bare):
 def test_a_backdrop_fills_the_frame_with_its_margin(bare):
     scene = changed(bare, Hang(distance_m=80, margin=0.25))[1]
     camera = required_camera(scene)
-    pixels, depth = camera.project(mesh(scene.proxies[0], camera).points)
+    pixels, depth = camera.project(scene.proxies[0].mesh(camera).points)
     assert np.allclose(depth, 80)
     assert np.allclose(pixels.min(axis=0), (-480, -320))
     assert np.allclose(pixels.max(axis=0), (2400, 1600))
@@ -142,7 +141,7 @@ def test_a_backdrop_fills_the_frame_with_its_margin(bare):
 def test_the_ground_laid_covers_all_that_the_lens_sees_of_it(bare):
     scene = changed(bare, LayGround())[1]
     camera = required_camera(scene)
-    floor = base_corners(scene.proxies[0])
+    floor = scene.proxies[0].base_in_world()
     a, b, d = floor[0], floor[1], floor[3]
     for p in ((0, 1279), (1919, 1279), (0, 900), (1919, 900)):
         at = on_level(camera, p) - a
@@ -152,7 +151,7 @@ def test_the_ground_laid_covers_all_that_the_lens_sees_of_it(bare):
 
 def test_handles_lie_on_the_proxy(demo_scene):
     for proxy in demo_scene.proxies:
-        roles = [h.role for h in handles(proxy)]
+        roles = [h.role for h in proxy.handles()]
         assert len(roles) == len(set(roles))
         if proxy.kind == "box":
             assert roles == ["foot", "corner-0", "corner-1", "corner-2", "corner-3", "turn", "top"]

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from jade_lantern.core.block.shape import meshes
+from jade_lantern.core.block.surfaces import meshes
 from jade_lantern.core.camera import Camera, rotation_of
 from jade_lantern.core.cast.pyramid import pyramid
 from jade_lantern.core.cast.render import render

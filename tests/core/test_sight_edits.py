@@ -6,13 +6,12 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from jade_lantern.core.block.miss import changed_under
-from jade_lantern.core.block.place import LayTape, Stand
-from jade_lantern.core.block.shape import mesh
+from jade_lantern.core.block.gestures import Stand
+from jade_lantern.core.block.miss import misses_under
 from jade_lantern.core.camera import focal_px_from_35mm
 from jade_lantern.core.change import changed
 from jade_lantern.core.refusal import Refusal
-from jade_lantern.core.scene.document import read, written
+from jade_lantern.core.scene.document import as_text, read
 from jade_lantern.core.scene.edits import (
     AcceptSighting,
     AddTape,
@@ -42,12 +41,13 @@ from jade_lantern.core.scene.model import Plate, Scene, Sighting
 from jade_lantern.core.sight.corner import MarkCorner, meeting
 from jade_lantern.core.sight.eye import PullByEye, StartByEye
 from jade_lantern.core.sight.flatten import bending_back, flattening, lens_to_flatten
-from jade_lantern.core.sight.measure import camera_of, required_camera, stand
+from jade_lantern.core.sight.measure import camera_of, placement, required_camera
 from jade_lantern.core.sight.reading import reading
 from jade_lantern.core.sight.rectangle import LayRectangle, opinions
 from jade_lantern.core.sight.sensors import SENSORS, GiveFocal, crop_factor
 from jade_lantern.core.sight.settle import TurnWays
 from jade_lantern.core.sight.solve import Lens, lens_of_scene
+from jade_lantern.core.sight.tape import LayTape
 from jade_lantern.demo.companions import DRAWN_BY, bent_at, bridge_lines
 from jade_lantern.demo.project import DATUM, EDGES, seen
 from jade_lantern.demo.world import EYE_HEIGHT_M, FACADE_X, lens
@@ -177,8 +177,8 @@ def test_turning_the_headings_moves_nothing_in_the_picture(unlocked, by):
     scene = after(unlocked, TurnWays(by=by))
     then, now = required_camera(unlocked), required_camera(scene)
     for old, new in zip(unlocked.proxies, scene.proxies, strict=True):
-        a, _ = then.project(mesh(old, then).points)
-        b, _ = now.project(mesh(new, now).points)
+        a, _ = then.project(old.mesh(then).points)
+        b, _ = now.project(new.mesh(now).points)
         assert np.allclose(a, b, atol=0.02)
     turn = now.rotation.T @ then.rotation
     # turned left seen from above, what was Away is Across
@@ -244,7 +244,7 @@ def test_a_lifted_datum_lies_at_its_height(unlocked):
 def test_a_tape_on_a_proxy_keeps_to_it(unlocked):
     camera = required_camera(unlocked)
     wall = next(p for p in unlocked.proxies if p.kind == "box" and p.name.startswith("crate"))
-    front = mesh(wall, camera).points
+    front = wall.mesh(camera).points
     (a, b), _ = camera.project(front[[0, 1]])
     inside = a + (b - a) * 0.1, a + (b - a) * 0.9
     up = np.array([0, -12.0])
@@ -283,35 +283,35 @@ def test_a_focal_length_comes_from_lens_and_sensor(unlocked):
 
 
 def test_a_sighting_changed_under_what_is_built_says_by_how_much_and_goes_back(unlocked):
-    assert changed_under(unlocked) is None
+    assert misses_under(unlocked) is None
     trace = unlocked.sighting.traces[0]
     x, y = trace.points[1]
     moved = after(unlocked, MoveTraceEnd(trace=trace.id, end=1, to=(x, y - 25)))
     again = after(moved, MoveTraceEnd(trace=trace.id, end=1, to=(x, y - 30)))
-    what = changed_under(again)
+    what = misses_under(again)
     assert what is not None
     then, now = required_camera(unlocked), required_camera(again)
-    for miss in what.misses:
+    for miss in what.of:
         proxy = next(p for p in again.proxies if p.id == miss.id)
-        points = mesh(proxy, then).points
+        points = proxy.mesh(then).points
         a, depth = then.project(points)
         b, _ = now.project(points)
         inside = (depth > 0.05) & (a >= 0).all(1) & (a <= [1920, 1280]).all(1)
         if inside.any():
             assert miss.px == pytest.approx(np.hypot(*(b - a)[inside].T).max())
-    assert max(m.px for m in what.misses) > 0.5
+    assert max(m.px for m in what.of) > 0.5
     back = after(again, GoBackToBuilt())
     assert back.sighting == unlocked.sighting
     assert back.built_on is None
     built = after(again, AcceptSighting())
-    assert changed_under(built) is None
+    assert misses_under(built) is None
     with pytest.raises(Refusal):
         changed(built, GoBackToBuilt())
     # a change of size in between is no miss
     one_length = after(again, DeleteTape(tape=again.sighting.tapes[0].id))
     sized = after(one_length, SetEyeHeight(metres=2.5))
-    assert [m.px for m in changed_under(sized).misses] == pytest.approx(
-        [m.px for m in changed_under(one_length).misses], rel=1e-6
+    assert [m.px for m in misses_under(sized).of] == pytest.approx(
+        [m.px for m in misses_under(one_length).of], rel=1e-6
     )
 
 
@@ -322,7 +322,7 @@ def test_sightings_are_kept_compared_and_used_again(unlocked):
     back = after(other, UseSighting(kept=kept.kept_sightings[0].id))
     assert back.sighting == unlocked.sighting
     assert after(back, DropSighting(kept=kept.kept_sightings[0].id)).kept_sightings == ()
-    assert read(written(back)) == back
+    assert read(as_text(back)) == back
     with pytest.raises(Refusal):
         changed(back, UseSighting(kept="sighting-999"))
 
@@ -356,7 +356,7 @@ def test_a_bent_plate_is_flattened_with_its_sighting_and_brought_back():
     assert sighted.bend == (0.0, 0.0)
     assert sighted.focal_px == pytest.approx(camera.focal_px, rel=0.01)
     assert sighted.fit_px < 0.5
-    at = stand(sighted, flat.sighting).position
+    at = placement(sighted, flat.sighting).position
     assert np.allclose(at, camera.position - DATUM, atol=0.1)
     with pytest.raises(Refusal, match="already"):
         lens_to_flatten(flat)

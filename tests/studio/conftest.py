@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -7,12 +8,13 @@ import pytest
 from django.test import Client
 
 from jade_lantern.core.scene.model import Scene
-from jade_lantern.studio import plates, projects, revisions
+from jade_lantern.studio import levels, plates, projects, revisions
 from jade_lantern.studio.models import Project
+from tests.answers import whole
 
 
 @pytest.fixture(autouse=True)
-def _own_folder(settings: Any, tmp_path: Path) -> None:
+def _own_folder(settings: Any, tmp_path: Path) -> Iterator[None]:
     settings.DATA = tmp_path
     settings.FILE_UPLOAD_TEMP_DIR = tmp_path / "uploads"
     settings.FILE_UPLOAD_TEMP_DIR.mkdir()
@@ -20,6 +22,8 @@ def _own_folder(settings: Any, tmp_path: Path) -> None:
     projects._deleted.clear()
     revisions.parts_at.cache_clear()
     plates.held.let_go(0)
+    yield
+    levels.settle()
 
 
 class Api:
@@ -33,6 +37,10 @@ class Api:
 
     def post(self, path: str, **body: Any) -> Any:
         return self.client.post(f"/api/{path}", body, content_type="application/json")
+
+    def whole(self, project: int) -> dict[str, Any]:
+        """A project as it stands, everything told."""
+        return whole(self.get(f"projects/{project}").json())
 
     def keep(self, project: int, base: int, **change: Any) -> Any:
         return self.post(f"projects/{project}/edits", base=base, change=change)

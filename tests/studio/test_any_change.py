@@ -1,6 +1,6 @@
 """Whatever a client sends, the answer is a new state or a reason, and what is stored is sound."""
 
-import json
+import copy
 import random
 
 import pytest
@@ -8,14 +8,17 @@ import pytest
 from jade_lantern.core.scene import parts
 from jade_lantern.studio import projects, revisions
 from jade_lantern.studio.models import Revision
+from tests.answers import Known
 from tests.changes import any_change
 
 
 def test_any_change_is_kept_or_refused_in_words(api, project):
-    """After each that is kept, the project opens, undoes and redoes; after each that is refused,
-    nothing has changed."""
+    """After each that is kept, the project opens, undoes and redoes, and who takes each answer's
+    difference knows all that who opens it anew is told; after each that is refused, nothing has
+    changed."""
     chance = random.Random(1)
     revision, kept, refused = 0, 0, 0
+    known = Known(api.get(f"projects/{project.pk}").json())
     for _ in range(500):
         change = any_change(chance)
         tried = api.post(f"projects/{project.pk}/tries", base=revision, change=change)
@@ -24,11 +27,16 @@ def test_any_change_is_kept_or_refused_in_words(api, project):
         assert answer.status_code in (200, 422), (change, answer.content)
         assert tried.status_code == answer.status_code, change
         if answer.status_code == 200:
-            after = answer.json()
-            back = api.post(f"projects/{project.pk}/undo", base=after["revision"]).json()
-            assert back["scene"] == json.loads(before)["scene"], change
+            was = copy.deepcopy(known.all())
+            after = copy.deepcopy(known.take(answer.json()).all())
+            assert after == Known(api.get(f"projects/{project.pk}").json()).all(), change
+            tried_too = {**tried.json(), "revision": known.revision}
+            for part in ("changed", "gone", "order", "follows"):
+                assert tried_too[part] == answer.json()[part], change
+            back = api.post(f"projects/{project.pk}/undo", base=known.revision).json()
+            assert known.take(back).all() == was, change
             again = api.post(f"projects/{project.pk}/redo", base=revision).json()
-            assert again["scene"] == after["scene"], change
+            assert known.take(again).all() == after, change
             revision = again["revision"]
             kept += 1
         else:
@@ -39,7 +47,7 @@ def test_any_change_is_kept_or_refused_in_words(api, project):
     assert refused > 60
     listed = api.get("projects").json()["projects"]
     assert [p["trouble"] for p in listed] == [None]
-    parts._read.clear()
+    parts._values.clear()
     for row in Revision.objects.all():
         assert revisions.load(project.pk, row.number)[1] == []
 

@@ -19,9 +19,9 @@ from jade_lantern.core.deliver.archive import packed, unpacked
 from jade_lantern.core.picture import png, read_still
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene import parts
-from jade_lantern.core.scene.edits import SwapPlate
 from jade_lantern.core.scene.model import Bend, Flattened, Plate
-from jade_lantern.studio import caretaker, plates, projects, revisions
+from jade_lantern.core.sight.flatten import BendBack
+from jade_lantern.studio import caretaker, levels, plates, projects, revisions
 from jade_lantern.studio.models import Part, Project, Revision
 from tests.broken import damaged
 
@@ -48,7 +48,7 @@ def test_a_project_that_cannot_be_read_hides_no_other_and_can_be_taken_back(api,
     said = opened.json()
     assert "go back" in said["message"]
     back = api.post(f"projects/{project.pk}/history/{said['readable']}", base=said["head"])
-    assert back.json()["scene"]["name"] == "One"
+    assert back.json()["changed"]["name"] == "One"
     assert api.get(f"projects/{project.pk}").status_code == 200
 
 
@@ -56,16 +56,16 @@ def forget() -> None:
     """As after a new start: nothing is at hand."""
     projects._at_hand.clear()
     revisions.parts_at.cache_clear()
-    parts._read.clear()
+    parts._values.clear()
 
 
 def test_a_part_that_cannot_be_read_costs_its_project_nothing_but_that_part(api, project):
-    whole = api.get(f"projects/{project.pk}").json()
+    whole = api.whole(project.pk)
     digests = revisions.parts_at(project.pk, 0).digests
     Part.objects.filter(digest=digests["proxies/box-24"]).update(body='{"kind": "box", "id"')
     Part.objects.filter(digest=digests["move"]).delete()
     forget()
-    state = api.get(f"projects/{project.pk}").json()
+    state = api.whole(project.pk)
     assert state["missing"] == ["move", "proxies/box-24"]
     assert state["scene"]["move"]["keys"] == []
     left = [p for p in whole["scene"]["proxies"] if p["id"] != "box-24"]
@@ -88,7 +88,7 @@ def test_a_damaged_map_hides_no_other_project(api, project, broken):
     said = api.get(f"projects/{project.pk}")
     assert (said.status_code, said.json()["readable"]) == (422, 0)
     back = api.post(f"projects/{project.pk}/history/0", base=1)
-    assert back.json()["scene"]["name"] == "Lantern Quay"
+    assert back.json()["changed"]["name"] == "Lantern Quay"
 
 
 def test_a_part_that_was_changed_behind_our_back_is_not_taken(api, project):
@@ -111,7 +111,7 @@ def test_a_base_that_never_was_is_said(api, project):
     for answer in (
         api.keep(project.pk, 77, verb="RenameProject", name="A"),
         api.post(f"projects/{project.pk}/undo", base=77),
-        api.post(f"projects/{project.pk}/flatten", base=77),
+        api.keep(project.pk, 77, verb="Flatten"),
         api.post(f"projects/{project.pk}/tries", base=77, change={"verb": "LayGround"}),
         api.get(f"projects/{project.pk}/proposal?revision=77"),
     ):
@@ -129,17 +129,18 @@ def test_numbers_that_are_none_are_not_there(api, id):
 
 def test_names_lose_what_cannot_be_shown(api, project):
     answer = api.keep(project.pk, 0, verb="RenameProject", name="\x1b[31mred\r\n\x00 quay\u202e")
-    assert answer.json()["scene"]["name"] == "[31mred quay"
+    assert answer.json()["changed"]["name"] == "[31mred quay"
     assert api.keep(project.pk, 1, verb="RenameProject", name="\n\t\x00").status_code == 422
 
 
 def test_what_only_a_deleted_project_needed_is_swept(api, project):
     made = [bring(api, data).json()["id"] for data in (GREY, GREY, LIGHT)]
     digests = [
-        api.get(f"projects/{n}").json()["scene"]["plate"]["digest"] for n in made
+        api.whole(n)["scene"]["plate"]["digest"] for n in made
     ]  # fmt: skip
     for n, digest in zip(made, digests, strict=True):
-        api.get(f"projects/{n}/plate/{digest}?longest=640")
+        api.get(f"projects/{n}/plate/{digest}")
+    levels.settle()
     for n in (made[0], made[2]):
         assert api.client.delete(f"/api/projects/{n}").status_code == 204
     assert plates.there(digests[2])  # somebody may be bringing the same still in just now
@@ -152,12 +153,19 @@ def test_what_only_a_deleted_project_needed_is_swept(api, project):
     assert digests[0] in left  # the second project stands on the same still
     assert digests[2] not in left
     assert not any(name.startswith("part-") for name in left)
-    assert api.get(f"projects/{made[1]}/plate/{digests[1]}?longest=640").status_code == 200
+    assert api.get(f"projects/{made[1]}/plate/{digests[1]}").status_code == 200
+
+
+def of_a_deleted_project(api) -> Path:
+    """The file of a plate that nobody needs any more."""
+    number = bring(api).json()["id"]
+    digest = api.whole(number)["scene"]["plate"]["digest"]
+    api.client.delete(f"/api/projects/{number}")
+    return plates.folder() / digest
 
 
 def test_nothing_is_swept_while_an_older_database_may_need_it(api, settings):
-    api.client.delete(f"/api/projects/{bring(api).json()['id']}")
-    (path,) = plates.folder().iterdir()
+    path = of_a_deleted_project(api)
     os.utime(path, (0, 0))
     older = Path(settings.DATA) / settings.OLDER_DATABASE
     older.write_bytes(b"as it was")
@@ -170,8 +178,7 @@ def test_nothing_is_swept_while_an_older_database_may_need_it(api, settings):
 
 
 def test_a_still_that_is_brought_in_again_is_not_swept_from_under_it(api, settings):
-    api.client.delete(f"/api/projects/{bring(api).json()['id']}")
-    (path,) = plates.folder().iterdir()
+    path = of_a_deleted_project(api)
     os.utime(path, (0, 0))
     plates.take_in(GREY)  # not in a project yet
     plates.sweep()
@@ -182,6 +189,7 @@ def test_a_full_disk_keeps_nothing_and_is_said(api, project, monkeypatch):
     def full(*_, **__):
         raise OSError(28, "No space left on device")
 
+    levels.settle()
     count = Project.objects.count()
     with monkeypatch.context() as patched:
         patched.setattr("jade_lantern.studio.plates.os.fdopen", full)
@@ -389,20 +397,20 @@ def test_an_archive_of_a_flattened_plate_carries_the_bent_one(db, demo_scene):
     data = packed(scene, GREY, LIGHT)
     project = projects.project_from_archive(data)
     assert plates.original(bent.digest) == LIGHT
-    assert projects.flatten(project.pk, 0, back=True).head == 1
+    assert projects.keep(project.pk, 0, BendBack()).head == 1
     with pytest.raises(Refusal, match="bent plate in this archive"):
         unpacked(packed(scene, GREY, GREY))
 
 
-def test_a_bent_plate_that_is_gone_is_not_brought_back(db, api, project, monkeypatch):
-    gone = Plate(name="a", width=1920, height=1280, digest="0" * 64, format="PNG", bits=8)
-    scene = projects.scene_at(project)
-    monkeypatch.setattr(
-        projects, "bending_back", lambda scene: SwapPlate(plate=gone, sighting=scene.sighting)
-    )
-    answer = api.post(f"projects/{project.pk}/unflatten", base=0)
+def test_a_bent_plate_that_is_gone_is_not_brought_back(db, api, project, demo_scene):
+    by = Flattened(digest="0" * 64, width=1920, height=1280, left=0, top=0, centre=(960, 640),
+                   focal_px=1500, bend=Bend(k1=-0.1))  # fmt: skip
+    plate = demo_scene.plate.model_copy(update={"flattened": by})
+    flat = projects.start(demo_scene.model_copy(update={"plate": plate}))
+    answer = api.keep(flat.pk, 0, verb="BendBack")
     assert answer.status_code == 422
-    assert projects.scene_at(project) is scene
+    assert "was kept" in answer.json()["message"]
+    assert Project.objects.get(pk=flat.pk).head == 0
 
 
 def test_a_path_is_never_a_plate(settings):

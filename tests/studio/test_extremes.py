@@ -13,12 +13,13 @@ from jade_lantern.core.change import Change, changed
 from jade_lantern.core.deliver.gltf import glb
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.check import checked
-from jade_lantern.core.scene.document import read, written
+from jade_lantern.core.scene.document import as_text, read
 from jade_lantern.core.scene.edits import Edit
 from jade_lantern.core.scene.model import Scene
 from jade_lantern.core.sight.look import Look
-from jade_lantern.studio.shown import shown
+from jade_lantern.studio.follows import follows
 from tests.changes import any_change
+from tests.pictures import AtHand
 
 CHANGE = TypeAdapter(Change)
 TIMES = 1200
@@ -31,20 +32,20 @@ def test_whatever_is_done_to_a_scene_it_stays_sound(demo_scene, still, seed):
     scene, taken, refused = demo_scene, 0, 0
     for turn in range(TIMES):
         sent = any_change(chance)
-        before = written(scene)
+        before = as_text(scene)
         outcome = attempted(scene, sent, look)
         if isinstance(outcome, str):
             refused += 1
             assert outcome.strip()
-            assert written(scene) == before, sent
+            assert as_text(scene) == before, sent
             continue
         edit, after = outcome
         taken += 1
         assert edit.title
-        assert read(written(after)) == after, sent
+        assert read(as_text(after)) == after, sent
         assert checked(after) is after
-        assert shown(after, scene).model_dump_json()
-        assert shown(after).model_dump_json(), sent
+        assert follows(scene, after)[0].model_dump_json()
+        assert follows(None, after)[0].model_dump_json(), sent
         if turn % 300 == 0:
             exported(after)
         scene = demo_scene if chance.random() < 0.01 else after
@@ -55,7 +56,7 @@ def test_whatever_is_done_to_a_scene_it_stays_sound(demo_scene, still, seed):
 def attempted(scene: Scene, sent: dict, look: Look) -> tuple[Edit, Scene] | str:
     """The edit and the scene after it, or why it was refused."""
     try:
-        return changed(scene, CHANGE.validate_python(sent), lambda: look)
+        return changed(scene, CHANGE.validate_python(sent), AtHand(look))
     except (Refusal, ValidationError) as error:
         return str(error)
 

@@ -19,6 +19,7 @@ import pytest
 from jade_lantern.core.picture import png
 from jade_lantern.demo.made import HEIGHT, WIDTH, made_camera, made_traces
 from jade_lantern.studio import deliveries
+from tests.answers import whole
 from tests.serving import UPLOAD, Server, form
 
 GREY = png(np.full((600, 900, 3), 120, np.uint8))
@@ -137,7 +138,7 @@ def test_killed_in_a_flattening_it_stands_where_it_stood(server):
         server.process.wait(10)
         server.start()
         assert sound(server.data)
-        state = server.get(f"/api/projects/{project}")
+        state = whole(server.get(f"/api/projects/{project}"))
         plate = state["scene"]["plate"]
         if plate["flattened"] is not None:  # it was quicker than the kill: then it is there whole
             assert state["revision"] == 3
@@ -146,11 +147,11 @@ def test_killed_in_a_flattening_it_stands_where_it_stood(server):
         assert state["revision"] == 2
     status, answer = flatten(server, project)
     assert status == 200
-    assert answer["scene"]["plate"]["flattened"]
+    assert answer["changed"]["plate"]["flattened"]
 
 
 def flatten(server: Server, project: int) -> tuple[int, Any]:
-    return server.post(f"/api/projects/{project}/flatten", base=2)
+    return server.post(f"/api/projects/{project}/edits", base=2, change={"verb": "Flatten"})
 
 
 def bent(server: Server, project: int) -> None:

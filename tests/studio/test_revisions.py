@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import random
 
 import pytest
@@ -11,29 +12,30 @@ from django.test.utils import CaptureQueriesContext
 from jade_lantern.core.scene import parts
 from jade_lantern.studio import projects, revisions
 from jade_lantern.studio.models import Part, Revision
+from tests.answers import Known
 from tests.changes import any_change
 
 
 def forget() -> None:
     projects._at_hand.clear()
     revisions.parts_at.cache_clear()
-    parts._read.clear()
+    parts._values.clear()
 
 
 def test_every_revision_reads_back_as_it_was_kept_branches_and_all(api, project):
     """Random edits, undone now and then so that the history branches."""
     chance = random.Random(8)
-    head = api.get(f"projects/{project.pk}").json()
-    scenes = {0: head["scene"]}
+    known = Known(api.get(f"projects/{project.pk}").json())
+    scenes = {0: copy.deepcopy(known.scene)}
     while len(scenes) < 90:
-        if chance.random() < 0.15 and head["undo"]:
-            head = api.post(f"projects/{project.pk}/undo", base=head["revision"]).json()
-            assert head["scene"] == scenes[head["revision"]]
+        if chance.random() < 0.15 and known.revision:
+            known.take(api.post(f"projects/{project.pk}/undo", base=known.revision).json())
+            assert known.scene == scenes[known.revision]
             continue
-        answer = api.keep(project.pk, head["revision"], **any_change(chance))
+        answer = api.keep(project.pk, known.revision, **any_change(chance))
         if answer.status_code == 200:
-            head = answer.json()
-            scenes[head["revision"]] = head["scene"]
+            known.take(answer.json())
+            scenes[known.revision] = copy.deepcopy(known.scene)
     forget()
     for number, scene in scenes.items():
         read, missing = revisions.load(project.pk, number)
@@ -71,7 +73,8 @@ def test_opening_and_listing_cost_the_same_however_long_the_history(api, project
 
 def test_the_order_of_proxies_is_the_scenes(api, project):
     api.keep(project.pk, 0, verb="DeleteProxy", proxy="box-24")
-    scene = api.keep(project.pk, 1, verb="DuplicateProxy", proxy="floor-13").json()["scene"]
+    api.keep(project.pk, 1, verb="DuplicateProxy", proxy="floor-13")
+    scene = api.whole(project.pk)["scene"]
     forget()
-    again = api.get(f"projects/{project.pk}").json()["scene"]
+    again = api.whole(project.pk)["scene"]
     assert [p["id"] for p in again["proxies"]] == [p["id"] for p in scene["proxies"]]

@@ -7,24 +7,25 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.block.place import Hang, Stand
+from ..core.block.gestures import Hang, Stand
 from ..core.camera import Camera
 from ..core.change import changed
 from ..core.move.ready import Push
 from ..core.picture import png, read_still
+from ..core.proxy import Box, Floor
 from ..core.scene.edits import (
     AddTape,
     AddTrace,
     AlterProxy,
     Edit,
-    ProxyNumbers,
     SetDatum,
     SetEyeHeight,
     SetLock,
     StandProxy,
 )
 from ..core.scene.gesture import Gesture
-from ..core.scene.model import Box, Floor, Heading, LensFacts, Plate, Point2, Scene
+from ..core.scene.model import Heading, LensFacts, Plate, Scene
+from ..core.value import Point2
 from .picture import paint_picture
 from .world import (
     BARREL_AT,
@@ -185,4 +186,4 @@ def _named() -> list[Edit | Gesture]:
 
 
 def _rename(id: str, name: str) -> Edit:
-    return AlterProxy(proxy=id, to=ProxyNumbers(name=name))
+    return AlterProxy.model_validate({"proxy": id, "to": {"name": name}})
