@@ -5,9 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
-from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
+from .arrays import Floats
 
 
 @dataclass(frozen=True)
@@ -21,24 +20,24 @@ class Camera:
     width: int
     height: int
     focal_px: float
-    rotation: Array  # (3, 3), rows are the camera's axes in the world
-    position: Array  # (3,), metres
+    rotation: Floats  # (3, 3), rows are the camera's axes in the world
+    position: Floats  # (3,), metres
     cx: float
     cy: float
 
     @classmethod
     def centred(
-        cls, width: int, height: int, focal_px: float, rotation: Array, position: Array
+        cls, width: int, height: int, focal_px: float, rotation: Floats, position: Floats
     ) -> Camera:
         """A camera whose principal point is the picture's centre."""
         return cls(width, height, focal_px, rotation, position, width / 2, height / 2)
 
     @property
-    def forward(self) -> Array:
+    def forward(self) -> Floats:
         """(3,) unit world direction the camera looks along."""
         return -self.rotation[2]
 
-    def projection(self) -> Array:
+    def projection(self) -> Floats:
         """(3, 3) M: ``M @ (p - position)`` is the homogeneous pixel, its w the depth."""
         k = np.array(
             [
@@ -49,7 +48,7 @@ class Camera:
         )
         return k @ self.rotation
 
-    def project(self, points: Array) -> tuple[Array, Array]:
+    def project(self, points: Floats) -> tuple[Floats, Floats]:
         """World points (..., 3) to pixels (..., 2) and depths (...,) in metres along the axis.
 
         A point behind the camera has a depth of zero or less and its pixel means nothing.
@@ -59,7 +58,7 @@ class Camera:
         safe = np.where(np.abs(depth) < 1e-12, 1e-12, depth)
         return h[..., :2] / safe[..., None], depth
 
-    def rays(self, pixels: Array) -> Array:
+    def rays(self, pixels: Floats) -> Floats:
         """Pixels (..., 2) to world directions (..., 3) of unit depth along the axis."""
         px = np.asarray(pixels, float)
         c = np.stack(
@@ -70,7 +69,7 @@ class Camera:
             ],
             axis=-1,
         )
-        out: Array = c @ self.rotation
+        out: Floats = c @ self.rotation
         return out
 
     def resized(self, width: int, height: int) -> Camera:
@@ -96,7 +95,7 @@ def focal_px_from_35mm(focal_mm: float, width: int, height: int) -> float:
     return focal_mm * max(width, height) / 36.0
 
 
-def tilt_roll_yaw(rotation: Array) -> tuple[float, float, float]:
+def tilt_roll_yaw(rotation: Floats) -> tuple[float, float, float]:
     """Degrees: tilt (up is positive), roll (horizon falling to the right is positive) and yaw
     (turned from Away towards Across is positive)."""
     up = rotation[:, 1]
@@ -107,7 +106,7 @@ def tilt_roll_yaw(rotation: Array) -> tuple[float, float, float]:
     return float(tilt), float(roll), float(yaw)
 
 
-def rotation_of(tilt_deg: float, roll_deg: float, yaw_deg: float) -> Array:
+def rotation_of(tilt_deg: float, roll_deg: float, yaw_deg: float) -> Floats:
     """(3, 3) world-to-camera rotation with the given tilt, roll and yaw; inverse of
     `tilt_roll_yaw`."""
     t, r, y = np.radians([tilt_deg, roll_deg, yaw_deg])

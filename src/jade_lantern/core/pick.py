@@ -7,13 +7,11 @@ outright, as the walk view does.
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
+from .arrays import Floats
 from .camera import Camera
 from .refusal import Refusal
 from .value import Point2, Point3, Value
-
-Array = NDArray[np.float64]
 
 LEVEL_SLOPE = 1e-5  # a ray sinking less than this, as a share of its length, never meets the ground
 
@@ -28,14 +26,14 @@ class Ray(Value):
 Pick = Point2 | Ray
 
 
-def ray_of(camera: Camera, pick: Pick) -> tuple[Array, Array]:
+def ray_of(camera: Camera, pick: Pick) -> tuple[Floats, Floats]:
     """Origin (3,) and direction (3,) of a picked place."""
     if isinstance(pick, Ray):
         return np.array(pick.origin, float), np.array(pick.direction, float)
     return camera.position, camera.rays(np.array(pick, float))
 
 
-def on_level(camera: Camera, pick: Pick, level_m: float = 0.0) -> Array:
+def on_level(camera: Camera, pick: Pick, level_m: float = 0.0) -> Floats:
     """The point (3,) where a picked place meets the ground, or a level above it.
 
     Raises Refusal where the place is above the horizon, or so near it that it shows no ground.
@@ -44,11 +42,11 @@ def on_level(camera: Camera, pick: Pick, level_m: float = 0.0) -> Array:
     drop = float(origin[1]) - level_m
     if drop == 0 or -ray[1] * np.sign(drop) <= LEVEL_SLOPE * np.linalg.norm(ray):
         raise Refusal("This point is above the horizon, so it is not on the ground.")
-    out: Array = origin + ray * (drop / -ray[1])
+    out: Floats = origin + ray * (drop / -ray[1])
     return out
 
 
-def height_over(camera: Camera, feet: Array, top: Pick) -> float:
+def height_over(camera: Camera, feet: Floats, top: Pick) -> float:
     """How high a picked place lies over whichever of the feet (N, 3) has its upright pass nearest
     to it, metres; negative below the foot.
 

@@ -4,11 +4,10 @@ reflections in the water, the glow round a lantern, the haze) is fixed from the 
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from numba import njit
 
+from ..core.arrays import Floats
 from .world import (
     AWNING,
     BARREL,
@@ -24,7 +23,6 @@ from .world import (
     SLABS,
 )
 
-Array = Any
 LAMP_AT = np.array(LAMPS)
 TONES = np.array(
     [
@@ -92,14 +90,14 @@ def joint(x: float, every: float, wide: float, soft: float) -> float:
 
 
 @njit(cache=True, nogil=True)
-def over(c: Array, r: float, g: float, b: float, a: float) -> None:
+def over(c: Floats, r: float, g: float, b: float, a: float) -> None:
     c[0] += (r - c[0]) * a
     c[1] += (g - c[1]) * a
     c[2] += (b - c[2]) * a
 
 
 @njit(cache=True, nogil=True)
-def sky(d: Array, c: Array) -> None:
+def sky(d: Floats, c: Floats) -> None:
     """The colour of the sky and of the hills far off, for a direction of unit length."""
     up = d[1]
     side = np.arctan2(d[0], -d[2])
@@ -153,7 +151,7 @@ def sky(d: Array, c: Array) -> None:
 
 
 @njit(cache=True, nogil=True)
-def window(c: Array, u: float, v: float, soft: float, lit: float, seed: int) -> float:
+def window(c: Floats, u: float, v: float, soft: float, lit: float, seed: int) -> float:
     """A window of 1 x 1 with bars; returns how much light it gives. u, v in 0..1."""
     inside = band(u, 0.06, 0.94, soft) * band(v, 0.05, 0.95, soft)
     bars = max(
@@ -174,7 +172,9 @@ def window(c: Array, u: float, v: float, soft: float, lit: float, seed: int) -> 
 
 
 @njit(cache=True, nogil=True)
-def facade(c: Array, u: float, v: float, wide: float, high: float, seed: int, soft: float) -> float:
+def facade(
+    c: Floats, u: float, v: float, wide: float, high: float, seed: int, soft: float
+) -> float:
     """A workshop's front: boards, door, windows, shutters, trim. u along, v up, metres. Returns
     how much of the colour is light of its own."""
     tone, house = seed % 16, seed // 16
@@ -247,7 +247,7 @@ def facade(c: Array, u: float, v: float, wide: float, high: float, seed: int, so
 
 
 @njit(cache=True, nogil=True)
-def slabs(c: Array, x: float, z: float, soft: float) -> None:
+def slabs(c: Floats, x: float, z: float, soft: float) -> None:
     row = int(np.floor(x / 0.9))
     shift = 0.75 * (row % 2)
     k = int(np.floor((z + shift) / 1.5))
@@ -271,9 +271,9 @@ def surface(
     v: float,
     wide: float,
     high: float,
-    p: Array,
+    p: Floats,
     soft: float,
-    c: Array,
+    c: Floats,
 ) -> float:
     """Set c to the paint's own colour; returns how much of it is light of its own."""
     if paint == SLABS:
@@ -363,7 +363,7 @@ QUAY_JOINT = -1.3 + 0.45
 
 
 @njit(cache=True, nogil=True)
-def lit(c: Array, p: Array, n: Array, own: float) -> None:
+def lit(c: Floats, p: Floats, n: Floats, own: float) -> None:
     """Light the colour: the sky from above, the last of the west, and every lantern near by."""
     up = 0.5 + 0.5 * n[1]
     west = max(-0.75 * n[0] - 0.45 * n[2] + 0.25 * n[1], 0.0)
@@ -390,7 +390,7 @@ def lit(c: Array, p: Array, n: Array, own: float) -> None:
 
 
 @njit(cache=True, nogil=True)
-def aired(c: Array, p: Array, eye: Array, far: bool) -> None:
+def aired(c: Floats, p: Floats, eye: Floats, far: bool) -> None:
     """Haze by distance, and the glow of the lanterns in the air, both as seen from the lens."""
     dx, dy, dz = p[0] - eye[0], p[1] - eye[1], p[2] - eye[2]
     distance = np.sqrt(dx * dx + dy * dy + dz * dz)

@@ -3,23 +3,21 @@ than the one the product renders by, so that the two can be held against each ot
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from numba import njit, prange
 
+from ..core.arrays import Bytes, Floats, Indices
 from ..core.camera import Camera
 from .paint import aired, lit, noise, over, sky, surface
 from .world import BALL, CYLINDER, SHEET, TRIANGLE, WATER, Shapes, lens
 
-Array = Any
 SKY = -1
 TILE = 32
 
 
 @njit(cache=True, nogil=True)
 def _meet(
-    kind: int, a: Array, b: Array, c: Array, o: Array, d: Array
+    kind: int, a: Floats, b: Floats, c: Floats, o: Floats, d: Floats
 ) -> tuple[float, float, float]:
     """Distance along a ray to one surface, and where on it (u, v): metres, or fractions."""
     if kind in (SHEET, TRIANGLE):
@@ -72,14 +70,14 @@ def _meet(
 
 @njit(cache=True, nogil=True)
 def _nearest(
-    which: Array,
+    which: Indices,
     count: int,
-    kind: Array,
-    corner: Array,
-    span: Array,
-    rise: Array,
-    o: Array,
-    d: Array,
+    kind: Indices,
+    corner: Floats,
+    span: Floats,
+    rise: Floats,
+    o: Floats,
+    d: Floats,
 ) -> tuple[int, float, float, float]:
     best, at, u, v = np.inf, -1, 0.0, 0.0
     for k in range(count):
@@ -91,7 +89,7 @@ def _nearest(
 
 
 @njit(cache=True, nogil=True)
-def _normal(kind: int, a: Array, b: Array, c: Array, p: Array, d: Array) -> Array:
+def _normal(kind: int, a: Floats, b: Floats, c: Floats, p: Floats, d: Floats) -> Floats:
     n = np.empty(3)
     if kind == CYLINDER:
         n[0], n[1], n[2] = p[0] - a[0], 0.0, p[2] - a[2]
@@ -111,8 +109,9 @@ def _normal(kind: int, a: Array, b: Array, c: Array, p: Array, d: Array) -> Arra
 
 @njit(cache=True, nogil=True)
 def _colour(
-    i: int, u: float, v: float, p: Array, d: Array, kind: Array, corner: Array, span: Array,
-    rise: Array, paint: Array, seed: Array, shade: Array, eye: Array, grain: float, c: Array,
+    i: int, u: float, v: float, p: Floats, d: Floats, kind: Indices, corner: Floats, span: Floats,
+    rise: Floats, paint: Indices, seed: Indices, shade: Floats, eye: Floats, grain: float,
+    c: Floats,
 ) -> None:  # fmt: skip
     """The lit colour of a place on a surface other than water, before the air."""
     away = np.sqrt(((p - eye) ** 2).sum())
@@ -137,9 +136,10 @@ def _colour(
 
 @njit(cache=True, nogil=True, parallel=True)
 def _painted(
-    width: int, height: int, o: Array, axes: Array, eye: Array, focal: float, offsets: Array,
-    kind: Array, corner: Array, span: Array, rise: Array, paint: Array, owner: Array, seed: Array,
-    middle: Array, radius: Array, shade: Array, rgb: Array, who: Array, place: Array,
+    width: int, height: int, o: Floats, axes: Floats, eye: Floats, focal: float, offsets: Floats,
+    kind: Indices, corner: Floats, span: Floats, rise: Floats, paint: Indices, owner: Indices,
+    seed: Indices, middle: Floats, radius: Floats, shade: Floats, rgb: Bytes, who: Indices,
+    place: Floats,
 ) -> None:  # fmt: skip
     across, down = -(-width // TILE), -(-height // TILE)
     grain = 0.55 / focal
@@ -228,7 +228,9 @@ def _painted(
                     place[y, x, k] = o[k] + d[k] * t if i >= 0 else np.inf
 
 
-def paint_picture(shapes: Shapes, camera: Camera, samples: int = 4) -> tuple[Array, Array, Array]:
+def paint_picture(
+    shapes: Shapes, camera: Camera, samples: int = 4
+) -> tuple[Bytes, Indices, Floats]:
     """A camera's picture of the quay.
 
     Returns rgb (H, W, 3) uint8, who (H, W) index into shapes.names or SKY, and place (H, W, 3)
@@ -267,7 +269,7 @@ def paint_picture(shapes: Shapes, camera: Camera, samples: int = 4) -> tuple[Arr
     return rgb, who, place
 
 
-def _standing() -> Array:
+def _standing() -> Floats:
     """Footprints (N, 4) of what stands on the quay: middle x, z and half sizes."""
     from .world import BARREL_AT, CRATES, POSTS
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from pathlib import Path
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ..core.block.gestures import Hang, Stand
 from ..core.camera import Camera
@@ -40,8 +39,6 @@ from .world import (
     lens,
     quay,
 )
-
-Array = NDArray[np.float64]
 
 STILL_NAME = "lantern-quay.png"
 DATUM = (FACADE_X, 0.0, WORKSHOPS[0].far_z)  # the foot of the corner between two workshops

@@ -6,11 +6,9 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ..core.arrays import Floats, Indices
 from ..core.camera import Camera, focal_px_from_35mm, rotation_of
-
-Array = NDArray[np.float64]
 
 WIDTH, HEIGHT = 1920, 1280
 FOCAL_35MM = 32.0
@@ -67,9 +65,9 @@ class Shapes:
     """Surfaces as rows: kind, corner, two spans (or axis and radius), paint, owner and seed."""
 
     kind: list[int] = field(default_factory=list)
-    corner: list[Array] = field(default_factory=list)
-    span: list[Array] = field(default_factory=list)
-    rise: list[Array] = field(default_factory=list)
+    corner: list[Floats] = field(default_factory=list)
+    span: list[Floats] = field(default_factory=list)
+    rise: list[Floats] = field(default_factory=list)
     paint: list[int] = field(default_factory=list)
     owner: list[int] = field(default_factory=list)
     seed: list[int] = field(default_factory=list)
@@ -112,7 +110,7 @@ class Shapes:
         self.add(SHEET, near + X, Z, Y, paint, owner, seed + 3)
         self.add(SHEET, near + Y, X, Z, paint, owner, seed + 4)
 
-    def arrays(self) -> tuple[Array, ...]:
+    def arrays(self) -> tuple[Indices, Floats, Floats, Floats, Indices, Indices, Indices]:
         return (
             np.array(self.kind, np.int64),
             np.array(self.corner),

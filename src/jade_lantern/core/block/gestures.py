@@ -6,9 +6,9 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 import numpy as np
-from numpy.typing import NDArray
 from pydantic import Field
 
+from ..arrays import Floats
 from ..camera import Camera
 from ..pick import Pick, height_over, on_level
 from ..proxy import KINDS, LEAST_SIZE_M, Backdrop, Floor, Stood
@@ -18,8 +18,6 @@ from ..scene.gesture import Gesture
 from ..scene.model import Scene
 from ..sight.measure import required_camera
 from ..value import Id, Length
-
-Array = NDArray[np.float64]
 
 FARTHEST_EYE_HEIGHTS = 2000.0
 STANDING: dict[str, type[Stood]] = {
@@ -159,7 +157,7 @@ class Swing(Gesture):
         return altered(proxy.id, turn_deg=float(turned))
 
 
-def _place(camera: Camera, pick: Pick, level_m: float = 0.0) -> Array:
+def _place(camera: Camera, pick: Pick, level_m: float = 0.0) -> Floats:
     """Where a picked place meets the ground, or a level above it: (3,).
 
     Raises Refusal where it never does, or so far away that a pixel more is hundreds of metres.
@@ -171,7 +169,7 @@ def _place(camera: Camera, pick: Pick, level_m: float = 0.0) -> Array:
     return point
 
 
-def _height(camera: Camera, feet: Array, top: Pick) -> float:
+def _height(camera: Camera, feet: Floats, top: Pick) -> float:
     """A height, metres, over whichever of the feet (N, 3) fits the picked top."""
     height = height_over(camera, feet, top)
     if height < LEAST_SIZE_M:
@@ -193,7 +191,7 @@ def _the_stood(scene: Scene, id: str) -> Stood:
     return proxy
 
 
-def _level_axes(camera: Camera) -> tuple[Array, Array]:
+def _level_axes(camera: Camera) -> tuple[Floats, Floats]:
     """Forward and right of the camera, level with the ground."""
     forward = camera.forward * [1, 0, 1]
     if np.linalg.norm(forward) < 1e-6:

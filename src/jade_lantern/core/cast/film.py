@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from numba import njit, prange
 
+from ..arrays import Floats, Floats32, Indices, Indices32, Packed
 from .cubic import footprint, keys_weights
 from .pyramid import PAD
 from .visibility import TILE
-
-Array = Any
 
 SIDE = TILE + 2  # a tile with the pixel round it that tells where edges are
 NOTHING = -1
@@ -24,7 +21,7 @@ SLACK = 1e-7  # px; a sample on a shared edge belongs to both sides, so that the
 
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy", inline="always")
-def _row_span(edges: Array, i: int, y: float, x0: float, x1: float) -> tuple[float, float]:
+def _row_span(edges: Floats, i: int, y: float, x0: float, x1: float) -> tuple[float, float]:
     """Where, between x0 and x1, row y lies inside triangle i."""
     for k in range(3):
         a = edges[i, k, 0]
@@ -40,8 +37,8 @@ def _row_span(edges: Array, i: int, y: float, x0: float, x1: float) -> tuple[flo
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _see_tile(
-    tx: int, ty: int, edges: Array, box: Array, surface: Array, inverse_depth: Array,
-    triangles: Array, seen: Array, depth: Array,
+    tx: int, ty: int, edges: Floats, box: Floats, surface: Indices, inverse_depth: Floats,
+    triangles: Indices, seen: Indices32, depth: Floats,
 ) -> None:  # fmt: skip
     """Fill seen (SIDE, SIDE) with the nearest surface at each pixel centre of a grown tile."""
     seen[:] = NOTHING
@@ -69,9 +66,9 @@ def _see_tile(
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def _look_up_run(
-    out: Array, y: int, xa: int, xb: int, mapping: Array, s: int,
-    pixels: Array, start: Array, stride: Array, scale: Array,
-    right: float, bottom: float, hold: bool, at: Array, weight: Array,
+    out: Packed, y: int, xa: int, xb: int, mapping: Floats, s: int,
+    pixels: Packed, start: Indices, stride: Indices, scale: Floats,
+    right: float, bottom: float, hold: bool, at: Indices32, weight: Floats32,
 ) -> None:  # fmt: skip
     """Fill out[y, xa:xb] (uint32) from the plate through one surface's mapping H."""
     n = xb - xa
@@ -121,8 +118,8 @@ def _inside(u: float, v: float, w: float, right: float, bottom: float) -> bool:
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def _look_up_one(
-    x: float, y: float, mapping: Array, s: int,
-    pixels: Array, start: Array, stride: Array, scale: Array,
+    x: float, y: float, mapping: Floats, s: int,
+    pixels: Packed, start: Indices, stride: Indices, scale: Floats,
     right: float, bottom: float, hold: bool,
 ) -> np.uint32:  # fmt: skip
     u = mapping[s, 0, 0] * x + mapping[s, 0, 1] * y + mapping[s, 0, 2]
@@ -143,7 +140,7 @@ def _look_up_one(
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _level(mapping: Array, s: int, x: float, y: float, levels: int) -> int:
+def _level(mapping: Floats, s: int, x: float, y: float, levels: int) -> int:
     """The copy of the plate whose pixels are about as large as this shot pixel's footprint."""
     w = mapping[s, 2, 0] * x + mapping[s, 2, 1] * y + mapping[s, 2, 2]
     u = (mapping[s, 0, 0] * x + mapping[s, 0, 1] * y + mapping[s, 0, 2]) / w
@@ -165,9 +162,9 @@ def _level(mapping: Array, s: int, x: float, y: float, levels: int) -> int:
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def _edge_pixel(
-    x: int, y: int, edges: Array, surface: Array, inverse_depth: Array, triangles: Array,
-    mapping: Array, pixels: Array, start: Array, stride: Array, scale: Array,
-    right: float, bottom: float, hold: bool, nearest: Array, who: Array,
+    x: int, y: int, edges: Floats, surface: Indices, inverse_depth: Floats, triangles: Indices,
+    mapping: Floats, pixels: Packed, start: Indices, stride: Indices, scale: Floats,
+    right: float, bottom: float, hold: bool, nearest: Floats, who: Indices32,
 ) -> np.uint32:  # fmt: skip
     """One pixel where surfaces meet: each counted by how much of the pixel it fills, and looked
     up at the pixel's centre, so that at the lens the plate itself comes back."""
@@ -233,7 +230,7 @@ def _edge_pixel(
 
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy", inline="always")
-def _parted(mapping: Array, s: int, q: int, x: int, y: int) -> bool:
+def _parted(mapping: Floats, s: int, q: int, x: int, y: int) -> bool:
     """Whether the picture is parted between a pixel's surface and its neighbour's: not where the
     two read the plate at the same place, as along a fold, or anywhere at the lens itself."""
     if s == q:
@@ -255,9 +252,9 @@ def _parted(mapping: Array, s: int, q: int, x: int, y: int) -> bool:
 
 @njit(cache=True, nogil=True, parallel=True, error_model="numpy")
 def expose(
-    out: Array, edges: Array, box: Array, surface: Array, inverse_depth: Array, mapping: Array,
-    bin_start: Array, bin_triangles: Array, across: int, down: int,
-    pixels: Array, start: Array, stride: Array, scale: Array,
+    out: Packed, edges: Floats, box: Floats, surface: Indices, inverse_depth: Floats,
+    mapping: Floats, bin_start: Indices, bin_triangles: Indices, across: int, down: int,
+    pixels: Packed, start: Indices, stride: Indices, scale: Floats,
     right: float, bottom: float, hold: bool,
 ) -> None:  # fmt: skip
     """Fill out (H, W) uint32 RGBA. mapping: (S, 3, 3) shot pixel to plate pixel by surface."""

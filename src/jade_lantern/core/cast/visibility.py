@@ -11,15 +11,13 @@ from dataclasses import dataclass
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
+from ..arrays import Flags, Floats, Indices
 from ..camera import Camera
 
 TILE = 64
 NEAR_M = 0.01
 KEY = np.sqrt([2.0, 3.0, 5.0, 7.0, 11.0]) * [1e3, 1e3, 1e3, 1.0, 1e5]
-
-Array = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
@@ -31,19 +29,19 @@ class Screen:
     surface, in the world. owner: (S,) which mesh. bins: (first, triangles) of each tile.
     """
 
-    edges: Array
-    box: Array
-    surface: NDArray[np.int64]
-    inverse_depth: Array
-    plane: Array
-    owner: NDArray[np.int64]
-    bin_start: NDArray[np.int64]
-    bin_triangles: NDArray[np.int64]
+    edges: Floats
+    box: Floats
+    surface: Indices
+    inverse_depth: Floats
+    plane: Floats
+    owner: Indices
+    bin_start: Indices
+    bin_triangles: Indices
     across: int
     down: int
 
 
-def screen(corners: Array, owner: NDArray[np.int64], camera: Camera) -> Screen:
+def screen(corners: Floats, owner: Indices, camera: Camera) -> Screen:
     """corners: (M, 3, 3) world triangles. owner: (M,) which mesh each belongs to."""
     plane, sound = _planes(corners)
     corners, owner, plane = corners[sound], owner[sound], plane[sound]
@@ -68,7 +66,7 @@ def screen(corners: Array, owner: NDArray[np.int64], camera: Camera) -> Screen:
     )  # fmt: skip
 
 
-def _planes(corners: Array) -> tuple[Array, NDArray[np.bool_]]:
+def _planes(corners: Floats) -> tuple[Floats, Flags]:
     """(M, 4) unit normals, turned one way round, with their offsets; and which have an area."""
     n = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     length = np.linalg.norm(n, axis=1)
@@ -79,7 +77,7 @@ def _planes(corners: Array) -> tuple[Array, NDArray[np.bool_]]:
     return np.column_stack([n, np.einsum("ij,ij->i", n, corners.mean(axis=1))]), sound
 
 
-def _clipped(h: Array) -> tuple[Array, NDArray[np.int64]]:
+def _clipped(h: Floats) -> tuple[Floats, Indices]:
     """Clip homogeneous triangles (M, 3, 3) at the near plane. Returns pixels (T, 3, 2) and which
     triangle each piece came from."""
     w = h[..., 2]
@@ -106,7 +104,7 @@ def _clipped(h: Array) -> tuple[Array, NDArray[np.int64]]:
     return out[..., :2] / out[..., 2:], np.concatenate(sources).astype(np.int64)
 
 
-def _edges(p: Array, width: int, height: int) -> tuple[Array, Array, NDArray[np.bool_]]:
+def _edges(p: Floats, width: int, height: int) -> tuple[Floats, Floats, Flags]:
     """Edge functions of pixel triangles (T, 3, 2), positive inside whichever way they wind."""
     a, b = p, np.roll(p, -1, axis=1)
     # the same two ends give the same numbers from either side, so that neighbours leave no crack
@@ -130,9 +128,7 @@ def _edges(p: Array, width: int, height: int) -> tuple[Array, Array, NDArray[np.
 
 
 @njit(cache=True, nogil=True)
-def _binned(
-    edges: Array, box: Array, across: int, down: int
-) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+def _binned(edges: Floats, box: Floats, across: int, down: int) -> tuple[Indices, Indices]:
     """Which triangles touch each tile (grown by a pixel), in their order."""
     tiles = across * down
     start = np.zeros(tiles + 1, np.int64)

@@ -16,10 +16,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ..arrays import Flags, Floats, Indices
 from ..camera import Camera
 from ..mesh import Mesh
-
-Array = NDArray[np.float64]
 
 NEAR_M = 1e-3
 MOST_TRIANGLES = 400_000
@@ -29,9 +28,9 @@ MOST_TRIANGLES = 400_000
 class Textured:
     """points (N, 3), triangles (M, 3), and pixels (N, 2) of the plate at each point."""
 
-    points: Array
+    points: Floats
     triangles: NDArray[np.int32]
-    pixels: Array
+    pixels: Floats
 
 
 def cut(mesh: Mesh, lantern: Camera, tolerance_px: float = 0.2) -> tuple[Textured, Textured]:
@@ -40,7 +39,7 @@ def cut(mesh: Mesh, lantern: Camera, tolerance_px: float = 0.2) -> tuple[Texture
     Both have every point that stands on the border between them, so that no crack opens there.
     Raises ValueError where the tolerance would need more than MOST_TRIANGLES triangles.
     """
-    corners: list[Array] = []
+    corners: list[Floats] = []
     reached: list[bool] = []
     for triangle in mesh.points[mesh.triangles]:
         for polygon, inside in _parted(triangle, lantern):
@@ -54,7 +53,7 @@ def cut(mesh: Mesh, lantern: Camera, tolerance_px: float = 0.2) -> tuple[Texture
     return _part(points, triangles[lit], lantern), _part(points, triangles[~lit], None)
 
 
-def _part(points: Array, triangles: NDArray[np.int32], lantern: Camera | None) -> Textured:
+def _part(points: Floats, triangles: NDArray[np.int32], lantern: Camera | None) -> Textured:
     """Some of the triangles with only the points that they use."""
     used, index = np.unique(triangles, return_inverse=True)
     own = points[used]
@@ -62,7 +61,7 @@ def _part(points: Array, triangles: NDArray[np.int32], lantern: Camera | None) -
     return Textured(own, index.reshape(-1, 3).astype(np.int32), pixels)
 
 
-def _parted(triangle: Array, lantern: Camera) -> list[tuple[Array, bool]]:
+def _parted(triangle: Floats, lantern: Camera) -> list[tuple[Floats, bool]]:
     """A triangle (3, 3) in convex polygons, each inside the lantern's frame or outside.
 
     Every piece is parted by every plane of the frame, also those that are outside already: so
@@ -74,7 +73,7 @@ def _parted(triangle: Array, lantern: Camera) -> list[tuple[Array, bool]]:
     offsets = [NEAR_M, 0.0, 0.0, 0.0, 0.0]
     pieces = [(triangle, True)]
     for plane, offset in zip(planes, offsets, strict=True):
-        parted: list[tuple[Array, bool]] = []
+        parted: list[tuple[Floats, bool]] = []
         for polygon, inside in pieces:
             value = (polygon - lantern.position) @ plane - offset
             kept, lost = _halved(polygon, value), _halved(polygon, -value)
@@ -86,9 +85,9 @@ def _parted(triangle: Array, lantern: Camera) -> list[tuple[Array, bool]]:
     return pieces
 
 
-def _halved(polygon: Array, value: Array) -> Array | None:
+def _halved(polygon: Floats, value: Floats) -> Floats | None:
     """The part of a convex polygon where value, linear over it, is positive."""
-    out: list[Array] = []
+    out: list[Floats] = []
     for i in range(len(polygon)):
         j = (i + 1) % len(polygon)
         a, b = value[i], value[j]
@@ -105,7 +104,7 @@ def _halved(polygon: Array, value: Array) -> Array | None:
     return np.array(out)
 
 
-def _fan_of(polygon: Array) -> list[Array]:
+def _fan_of(polygon: Floats) -> list[Floats]:
     return [
         np.stack([polygon[0], polygon[i], polygon[i + 1]])
         for i in range(1, len(polygon) - 1)
@@ -113,7 +112,7 @@ def _fan_of(polygon: Array) -> list[Array]:
     ]
 
 
-def _welded(triangles: list[Array]) -> tuple[Array, NDArray[np.int32]]:
+def _welded(triangles: list[Floats]) -> tuple[Floats, NDArray[np.int32]]:
     if not triangles:
         return np.zeros((0, 3)), np.zeros((0, 3), np.int32)
     corners = np.concatenate(triangles)
@@ -124,12 +123,12 @@ def _welded(triangles: list[Array]) -> tuple[Array, NDArray[np.int32]]:
 
 
 def _refined(
-    points: Array,
+    points: Floats,
     triangles: NDArray[np.int32],
-    lit: NDArray[np.bool_],
+    lit: Flags,
     lantern: Camera,
     tolerance_px: float,
-) -> tuple[Array, NDArray[np.int32], NDArray[np.bool_]]:
+) -> tuple[Floats, NDArray[np.int32], Flags]:
     """Cut every edge of a lit triangle that is off by more than the tolerance, until none is. Its
     neighbours are cut with it, lit or not."""
     while lit.any():
@@ -158,15 +157,13 @@ def _refined(
     return points, triangles, lit
 
 
-def _divided(
-    triangles: NDArray[np.int32], middles: NDArray[np.int64]
-) -> tuple[NDArray[np.int32], NDArray[np.int64]]:
+def _divided(triangles: NDArray[np.int32], middles: Indices) -> tuple[NDArray[np.int32], Indices]:
     """Triangles with the edges that have a middle (not -1) cut there, and for each new triangle
     the row of the one that it is a part of."""
-    out: list[NDArray[np.int64]] = []
-    parents: list[NDArray[np.int64]] = []
+    out: list[Indices] = []
+    parents: list[Indices] = []
 
-    def add(rows: NDArray[np.int64], *parts: NDArray[np.int64]) -> None:
+    def add(rows: Indices, *parts: Indices) -> None:
         out.extend(parts)
         parents.extend([rows] * len(parts))
 
@@ -199,5 +196,5 @@ def _divided(
     return np.concatenate(out).astype(np.int32), np.concatenate(parents)
 
 
-def _fan(a: NDArray[np.int64], b: NDArray[np.int64], c: NDArray[np.int64]) -> NDArray[np.int64]:
+def _fan(a: Indices, b: Indices, c: Indices) -> Indices:
     return np.stack([a, b, c], axis=1)

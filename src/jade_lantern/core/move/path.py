@@ -3,20 +3,18 @@
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 from scipy.spatial.transform import Rotation, Slerp
 
+from ..arrays import Floats
 from ..camera import Camera, focal_px_from_35mm, rotation_of, tilt_roll_yaw
 from ..scene.model import Key, Scene
-
-Array = NDArray[np.float64]
 
 EASED_IN = {"in", "both"}
 EASED_OUT = {"out", "both"}
 
 
-def attitude(key: Key) -> Array:
+def attitude(key: Key) -> Floats:
     """(3, 3) world-to-camera rotation of a key: looking at its aim, rolled."""
     direction = np.subtract(key.aim, key.position)
     direction = direction / np.linalg.norm(direction)
@@ -43,7 +41,7 @@ def shot_camera(scene: Scene, frame: float, sighted: Camera) -> Camera:
     return shot_cameras(scene, np.array([frame], float), sighted)[0]
 
 
-def shot_cameras(scene: Scene, frames: Array, sighted: Camera) -> list[Camera]:
+def shot_cameras(scene: Scene, frames: Floats, sighted: Camera) -> list[Camera]:
     """The shot camera at each of some frames.
 
     Position runs along a cubic through the keys that never leaves the span between two of them,
@@ -75,7 +73,7 @@ def shot_cameras(scene: Scene, frames: Array, sighted: Camera) -> list[Camera]:
     ]
 
 
-def _warped(keys: tuple[Key, ...], times: Array, frames: Array) -> Array:
+def _warped(keys: tuple[Key, ...], times: Floats, frames: Floats) -> Floats:
     """Frames moved within their stretch between keys as the eases ask."""
     if len(keys) == 1:
         return frames
@@ -85,9 +83,9 @@ def _warped(keys: tuple[Key, ...], times: Array, frames: Array) -> Array:
     leave = np.array([0.0 if k.ease in EASED_OUT else 1.0 for k in keys])[i]
     arrive = np.array([0.0 if k.ease in EASED_IN else 1.0 for k in keys])[i + 1]
     s = (t**3 - 2 * t**2 + t) * leave + (-2 * t**3 + 3 * t**2) + (t**3 - t**2) * arrive
-    out: Array = times[i] + s * span
+    out: Floats = times[i] + s * span
     return out
 
 
-def _point(p: Array) -> tuple[float, float, float]:
+def _point(p: Floats) -> tuple[float, float, float]:
     return float(p[0]), float(p[1]), float(p[2])

@@ -7,10 +7,11 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
+from ..arrays import Floats
 from ..camera import Camera
 from ..mesh import Mesh, mesh_of
 from ..value import Length
-from .kind import Array, Kind, Numbers
+from .kind import Kind, Numbers
 
 
 class Backdrop(Kind):
@@ -28,7 +29,7 @@ class Backdrop(Kind):
         frame = np.array([[left, bottom], [right, bottom], [right, top], [left, top]])
         return mesh_of(camera.position + camera.rays(frame) * self.distance_m, [(0, 1, 2, 3)])
 
-    def frame(self) -> tuple[Array, Array]:
+    def frame(self) -> tuple[Floats, Floats]:
         return np.eye(3), np.zeros(3)
 
     def copied(self) -> Numbers:

@@ -7,11 +7,12 @@ from typing import ClassVar, Literal, Self
 
 import numpy as np
 
+from ..arrays import Floats
 from ..camera import Camera
 from ..mesh import Mesh, mesh_of
 from ..value import Length
 from .floor import base, base_taken
-from .kind import Array, Numbers, Stood, sheet_between, size
+from .kind import Numbers, Stood, sheet_between, size
 
 SIDES = [(0, 1, 5, 4), (1, 2, 6, 5), (2, 3, 7, 6), (3, 0, 4, 7), (4, 5, 6, 7), (3, 2, 1, 0)]
 
@@ -28,14 +29,14 @@ class Box(Stood):
     def own_mesh(self, camera: Camera) -> Mesh:
         return _mesh(self.width_m, self.depth_m, self.height_m)
 
-    def base(self) -> Array:
+    def base(self) -> Floats:
         return base(self.width_m, self.depth_m)
 
     def half_width(self) -> float:
         return self.width_m / 2
 
     @classmethod
-    def stood(cls, name: str, feet: Array, height_m: float) -> Self:
+    def stood(cls, name: str, feet: Floats, height_m: float) -> Self:
         """feet: the front edge's left and right end, and how deep it goes."""
         front = sheet_between(feet[0], feet[1])
         a = np.radians(front["turn_deg"])
@@ -47,7 +48,7 @@ class Box(Stood):
             width_m=front["width_m"], depth_m=size(abs(depth)), height_m=height_m,
         )  # fmt: skip
 
-    def corner_taken(self, corner: int, to: Array) -> Numbers:
+    def corner_taken(self, corner: int, to: Floats) -> Numbers:
         return base_taken(self, corner, to)
 
 

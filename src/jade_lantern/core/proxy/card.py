@@ -7,10 +7,11 @@ from typing import ClassVar, Literal, Self
 
 import numpy as np
 
+from ..arrays import Floats
 from ..camera import Camera
 from ..mesh import Mesh, mesh_of
 from ..value import Length
-from .kind import Array, Numbers, Stood, sheet_between
+from .kind import Numbers, Stood, sheet_between
 
 
 class Card(Stood):
@@ -25,7 +26,7 @@ class Card(Stood):
     def own_mesh(self, camera: Camera) -> Mesh:
         return _mesh(self.width_m, self.height_m)
 
-    def base(self) -> Array:
+    def base(self) -> Floats:
         w = self.width_m / 2
         return np.array([[-w, 0, 0], [w, 0, 0]])
 
@@ -33,11 +34,11 @@ class Card(Stood):
         return self.width_m / 2
 
     @classmethod
-    def stood(cls, name: str, feet: Array, height_m: float) -> Self:
+    def stood(cls, name: str, feet: Floats, height_m: float) -> Self:
         """feet: its two ends."""
         return cls(id="card-0", name=name, height_m=height_m, **sheet_between(*feet))
 
-    def corner_taken(self, corner: int, to: Array) -> Numbers:
+    def corner_taken(self, corner: int, to: Floats) -> Numbers:
         held = self.base_in_world()[1 - corner % 2]
         ends = (held, to) if corner % 2 else (to, held)
         return dict(sheet_between(*ends))

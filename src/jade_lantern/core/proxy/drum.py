@@ -7,10 +7,11 @@ from typing import ClassVar, Literal, Self
 
 import numpy as np
 
+from ..arrays import Floats
 from ..camera import Camera
 from ..mesh import Mesh
 from ..value import Length
-from .kind import Array, Numbers, Stood, size
+from .kind import Numbers, Stood, size
 
 FACETS = 48
 
@@ -25,7 +26,7 @@ class Drum(Stood):
     def own_mesh(self, camera: Camera) -> Mesh:
         return _mesh(self.radius_m, self.height_m)
 
-    def base(self) -> Array:
+    def base(self) -> Floats:
         """(1, 3) one point of its rim: by it the drum is made wider."""
         return np.array([[self.radius_m, 0.0, 0.0]])
 
@@ -33,11 +34,11 @@ class Drum(Stood):
         return {"x": self.x + self.radius_m * 2.2}
 
     @classmethod
-    def uprights(cls, feet: Array) -> Array:
+    def uprights(cls, feet: Floats) -> Floats:
         return np.concatenate([feet, feet.mean(axis=0, keepdims=True)])
 
     @classmethod
-    def stood(cls, name: str, feet: Array, height_m: float) -> Self:
+    def stood(cls, name: str, feet: Floats, height_m: float) -> Self:
         """feet: the left and the right of its foot."""
         middle = feet.mean(axis=0)
         radius = size(float(np.linalg.norm(feet[1] - feet[0]) / 2))
@@ -45,7 +46,7 @@ class Drum(Stood):
             id="drum-0", name=name, x=middle[0], z=middle[2], radius_m=radius, height_m=height_m
         )
 
-    def corner_taken(self, corner: int, to: Array) -> Numbers:
+    def corner_taken(self, corner: int, to: Floats) -> Numbers:
         return {"radius_m": size(float(np.linalg.norm(to - self.foot)))}
 
 

@@ -7,10 +7,11 @@ from typing import Literal, Self
 
 import numpy as np
 
+from ..arrays import Floats
 from ..camera import Camera
 from ..mesh import Mesh, mesh_of
 from ..value import Length
-from .kind import Array, Numbers, Stood, size
+from .kind import Numbers, Stood, size
 
 
 class Floor(Stood):
@@ -21,14 +22,14 @@ class Floor(Stood):
     def own_mesh(self, camera: Camera) -> Mesh:
         return _mesh(self.width_m, self.depth_m)
 
-    def base(self) -> Array:
+    def base(self) -> Floats:
         return base(self.width_m, self.depth_m)
 
     def half_width(self) -> float:
         return self.width_m / 2
 
     @classmethod
-    def stood(cls, name: str, feet: Array, height_m: float) -> Self:
+    def stood(cls, name: str, feet: Floats, height_m: float) -> Self:
         """feet: two corners across from each other."""
         span, middle = np.abs(feet[1] - feet[0]), feet.mean(axis=0)
         return cls(
@@ -36,7 +37,7 @@ class Floor(Stood):
             width_m=size(span[0]), depth_m=size(span[2]),
         )  # fmt: skip
 
-    def corner_taken(self, corner: int, to: Array) -> Numbers:
+    def corner_taken(self, corner: int, to: Floats) -> Numbers:
         return base_taken(self, corner, to)
 
 
@@ -45,13 +46,13 @@ def _mesh(width: float, depth: float) -> Mesh:
     return mesh_of(base(width, depth), [(0, 1, 2, 3)])
 
 
-def base(width: float, depth: float) -> Array:
+def base(width: float, depth: float) -> Floats:
     """(4, 3) the corners of a rectangle on the floor, its near side first."""
     w, d = width / 2, depth / 2
     return np.array([[-w, 0, d], [w, 0, d], [w, 0, -d], [-w, 0, -d]])
 
 
-def base_taken(proxy: Stood, corner: int, to: Array) -> Numbers:
+def base_taken(proxy: Stood, corner: int, to: Floats) -> Numbers:
     """What a rectangular base becomes when one corner is taken to a place (3,)."""
     held = proxy.base_in_world()[(corner + 2) % 4]
     own = (to - held) @ proxy.frame()[0]

@@ -9,14 +9,13 @@ from dataclasses import dataclass
 from typing import Any, ClassVar, Self
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Floats
 from ..camera import Camera
 from ..mesh import Mesh
 from ..refusal import Refusal
 from ..value import Id, Name, Number, Point3, Value
 
-Array = NDArray[np.float64]
 Numbers = dict[str, float]
 
 LEAST_SIZE_M = 0.005
@@ -62,7 +61,7 @@ class Kind(Value):
         it. Equal numbers give the very same mesh."""
         raise NotImplementedError
 
-    def frame(self) -> tuple[Array, Array]:
+    def frame(self) -> tuple[Floats, Floats]:
         """Turn (3, 3) and place (3,) that take the own frame to the world."""
         raise NotImplementedError
 
@@ -107,23 +106,23 @@ class Stood(Kind):
     turn_deg: Number = 0.0
 
     @property
-    def foot(self) -> Array:
+    def foot(self) -> Floats:
         """(3,) in the world."""
         return np.array([self.x, self.level_m, self.z])
 
-    def frame(self) -> tuple[Array, Array]:
+    def frame(self) -> tuple[Floats, Floats]:
         a = math.radians(self.turn_deg)
         c, s = math.cos(a), math.sin(a)
         return np.array([[c, 0.0, s], [0.0, 1.0, 0.0], [-s, 0.0, c]]), self.foot
 
-    def base(self) -> Array:
+    def base(self) -> Floats:
         """(N, 3) the corners of its base in its own frame, in the order of its handles."""
         raise NotImplementedError
 
-    def base_in_world(self) -> Array:
+    def base_in_world(self) -> Floats:
         """(N, 3) the corners of its base."""
         turn, place = self.frame()
-        out: Array = self.base() @ turn.T + place
+        out: Floats = self.base() @ turn.T + place
         return out
 
     def half_width(self) -> float | None:
@@ -151,17 +150,17 @@ class Stood(Kind):
         return {"x": self.x + wide * 1.1}
 
     @classmethod
-    def uprights(cls, feet: Array) -> Array:
+    def uprights(cls, feet: Floats) -> Floats:
         """(N, 3) over which of the picked feet its top may show."""
         return feet
 
     @classmethod
-    def stood(cls, name: str, feet: Array, height_m: float) -> Self:
+    def stood(cls, name: str, feet: Floats, height_m: float) -> Self:
         """A new one from picked feet (FEET, 3) on the ground and a height. Raises Refusal where
         it would have no size."""
         raise NotImplementedError
 
-    def corner_taken(self, corner: int, to: Array) -> Numbers:
+    def corner_taken(self, corner: int, to: Floats) -> Numbers:
         """What changes when a corner of the base is taken to a place (3,) on its level; the
         corner across from it stays. Raises Refusal where nothing would be left."""
         raise NotImplementedError
@@ -178,7 +177,7 @@ def size(metres: float) -> float:
     return float(metres)
 
 
-def sheet_between(a: Array, b: Array) -> Mapping[str, float]:
+def sheet_between(a: Floats, b: Floats) -> Mapping[str, float]:
     """Foot, width and turn of what stands across from a (3,) to b (3,)."""
     span, middle = b - a, (a + b) / 2
     return {

@@ -8,14 +8,11 @@ are written out are on coordinates normalised by the focal length.
 
 from __future__ import annotations
 
-from typing import Any
-
 import cv2
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
-Array = Any
+from ..arrays import Bytes, Floats
 
 LEAST_GROWTH = 0.03  # the bent radius must still grow at least so fast with the straight one
 
@@ -49,7 +46,7 @@ def folds(k1: float, k2: float, farthest: float) -> bool:
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def straightened(points: Array, c: Array, k: Array, size: float, out: Array) -> None:
+def straightened(points: Floats, c: Floats, k: Floats, size: float, out: Floats) -> None:
     """Bent points (P, 2) to straight ones relative to the principal point c, px."""
     for i in range(len(points)):
         x, y = points[i, 0] - c[0], points[i, 1] - c[1]
@@ -61,8 +58,8 @@ def straightened(points: Array, c: Array, k: Array, size: float, out: Array) -> 
 
 
 def straight(
-    points: NDArray[np.float64], centre: tuple[float, float], focal_px: float, k1: float, k2: float
-) -> NDArray[np.float64]:
+    points: Floats, centre: tuple[float, float], focal_px: float, k1: float, k2: float
+) -> Floats:
     """Pixels (P, 2) of a bent plate to those of the flat one, with k on normalised coordinates."""
     out = np.empty_like(points)
     c = np.asarray(centre, float)
@@ -71,13 +68,13 @@ def straight(
 
 
 def bent(
-    points: NDArray[np.float64], centre: tuple[float, float], focal_px: float, k1: float, k2: float
-) -> NDArray[np.float64]:
+    points: Floats, centre: tuple[float, float], focal_px: float, k1: float, k2: float
+) -> Floats:
     """Pixels (P, 2) of the flat plate to those of the bent one."""
     c = np.asarray(centre, float)
     x = (points - c) / focal_px
     r2 = (x * x).sum(axis=-1, keepdims=True)
-    out: NDArray[np.float64] = c + focal_px * x * (1 + r2 * (k1 + k2 * r2))
+    out: Floats = c + focal_px * x * (1 + r2 * (k1 + k2 * r2))
     return out
 
 
@@ -104,13 +101,13 @@ def flat_frame(
 
 
 def flattened(
-    pixels: NDArray[np.uint8],
+    pixels: Bytes,
     centre: tuple[float, float],
     focal_px: float,
     k1: float,
     k2: float,
     frame: tuple[float, float, int, int],
-) -> NDArray[np.uint8]:
+) -> Bytes:
     """The flat plate (frame height, frame width, channels): every straight world edge straight."""
     left, top, width, height = frame
     out = np.empty((height, width, *pixels.shape[2:]), pixels.dtype)

@@ -7,16 +7,13 @@ where they continue each other, then each is pulled onto its edge in the full pi
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 import cv2
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
+from ..arrays import Bytes, Floats
 from .pull import pulled
-
-Array = Any
 
 DETECTED_AT = 1800  # px: the longer side of the picture in which segments are looked for
 SHORTEST = 0.022  # of the longer side
@@ -27,8 +24,8 @@ MOST_EDGES = 500
 class Found:
     """What a picture shows by itself: ends (E, 4), px, longest first; strength (E,) mean step."""
 
-    ends: NDArray[np.float64]
-    strength: NDArray[np.float64]
+    ends: Floats
+    strength: Floats
     width: int
     height: int
 
@@ -36,7 +33,7 @@ class Found:
     def middle(self) -> tuple[float, float]:
         return self.width / 2, self.height / 2
 
-    def lines_from(self, centre: tuple[float, float]) -> tuple[Array, Array, Array]:
+    def lines_from(self, centre: tuple[float, float]) -> tuple[Floats, Floats, Floats]:
         """Middles (E, 2) from a point of the picture, directions (E, 2) and lengths (E,), px."""
         middles = (self.ends[:, :2] + self.ends[:, 2:]) / 2 - np.array(centre)
         along = self.ends[:, 2:] - self.ends[:, :2]
@@ -44,7 +41,7 @@ class Found:
         return np.ascontiguousarray(middles), along / length[:, None], length
 
 
-def found_in(gray: NDArray[np.uint8]) -> Found:
+def found_in(gray: Bytes) -> Found:
     """The straight edges of a picture (H, W)."""
     h, w = gray.shape
     scale = min(1.0, DETECTED_AT / max(w, h))
@@ -71,14 +68,14 @@ def found_in(gray: NDArray[np.uint8]) -> Found:
     return Found(ends[keep], strength[keep], w, h)
 
 
-def _longest_first(lines: NDArray[np.float64]) -> NDArray[np.float64]:
+def _longest_first(lines: Floats) -> Floats:
     order = np.argsort(-np.hypot(lines[:, 2] - lines[:, 0], lines[:, 3] - lines[:, 1]))
-    out: NDArray[np.float64] = lines[order]
+    out: Floats = lines[order]
     return out
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _joined(lines: Array, off: float) -> Array:
+def _joined(lines: Floats, off: float) -> Floats:
     """Segments that continue each other made one: the shorter lies along the longer, no further
     off than `off` px, with a gap no longer than itself; and doubles beside a longer one dropped."""
     count = len(lines)
@@ -129,7 +126,7 @@ def _joined(lines: Array, off: float) -> Array:
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _sharpened(gray: Array, lines: Array, reach: float) -> tuple[Array, Array]:
+def _sharpened(gray: Bytes, lines: Floats, reach: float) -> tuple[Floats, Floats]:
     """Each line pulled onto its edge in the full picture; those that have none are left out."""
     ends, strength = np.empty((len(lines), 4)), np.empty(len(lines))
     seen = np.empty(5)

@@ -3,18 +3,15 @@ uncertainty of what is left, and the numbers that people read from it."""
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from numba import njit
 
+from ..arrays import Floats, Indices
 from .bend import folds
 from .lines import reduce
 from .misfit import PARAMETERS, turned, vanishing
 from .refine import inverted, refine
 from .starts import candidates, crossing_of_heights, solved
-
-Array = Any
 
 LEAST_SIGMA_PX = 1.0 / 3.0
 GUESSED_SIGMA_PX = 1.0  # what a careful hand does; stands in while there is little to measure it by
@@ -27,7 +24,7 @@ JOINT_STEPS, LAST_STEPS = np.int64(30), np.int64(40)
 
 
 @njit(cache=True, nogil=True)
-def spread_of(chi: Array, lines: Array, trust: Array, free: float) -> float:
+def spread_of(chi: Floats, lines: Floats, trust: Floats, free: float) -> float:
     """The standard deviation of a point, px, from the misfits of the kept traces and a guess."""
     dof, total = -free, GUESS_WORTH * GUESSED_SIGMA_PX**2
     for i in range(len(chi)):
@@ -38,7 +35,7 @@ def spread_of(chi: Array, lines: Array, trust: Array, free: float) -> float:
 
 
 @njit(cache=True, nogil=True)
-def part(A: Array, free: Array, prior_weight: Array, sigma: float) -> Array:
+def part(A: Floats, free: Indices, prior_weight: Floats, sigma: float) -> Floats:
     """The information on the free parameters, priors included."""
     n = len(free)
     out = np.empty((n, n))
@@ -51,8 +48,8 @@ def part(A: Array, free: Array, prior_weight: Array, sigma: float) -> Array:
 
 @njit(cache=True, nogil=True)
 def grossest(
-    chi: Array, Jt: Array, A: Array, lines: Array, heading: Array, trust: Array, free: Array,
-    prior_weight: Array, dof: float, limit: float,
+    chi: Floats, Jt: Floats, A: Floats, lines: Floats, heading: Indices, trust: Floats,
+    free: Indices, prior_weight: Floats, dof: float, limit: float,
 ) -> tuple[int, float]:  # fmt: skip
     """The kept trace that disagrees most grossly and can be spared, or -1; and its studentised
     residual. One that is not over the limit does not count as gross."""
@@ -96,7 +93,9 @@ def grossest(
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def bow_alone(points: Array, starts: Array, size: float, farthest: float, lines: Array) -> float:
+def bow_alone(
+    points: Floats, starts: Indices, size: float, farthest: float, lines: Floats
+) -> float:
     """The first bending term that makes each trace as straight as may be, whatever the camera:
     the start for the joint solution."""
     best, least = 0.0, np.inf
@@ -123,10 +122,10 @@ def bow_alone(points: Array, starts: Array, size: float, farthest: float, lines:
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def judged(
-    points: Array, starts: Array, heading: Array, trusted: Array,
-    corners: Array, sides: Array, log_aspect: Array, rect_trust: Array,
-    size: float, farthest: float, prior: Array, relative: Array, free: Array,
-) -> tuple[bool, float, Array, Array, Array, Array, Array, float, Array]:  # fmt: skip
+    points: Floats, starts: Indices, heading: Indices, trusted: Floats,
+    corners: Floats, sides: Indices, log_aspect: Floats, rect_trust: Floats,
+    size: float, farthest: float, prior: Floats, relative: Floats, free: Indices,
+) -> tuple[bool, float, Floats, Floats, Floats, Floats, Floats, float, Floats]:  # fmt: skip
     """Solve, leave out traces that grossly disagree one after another, and weigh the rest.
 
     prior, relative (8,): a value for each parameter and its standard deviation; 0 for none.
@@ -247,7 +246,7 @@ def judged(
 
 
 @njit(cache=True, nogil=True)
-def signed(R: Array) -> None:
+def signed(R: Floats) -> None:
     """Choose the signs: Up is up in the picture, Away goes into it, the frame is right-handed."""
     if R[1, 1] < 0.0:
         for j in range(3):
@@ -261,7 +260,7 @@ def signed(R: Array) -> None:
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def attitude(R: Array, focal: float, cx: float, cy: float, out: Array) -> None:
+def attitude(R: Floats, focal: float, cx: float, cy: float, out: Floats) -> None:
     """Tilt, roll, yaw (radians), and the horizon a x + b y + c = 0 (px, unit normal), into (6,)."""
     ux, uy, uz = R[0, 1], R[1, 1], R[2, 1]
     out[0] = np.arcsin(min(max(-R[2, 1], -1.0), 1.0))
@@ -278,9 +277,9 @@ def attitude(R: Array, focal: float, cx: float, cy: float, out: Array) -> None:
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def numbers(
-    log_focal: float, R: Array, cx: float, cy: float, half_width: float, half_height: float,
-    covariance: Array,
-) -> Array:  # fmt: skip
+    log_focal: float, R: Floats, cx: float, cy: float, half_width: float, half_height: float,
+    covariance: Floats,
+) -> Floats:  # fmt: skip
     """What people read of a camera (10,): tilt, roll, yaw in degrees and their sigmas; the
     horizon (3) and the sigma in px of where it crosses the plate's middle."""
     out = np.zeros(10)
@@ -326,9 +325,9 @@ def numbers(
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def heading_numbers(
-    points: Array, starts: Array, heading: Array, trust: Array, misfits: Array, log_focal: float,
-    R: Array, c: Array, half_width: float, half_height: float,
-) -> Array:  # fmt: skip
+    points: Floats, starts: Indices, heading: Indices, trust: Floats, misfits: Floats,
+    log_focal: float, R: Floats, c: Floats, half_width: float, half_height: float,
+) -> Floats:  # fmt: skip
     """For each of Across, Up, Away (3, 6): how many traces, their fit (px), how well they pin the
     vanishing point down (0 to 1), and that point in homogeneous px from the plate's corner.
 

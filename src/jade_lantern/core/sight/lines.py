@@ -5,16 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import chain
-from typing import Any
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
+from ..arrays import Floats, Indices
 from ..scene.model import Heading
 from .bend import straight_radius
-
-Array = Any
 
 HEADINGS: tuple[Heading, ...] = (
     "across",
@@ -32,10 +29,10 @@ class Drawn:
     heading: (T,) index into HEADINGS. trust: (T,) weights.
     """
 
-    points: NDArray[np.float64]
-    starts: NDArray[np.int64]
-    heading: NDArray[np.int64]
-    trust: NDArray[np.float64]
+    points: Floats
+    starts: Indices
+    heading: Indices
+    trust: Floats
 
     def __len__(self) -> int:
         return len(self.heading)
@@ -64,7 +61,7 @@ def drawn(
 
 
 @njit(cache=True, nogil=True)
-def shortest(points: Array, starts: Array) -> int:
+def shortest(points: Floats, starts: Indices) -> int:
     """The first trace whose points all lie on one spot, or -1."""
     for t in range(len(starts) - 1):
         a, b = starts[t], starts[t + 1]
@@ -78,8 +75,8 @@ def shortest(points: Array, starts: Array) -> int:
 
 @njit(cache=True, nogil=True, fastmath={"reassoc", "contract", "nsz", "arcp"}, error_model="numpy")
 def reduce(
-    points: Array, starts: Array, c: Array, k: Array, size: float,
-    m: Array, d: Array, spread: Array, n: Array, bow: Array, weigh: Array,
+    points: Floats, starts: Indices, c: Floats, k: Floats, size: float,
+    m: Floats, d: Floats, spread: Floats, n: Floats, bow: Floats, weigh: Floats,
 ) -> None:  # fmt: skip
     """Straighten the points and fit a line to each trace by total least squares.
 

@@ -6,17 +6,14 @@ import math
 from dataclasses import dataclass, replace
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Floats
 from ..camera import Camera
 from ..pick import height_over, on_level
 from ..refusal import Refusal
 from ..scene.model import Scene, Sighting, Tape
 from .misfit import turned
 from .solve import Lens, Unsettled, lens_of_scene
-
-Array = NDArray[np.float64]
-
 
 LENGTH_OFF = 0.025  # the share of a known length by which it may be off before that is said
 TAPE_LAID = 0.005  # how exactly a hand lays a tape, as a share of its length
@@ -34,7 +31,7 @@ class TapeReading:
 class Placement:
     """Where the camera stands: position (3,) metres, and what each known length then reads."""
 
-    position: Array
+    position: Floats
     eye_height_m: float
     eye_height_sigma_m: float
     tapes: tuple[TapeReading, ...]
@@ -66,14 +63,14 @@ def taped(unit: Camera, tape: Tape) -> float:
 
 def _on_plane(
     camera: Camera, pixel: tuple[float, float], normal: tuple[float, float, float], offset: float
-) -> Array:
+) -> Floats:
     ray = camera.rays(np.asarray(pixel, float))
     n = np.asarray(normal)
     slope = float(ray @ n)
     t = (offset - float(camera.position @ n)) / slope if abs(slope) > 1e-9 else -1.0
     if t <= 0:
         raise Refusal("This tape no longer lies on what it was laid on. Delete it and lay another.")
-    out: Array = camera.position + ray * t
+    out: Floats = camera.position + ray * t
     return out
 
 
@@ -134,7 +131,7 @@ def _check_tapes(lens: Lens, sighting: Sighting) -> None:
 
 
 def _scale(
-    lens: Lens, sighting: Sighting, datum_ray: Array
+    lens: Lens, sighting: Sighting, datum_ray: Floats
 ) -> tuple[float, list[tuple[float, float]]]:
     """The eye height (m) by least squares, and what went into it as (in eye heights, metres):
     tapes first, then eye height and distance where they are given."""

@@ -16,14 +16,11 @@ distances off their best line count too (Devernay & Faugeras 2001).
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from numba import njit
 
+from ..arrays import Floats
 from .bend import straight_radius
-
-Array = Any
 
 # sums may be taken in any order; infinities keep their meaning
 FAST = {"reassoc", "contract", "nsz", "arcp"}
@@ -31,14 +28,14 @@ PARAMETERS = 8
 
 
 @njit(cache=True, nogil=True)
-def cross(a: Array, b: Array) -> Array:
+def cross(a: Floats, b: Floats) -> Floats:
     return np.array(
         [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
     )
 
 
 @njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
-def turned(R: Array, w: Array) -> Array:
+def turned(R: Floats, w: Floats) -> Floats:
     """exp([w]x) R, by Rodrigues' formula, made orthonormal again."""
     angle = np.sqrt(w[0] ** 2 + w[1] ** 2 + w[2] ** 2)
     if angle < 1e-14:
@@ -71,14 +68,14 @@ def turned(R: Array, w: Array) -> Array:
 
 
 @njit(cache=True, nogil=True)
-def vanishing(R: Array, focal: float, heading: int, out: Array) -> None:
+def vanishing(R: Floats, focal: float, heading: int, out: Floats) -> None:
     out[0] = focal * R[0, heading]
     out[1] = -focal * R[1, heading]
     out[2] = -R[2, heading]
 
 
 @njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
-def misfit_to_point(m: Array, d: Array, spread: float, n: float, v: Array) -> float:
+def misfit_to_point(m: Floats, d: Floats, spread: float, n: float, v: Floats) -> float:
     qx = m[0] * v[2] - v[0]
     qy = m[1] * v[2] - v[1]
     bottom = n * (qx * qx + qy * qy) + spread * v[2] * v[2]
@@ -89,8 +86,8 @@ def misfit_to_point(m: Array, d: Array, spread: float, n: float, v: Array) -> fl
 
 @njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
 def line_misfit(
-    m: Array, d: Array, spread: float, n: float, heading: int, R: Array, focal: float,
-    used: int, J: Array,
+    m: Floats, d: Floats, spread: float, n: float, heading: int, R: Floats, focal: float,
+    used: int, J: Floats,
 ) -> float:  # fmt: skip
     """The misfit of one line and its first `used` derivatives into J (8,); those by bending are
     left at 0."""
@@ -124,8 +121,8 @@ def line_misfit(
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def bow_terms(
-    points: Array, c: Array, k: Array, size: float, m: Array, d: Array, spread: float,
-    weigh: float, off: Array, doff: Array, dm: Array, dd: Array,
+    points: Floats, c: Floats, k: Floats, size: float, m: Floats, d: Floats, spread: float,
+    weigh: float, off: Floats, doff: Floats, dm: Floats, dd: Floats,
 ) -> None:  # fmt: skip
     """What bending and the principal point (columns cx, cy, k1, k2) do to one trace: to each
     point's distance off (P,) the trace's best line, doff (P, 4), and to that line's middle
@@ -174,7 +171,7 @@ def bow_terms(
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def log_ratio(corners: Array, R: Array, focal: float, a: int, b: int) -> float:
+def log_ratio(corners: Floats, R: Floats, focal: float, a: int, b: int) -> float:
     """The log of a rectangle's first side over its second, from its four corners (4, 2) in px
     from the principal point; its first side runs along heading a, its second along b."""
     X = np.empty((4, 3))
@@ -193,7 +190,7 @@ def log_ratio(corners: Array, R: Array, focal: float, a: int, b: int) -> float:
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _straight_corners(corners: Array, c: Array, k: Array, size: float, out: Array) -> None:
+def _straight_corners(corners: Floats, c: Floats, k: Floats, size: float, out: Floats) -> None:
     for i in range(4):
         x, y = corners[i, 0] - c[0], corners[i, 1] - c[1]
         g = 1.0
@@ -206,8 +203,8 @@ def _straight_corners(corners: Array, c: Array, k: Array, size: float, out: Arra
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def proportion(
-    corners: Array, a: int, b: int, log_aspect: float, R: Array, focal: float,
-    c: Array, k: Array, size: float, used: int, J: Array,
+    corners: Floats, a: int, b: int, log_aspect: float, R: Floats, focal: float,
+    c: Floats, k: Floats, size: float, used: int, J: Floats,
 ) -> float:  # fmt: skip
     """How far a rectangle misses its known proportions, px: the error of the log ratio over what
     one pixel on each corner does to it. Fills its first `used` derivatives."""

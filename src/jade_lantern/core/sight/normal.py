@@ -2,21 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from numba import njit
 
+from ..arrays import Floats, Indices
 from .lines import reduce
 from .misfit import FAST, PARAMETERS, bow_terms, line_misfit, proportion
-
-Array = Any
 
 
 @njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
 def _four(
-    heading: Array, trust: Array, focal: float, R: Array, cx: float, cy: float, width: float,
-    lines: Array, chi: Array, Jt: Array, A: Array, g: Array,
+    heading: Indices, trust: Floats, focal: float, R: Floats, cx: float, cy: float, width: float,
+    lines: Floats, chi: Floats, Jt: Floats, A: Floats, g: Floats,
 ) -> float:  # fmt: skip
     """The same for focal length and rotation alone, which is what nearly every drag asks for:
     all sums are kept in registers."""
@@ -68,10 +65,10 @@ def _four(
 
 @njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
 def normal_equations(
-    points: Array, starts: Array, heading: Array, trust: Array,
-    corners: Array, sides: Array, log_aspect: Array, rect_trust: Array,
-    log_focal: float, R: Array, c: Array, k: Array, size: float, width: float, bending: bool,
-    used: int, lines: Array, chi: Array, Jt: Array, A: Array, g: Array,
+    points: Floats, starts: Indices, heading: Indices, trust: Floats,
+    corners: Floats, sides: Indices, log_aspect: Floats, rect_trust: Floats,
+    log_focal: float, R: Floats, c: Floats, k: Floats, size: float, width: float, bending: bool,
+    used: int, lines: Floats, chi: Floats, Jt: Floats, A: Floats, g: Floats,
 ) -> float:  # fmt: skip
     """The loss at one place, and its normal equations A (8, 8), g (8,).
 

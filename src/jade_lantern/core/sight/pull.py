@@ -8,13 +8,11 @@ the gradient is greatest, and a line is fitted robustly to those places (Steger 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
-Array = Any
+from ..arrays import Bytes, Floats
 
 LEAST_STEP = 1.2  # of 255 a pixel: weaker edges are noise
 SHARE_SEEN = 0.4  # of the line's length must show the edge
@@ -23,7 +21,7 @@ NEARER = 0.5  # how much an edge at the end of reach must be stronger than one c
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _sample(gray: Array, x: float, y: float) -> float:
+def _sample(gray: Bytes, x: float, y: float) -> float:
     """Bilinear, at a pixel position whose centres are half-integers; the rim is held."""
     h, w = gray.shape
     x = min(max(x - 0.5, 0.0), w - 1.001)
@@ -37,8 +35,8 @@ def _sample(gray: Array, x: float, y: float) -> float:
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _steps(
-    gray: Array, ax: float, ay: float, ux: float, uy: float, length: float, count: int,
-    step: float, t0: float, t1: float, out: Array,
+    gray: Bytes, ax: float, ay: float, ux: float, uy: float, length: float, count: int,
+    step: float, t0: float, t1: float, out: Floats,
 ) -> None:  # fmt: skip
     """Grey steps a pixel across a line, (count stations, 2 STEPS + 1 offsets): the line runs from
     t0 to t1 px off the drawn one, the offsets are `step` apart and averaged over as much."""
@@ -59,7 +57,7 @@ def _steps(
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _best_line(steps: Array, leaning: float) -> tuple[int, int, float]:
+def _best_line(steps: Floats, leaning: float) -> tuple[int, int, float]:
     """The offsets (indices) at both ends of the line with the most steps of one sign; leaning
     makes nearer lines better. Also the mean of its compressed steps, signed."""
     count, wide = steps.shape
@@ -84,7 +82,7 @@ def _best_line(steps: Array, leaning: float) -> tuple[int, int, float]:
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def pulled(
-    gray: Array, ax: float, ay: float, bx: float, by: float, reach: float, seen: Array
+    gray: Bytes, ax: float, ay: float, bx: float, by: float, reach: float, seen: Floats
 ) -> bool:
     """Pull the line from a to b onto the edge within reach, px, of it. Fills seen (5,) with the
     ends and the edge's mean step a pixel; False where there is no edge to be pulled onto."""
@@ -171,7 +169,7 @@ def pulled(
 
 
 def pulled_points(
-    planes: Sequence[NDArray[np.uint8]], points: Sequence[tuple[float, float]], reach: float
+    planes: Sequence[Bytes], points: Sequence[tuple[float, float]], reach: float
 ) -> tuple[tuple[float, float], ...] | None:
     """A trace's points pulled onto the picture's edge: two as one straight line, more of them each
     onto the edge where it is. planes: the picture's lightness and colours (see `look`); the one
@@ -199,8 +197,8 @@ def pulled_points(
 
 
 def _clearest(
-    planes: Sequence[NDArray[np.uint8]], ax: float, ay: float, bx: float, by: float, reach: float
-) -> NDArray[np.float64] | None:
+    planes: Sequence[Bytes], ax: float, ay: float, bx: float, by: float, reach: float
+) -> Floats | None:
     best = None
     for plane in planes:
         seen = np.empty(5)

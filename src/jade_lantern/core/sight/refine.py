@@ -2,21 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from numba import njit
 
+from ..arrays import Floats, Indices
 from .bend import folds
 from .lines import reduce
 from .misfit import FAST, PARAMETERS, turned
 from .normal import normal_equations
 
-Array = Any
-
 
 @njit(cache=True, nogil=True)
-def _prior_loss(at: Array, R: Array, prior: Array, weight: Array) -> float:
+def _prior_loss(at: Floats, R: Floats, prior: Floats, weight: Floats) -> float:
     total = (weight[3] * R[0, 1]) ** 2
     for p in range(PARAMETERS):
         if weight[p] > 0.0 and p != 3:
@@ -25,7 +22,7 @@ def _prior_loss(at: Array, R: Array, prior: Array, weight: Array) -> float:
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def descent(A: Array, g: Array, free: Array, damping: float, step: Array) -> None:
+def descent(A: Floats, g: Floats, free: Indices, damping: float, step: Floats) -> None:
     """Solve (A + damping diag A) step = -g over the free parameters, by Cholesky."""
     n = len(free)
     L = np.zeros((PARAMETERS, PARAMETERS))
@@ -55,12 +52,12 @@ def descent(A: Array, g: Array, free: Array, damping: float, step: Array) -> Non
 
 @njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
 def refine(
-    points: Array, starts: Array, heading: Array, trust: Array,
-    corners: Array, sides: Array, log_aspect: Array, rect_trust: Array,
-    log_focal: float, R: Array, c: Array, k: Array, size: float, farthest: float,
-    prior: Array, prior_weight: Array, free: Array, width: float, steps: int, enough: float,
-    lines: Array, chi: Array, Jt: Array, A: Array,
-) -> tuple[float, Array, float]:  # fmt: skip
+    points: Floats, starts: Indices, heading: Indices, trust: Floats,
+    corners: Floats, sides: Indices, log_aspect: Floats, rect_trust: Floats,
+    log_focal: float, R: Floats, c: Floats, k: Floats, size: float, farthest: float,
+    prior: Floats, prior_weight: Floats, free: Indices, width: float, steps: int, enough: float,
+    lines: Floats, chi: Floats, Jt: Floats, A: Floats,
+) -> tuple[float, Floats, float]:  # fmt: skip
     """Levenberg-Marquardt from one start.
 
     prior, prior_weight (8,): a value for each parameter and what a unit of it is worth in px; 0
@@ -146,7 +143,7 @@ def refine(
 
 
 @njit(cache=True, nogil=True)
-def inverted(A: Array, out: Array) -> bool:
+def inverted(A: Floats, out: Floats) -> bool:
     """The inverse of a symmetric matrix into out; False where it has no well-founded one."""
     n = len(A)
     scale = np.empty(n)

@@ -10,8 +10,8 @@ from functools import cached_property
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Flags, Floats, Indices
 from ..camera import Camera, focal_35mm, rotation_of
 from ..refusal import Refusal
 from ..scene.model import ByEye, Rectangle, Scene, Sighting
@@ -20,7 +20,6 @@ from .bend import folds
 from .lines import HEADING_INDEX, HEADINGS, Drawn, drawn, shortest
 from .normal import normal_equations
 
-Array = NDArray[np.float64]
 Point = tuple[float, float]
 Traces = Sequence[tuple[str, Sequence[Point]]]
 
@@ -45,12 +44,12 @@ class Lens:
     """
 
     focal_px: float
-    rotation: Array
-    covariance: Array
+    rotation: Floats
+    covariance: Floats
     fit_px: float
-    misfits: Array
-    kept: Array
-    derivatives: Array
+    misfits: Floats
+    kept: Floats
+    derivatives: Floats
     sigma_px: float
     width: int
     height: int
@@ -61,7 +60,7 @@ class Lens:
     held: str = ""  # what was asked to be solved and could not be, in words
 
     @property
-    def disagrees(self) -> NDArray[np.bool_]:
+    def disagrees(self) -> Flags:
         asked = self.laid.trust if self.laid is not None else self.kept
         return (self.kept <= 0) & (asked > 0)
 
@@ -102,7 +101,7 @@ class Lens:
         ).tolist()  # fmt: skip
         return out
 
-    def camera(self, position: Array) -> Camera:
+    def camera(self, position: Floats) -> Camera:
         return Camera(
             self.width, self.height, self.focal_px, self.rotation, position,
             self.centre[0], self.centre[1],
@@ -330,7 +329,7 @@ class _Asked:
         )
         return lens, carried
 
-    def _once(self, free: NDArray[np.int64]) -> Lens | Unsettled:
+    def _once(self, free: Indices) -> Lens | Unsettled:
         laid = self.laid
         sound, log_focal, rotation, inner, kept, covariance, misfits, sigma, jac = judge.judged(
             laid.points, laid.starts, laid.heading, laid.trust, self.corners, self.sides,
@@ -353,7 +352,7 @@ class _Asked:
         )  # fmt: skip
 
 
-def _outward(inner: Array, covariance: Array, ratio: float) -> tuple[Point, Point]:
+def _outward(inner: Floats, covariance: Floats, ratio: float) -> tuple[Point, Point]:
     """Bending terms on coordinates normalised by the focal length, and their sigmas, from those
     on half longer sides; ratio is focal length over half the longer side."""
     out, sigmas = [], []
@@ -392,7 +391,7 @@ def _missing(laid: Drawn, focal_known: bool, rectangles: Sequence[Rectangle]) ->
     return None
 
 
-def _open_reason(laid: Drawn, rotation: Array) -> str:
+def _open_reason(laid: Drawn, rotation: Floats) -> str:
     """Why the focal length stays open, in words."""
     counts = [int(((laid.heading == h) & (laid.trust > 0)).sum()) for h in range(3)]
     flat = [NAMES[HEADINGS[h]] for h in range(3) if counts[h] >= 2 and abs(rotation[2, h]) < 0.06]
@@ -412,7 +411,7 @@ def _open_reason(laid: Drawn, rotation: Array) -> str:
 
 def information(
     traces: Traces, camera: Camera, free: Sequence[int], bend: tuple[float, float] = (0.0, 0.0)
-) -> Array:
+) -> Floats:
     """The Fisher information of exact traces, for noise of 1 px, on the free parameters (by their
     place in the kernel's order) at a known camera; bend is on normalised coordinates."""
     laid = drawn(traces, (camera.width / 2, camera.height / 2))
@@ -428,5 +427,5 @@ def information(
         camera.rotation, c, k, size, 0.0, True, 8, np.zeros((count, 8)), np.zeros(count),
         np.zeros((count, 8)), A, g,
     )  # fmt: skip
-    pick: Array = A[np.ix_(list(free), list(free))]
+    pick: Floats = A[np.ix_(list(free), list(free))]
     return pick

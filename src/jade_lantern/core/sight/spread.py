@@ -2,17 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
+from ..arrays import Floats, Indices
 from .edges import Found
 from .misfit import PARAMETERS, line_misfit
 from .solve import Lens
-
-Array = Any
 
 APART = 0.012  # of the longer side: nearer edges of one heading say the same twice
 LEAST_SIGMA_PX = 0.5  # no trace is taken to be truer than this
@@ -21,8 +17,8 @@ SPREAD = 8  # edges a heading, when a good spread of them is taken
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def misfits_and_slopes(
-    m: Array, d: Array, length: Array, which: Array, R: Array, focal: float
-) -> tuple[Array, Array]:
+    m: Floats, d: Floats, length: Floats, which: Indices, R: Floats, focal: float
+) -> tuple[Floats, Floats]:
     """Each edge's misfit (E,), px, and its derivatives (E, 4) by log focal and the rotation; zero
     for an edge of no heading (which = -1). m is measured from the principal point."""
     misfits, slopes = np.zeros(len(m)), np.zeros((len(m), 4))
@@ -37,8 +33,8 @@ def misfits_and_slopes(
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _greedy(
-    slopes: Array, which: Array, most: int, m: Array, d: Array, length: Array, apart: float
-) -> Array:
+    slopes: Floats, which: Indices, most: int, m: Floats, d: Floats, length: Floats, apart: float
+) -> Indices:
     """Edges chosen one after another, each the one that tells most of what is not told yet; none
     runs beside one that is chosen already, less than `apart` px off."""
     inverse = np.zeros((4, 4))
@@ -86,7 +82,7 @@ def _greedy(
     return out[:count]
 
 
-def focal_gains(slopes: NDArray[np.float64], lens: Lens) -> tuple[Array, Array]:
+def focal_gains(slopes: Floats, lens: Lens) -> tuple[Floats, Floats]:
     """What each edge (E, 4) would take off the variance of the log focal length, were it traced
     (E,); and the variance of its misfit under the camera as it is known now (E,), px squared."""
     told = slopes @ lens.covariance[:4, :4]
@@ -96,24 +92,22 @@ def focal_gains(slopes: NDArray[np.float64], lens: Lens) -> tuple[Array, Array]:
 
 def spread_of_edges(
     found: Found,
-    which: NDArray[np.int64],
-    rotation: Array,
+    which: Indices,
+    rotation: Floats,
     focal: float,
     most: int,
     centre: tuple[float, float] | None = None,
-) -> NDArray[np.int64]:
+) -> Indices:
     """Indices of at most so many edges a heading that together pin a camera down best. centre:
     its principal point, px; None for the picture's middle."""
     m, d, length = found.lines_from(centre or found.middle)
     _, slopes = misfits_and_slopes(m, d, length, which, rotation, focal)
     apart = APART * max(found.width, found.height)
-    out: NDArray[np.int64] = _greedy(slopes, which, most, m, d, length, apart)
+    out: Indices = _greedy(slopes, which, most, m, d, length, apart)
     return out
 
 
-def slopes_at(
-    places: NDArray[np.float64], heading: int, length: float, lens: Lens
-) -> NDArray[np.float64]:
+def slopes_at(places: Floats, heading: int, length: float, lens: Lens) -> Floats:
     """The derivatives (P, 4), by log focal and the rotation, of the misfit of an edge so long of
     a heading, were it to lie at each of some places (P, 2), px."""
     m = places - lens.centre
@@ -122,7 +116,5 @@ def slopes_at(
     d = to / np.maximum(np.hypot(to[:, 0], to[:, 1]), 1e-9)[:, None]
     lengths = np.full(len(m), float(length))
     which = np.full(len(m), heading)
-    slopes: NDArray[np.float64] = misfits_and_slopes(
-        m, d, lengths, which, lens.rotation, lens.focal_px
-    )[1]
+    slopes: Floats = misfits_and_slopes(m, d, lengths, which, lens.rotation, lens.focal_px)[1]
     return slopes

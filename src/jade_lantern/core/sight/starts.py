@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from numba import njit
 
+from ..arrays import Floats, Indices
 from .misfit import FAST, PARAMETERS, cross, misfit_to_point, proportion, vanishing
 from .refine import refine
-
-Array = Any
 
 BEST_STARTS = 4
 # NumPy's own integers: plain ones would have `refine` compiled anew for each
@@ -19,8 +16,8 @@ FIRST_STEPS, STEPS = np.int64(4), np.int64(25)
 
 @njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
 def vanishing_candidates(
-    m: Array, d: Array, spread: Array, n: Array, size: float, limit: float
-) -> Array:
+    m: Floats, d: Floats, spread: Floats, n: Floats, size: float, limit: float
+) -> Floats:
     """Up to three vanishing points (K, 3) for the lines of one heading, best first: the least
     singular vector of the stacked lines, and crossings of pairs, ranked by their misfits with
     each one's counted no further than limit (px), so that a gross error cannot outvote the rest."""
@@ -62,7 +59,7 @@ def vanishing_candidates(
 
 
 @njit(cache=True, nogil=True)
-def frame(a: Array, b: Array, ia: int, ib: int) -> Array:
+def frame(a: Floats, b: Floats, ia: int, ib: int) -> Floats:
     """A rotation whose columns ia and ib are nearest to unit vectors a and b."""
     s, t = a + b, a - b
     ls, lt = np.sqrt((s * s).sum()), np.sqrt((t * t).sum())
@@ -79,14 +76,14 @@ def frame(a: Array, b: Array, ia: int, ib: int) -> Array:
 
 
 @njit(cache=True, nogil=True)
-def ray_to(v: Array, focal: float) -> Array:
+def ray_to(v: Floats, focal: float) -> Floats:
     """The unit vector (3,), camera axes, towards a vanishing point in homogeneous px."""
     c = np.array([v[0] / focal, -v[1] / focal, -v[2]])
     return c / np.sqrt((c * c).sum())
 
 
 @njit(cache=True, nogil=True)
-def crossing_of_heights(points: Array, found: Array, size: float, out: Array) -> bool:
+def crossing_of_heights(points: Floats, found: Indices, size: float, out: Floats) -> bool:
     """The principal point that three right angles between vanishing points (3, K, 3) ask for:
     the crossing of their triangle's heights. False where it is not near the picture."""
     for h in range(3):
@@ -107,8 +104,8 @@ def crossing_of_heights(points: Array, found: Array, size: float, out: Array) ->
 
 @njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
 def candidates(
-    lines: Array, heading: Array, c: Array, size: float, limit: float,
-    points: Array, found: Array, single: Array,
+    lines: Floats, heading: Indices, c: Floats, size: float, limit: float,
+    points: Floats, found: Indices, single: Floats,
 ) -> None:  # fmt: skip
     """Vanishing points for each heading: points (3, 3, 3) best first, found (3,) how many of
     them, and for a heading of one line that line, single (3, 3)."""
@@ -132,11 +129,11 @@ def candidates(
 
 @njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
 def solved(
-    points_: Array, begins: Array, heading: Array, trust: Array,
-    corners: Array, sides: Array, log_aspect: Array, rect_trust: Array,
-    centre: Array, bend: Array, size: float, farthest: float, prior: Array, prior_weight: Array,
-    width: float, lines: Array, chi: Array, Jt: Array, A: Array,
-) -> tuple[float, Array, float]:  # fmt: skip
+    points_: Floats, begins: Indices, heading: Indices, trust: Floats,
+    corners: Floats, sides: Indices, log_aspect: Floats, rect_trust: Floats,
+    centre: Floats, bend: Floats, size: float, farthest: float, prior: Floats, prior_weight: Floats,
+    width: float, lines: Floats, chi: Floats, Jt: Floats, A: Floats,
+) -> tuple[float, Floats, float]:  # fmt: skip
     """The best camera over all starts: log focal, R and robust loss.
 
     Starts come from the vanishing points of each pair of headings, with the focal length their

@@ -9,12 +9,11 @@ to the two; it is looked for among the edges that are left, and the principal po
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
+from ..arrays import Flags, Floats, Indices
 from .crop import is_off_middle
 from .edges import Found
 from .lines import HEADINGS
@@ -23,8 +22,7 @@ from .solve import Lens, Unsettled, solve
 from .spread import spread_of_edges
 from .starts import frame, ray_to
 
-Array = Any
-Sighted = tuple[Lens | Unsettled, NDArray[np.int64]]
+Sighted = tuple[Lens | Unsettled, Indices]
 
 TRIALS = 4000
 AGREEING = 0.4  # of all edges must run along the headings, or nothing is claimed
@@ -40,7 +38,7 @@ LONGEST = 60  # edges whose crossings are looked at for it
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _agreement(
-    m: Array, d: Array, length: Array, R: Array, focal: float, least: float, which: Array
+    m: Floats, d: Floats, length: Floats, R: Floats, focal: float, least: float, which: Indices
 ) -> float:
     """How much edge length runs to the three vanishing points; fills which heading each does."""
     total = 0.0
@@ -70,8 +68,8 @@ def _agreement(
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _best_camera(
-    m: Array, d: Array, length: Array, size: float, trials: int, seed: int
-) -> tuple[float, Array]:
+    m: Floats, d: Floats, length: Floats, size: float, trials: int, seed: int
+) -> tuple[float, Floats]:
     """Focal length and rotation that most edge length agrees with, from trials of two pairs."""
     np.random.seed(seed)
     count = len(m)
@@ -124,7 +122,7 @@ def _best_camera(
 
 
 @njit(cache=True, nogil=True)
-def _named(R: Array) -> Array:
+def _named(R: Floats) -> Indices:
     """Which column is Across, Up and Away: Up the most upright one in the picture, Away the one
     that goes most into it."""
     up = 0
@@ -170,7 +168,7 @@ def sighted_unattended(found: Found) -> Sighted:
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def running_to_one_point(m: Array, d: Array, length: Array, size: float, pairs: int) -> Array:
+def running_to_one_point(m: Floats, d: Floats, length: Floats, size: float, pairs: int) -> Flags:
     """Which edges, longest first, run to the point that most of them do, of all that two of the
     first `pairs` meet in."""
     count = len(m)
@@ -198,7 +196,7 @@ def running_to_one_point(m: Array, d: Array, length: Array, size: float, pairs: 
     return best
 
 
-def _uncropped(found: Found, which: NDArray[np.int64], lens: Lens) -> Sighted | None:
+def _uncropped(found: Found, which: Indices, lens: Lens) -> Sighted | None:
     """The camera and headings with the principal point let go, where a third heading shows that
     it is not in the middle; None where none does."""
     counts = [int((which == h).sum()) for h in range(3)]
@@ -230,7 +228,7 @@ def _uncropped(found: Found, which: NDArray[np.int64], lens: Lens) -> Sighted | 
     return (freed, sorted_) if explained[0] > explained[1] else None
 
 
-def _renamed(found: Found, lens: Lens) -> tuple[Lens, NDArray[np.int64]]:
+def _renamed(found: Found, lens: Lens) -> tuple[Lens, Indices]:
     """A camera with its headings named by how they run in the picture, and the edges by it."""
     rotation = np.ascontiguousarray(lens.rotation[:, _named(lens.rotation)])
     named = replace(lens, rotation=rotation)
@@ -238,7 +236,7 @@ def _renamed(found: Found, lens: Lens) -> tuple[Lens, NDArray[np.int64]]:
 
 
 def _solved_from(
-    found: Found, which: NDArray[np.int64], chosen: NDArray[np.int64], free_centre: bool = False
+    found: Found, which: Indices, chosen: Indices, free_centre: bool = False
 ) -> Lens | Unsettled:
     return solve(
         [(HEADINGS[which[i]], found.ends[i].reshape(2, 2).tolist()) for i in chosen],
@@ -248,7 +246,7 @@ def _solved_from(
     )
 
 
-def headings_under(found: Found, lens: Lens) -> NDArray[np.int64]:
+def headings_under(found: Found, lens: Lens) -> Indices:
     """Each edge's heading under a camera that is known, -1 for none."""
     m, d, length = found.lines_from(lens.centre)
     which = np.empty(len(m), np.int64)
