@@ -2,7 +2,7 @@
   /** The plate through the sighted camera, or the shot. Pan and zoom are 2D: nothing here can move a
    *  camera. */
   import { onMount } from 'svelte';
-  import { Color, PerspectiveCamera, Raycaster, Vector2, type WebGLRenderer } from 'three';
+  import { PerspectiveCamera, Raycaster, Vector2, type WebGLRenderer } from 'three';
   import { playhead } from '../lib/playhead.svelte';
   import { project as open } from '../lib/project.svelte';
   import { selection } from '../lib/selection.svelte';
@@ -117,17 +117,10 @@
   });
 
   onMount(() => {
-    const watch = new ResizeObserver(([e]) => {
-      // whole pixels, so that the canvas and what is worked out for it agree
-      const { width, height } = e.contentRect;
-      size = [Math.max(Math.floor(width), 1), Math.max(Math.floor(height), 1)];
-    });
-    watch.observe(pane);
-    const mine = screen.region(pane, new Color('#3a3a3a'), paint);
-    region = mine;
+    const mine = screen.pane(pane, '#3a3a3a', paint, (s) => (size = s));
+    region = mine.region;
     return () => {
-      watch.disconnect();
-      screen.leave(mine);
+      mine.leave();
       stage.dispose();
     };
   });

@@ -3,7 +3,6 @@
   import { onMount } from 'svelte';
   import {
     BufferGeometry,
-    Color,
     Group,
     Line,
     LineBasicMaterial,
@@ -146,18 +145,11 @@
     controls = new OrbitControls(eye, pane);
     controls.addEventListener('change', () => region?.redraw());
     controls.maxDistance = 4000;
-    const watch = new ResizeObserver(([e]) => {
-      // whole pixels, so that the canvas and what is worked out for it agree
-      const { width, height } = e.contentRect;
-      size = [Math.max(Math.floor(width), 1), Math.max(Math.floor(height), 1)];
-    });
-    watch.observe(pane);
-    const mine = screen.region(pane, new Color('#2b2b2b'), paint);
-    region = mine;
+    const mine = screen.pane(pane, '#2b2b2b', paint, (s) => (size = s));
+    region = mine.region;
     return () => {
-      watch.disconnect();
+      mine.leave();
       controls?.dispose();
-      screen.leave(mine);
       stage.dispose();
     };
   });

@@ -36,6 +36,16 @@ export const toView = (w: Window2D, [x, y]: Point): Point => [
   (x - w.x) * w.zoom,
   (y - w.y) * w.zoom,
 ];
+/** The two ends of a horizon a x + b y + c = 0 (picture pixels) over the whole plate's width. */
+export function acrossPlate(
+  w: Window2D,
+  width: number,
+  horizon: readonly number[] | null,
+): [Point, Point] | null {
+  if (!horizon || Math.abs(horizon[1]) < 1e-6) return null;
+  const y = (x: number) => -(horizon[0] * x + horizon[2]) / horizon[1];
+  return [toView(w, [0, y(0)]), toView(w, [width, y(width)])];
+}
 /** Where words so long stand beside a place of the view: on its left where the right has no room. */
 export const beside = (w: Window2D, [x, y]: Point, long: number) =>
   x + 8 + long > w.width

@@ -1,5 +1,5 @@
 /** The one canvas that both views are drawn on: a region of it each. */
-import { WebGLRenderer, type Color } from 'three';
+import { Color, WebGLRenderer } from 'three';
 
 export interface Place {
   ratio: number; // canvas pixels a screen pixel
@@ -86,6 +86,27 @@ export class Screen {
     this.#regions.add(region);
     region.redraw();
     return region;
+  }
+
+  /** A pane of the page with its region. `sized` hears of its size, in whole pixels, so that the
+   *  canvas and what is worked out for it agree. Returns how to leave. */
+  pane(
+    pane: HTMLElement,
+    colour: string,
+    paint: (renderer: WebGLRenderer) => void,
+    sized: (size: [number, number]) => void,
+  ): { region: Region; leave: () => void } {
+    const watch = new ResizeObserver(([e]) => {
+      const { width, height } = e.contentRect;
+      sized([Math.max(Math.floor(width), 1), Math.max(Math.floor(height), 1)]);
+    });
+    watch.observe(pane);
+    const region = this.region(pane, new Color(colour), paint);
+    const leave = () => {
+      watch.disconnect();
+      this.leave(region);
+    };
+    return { region, leave };
   }
 
   leave(region: Region) {

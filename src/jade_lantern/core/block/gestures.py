@@ -13,7 +13,7 @@ from ..camera import Camera
 from ..pick import Pick, height_over, on_level
 from ..proxy import KINDS, LEAST_SIZE_M, Backdrop, Floor, Stood
 from ..refusal import Refusal
-from ..scene.edits import Edit, StandProxy, altered
+from ..scene.edits import Edit, StandProxy, altered, the_one
 from ..scene.gesture import Gesture
 from ..scene.model import Scene
 from ..sight.measure import required_camera
@@ -97,59 +97,68 @@ class Hang(Gesture):
         return StandProxy(proxy=backdrop)
 
 
-class Slide(Gesture):
+class OfStood(Gesture):
+    """Done to a proxy that stands on the floor."""
+
+    proxy: Id
+
+    def held(self, scene: Scene) -> tuple[Camera, Stood]:
+        """The sighted camera and the proxy. Raises Refusal where one is not there."""
+        proxy = the_one(scene.proxies, self.proxy, "proxy")
+        if not isinstance(proxy, Stood):
+            raise Refusal("A backdrop hangs before the lens; change its distance instead.")
+        return required_camera(scene), proxy
+
+
+class Slide(OfStood):
     """Move a proxy over the floor it stands on, by as much as lies between two picked places."""
 
     verb: Literal["Slide"] = "Slide"
-    proxy: Id
     start: Pick
     end: Pick
 
     def edit(self, scene: Scene) -> Edit:
-        camera, proxy = required_camera(scene), _the_stood(scene, self.proxy)
+        camera, proxy = self.held(scene)
         start, end = (_place(camera, p, proxy.level_m) for p in (self.start, self.end))
         by = end - start
         return altered(proxy.id, x=proxy.x + by[0], z=proxy.z + by[2])
 
 
-class PullCorner(Gesture):
+class PullCorner(OfStood):
     """Take a corner of a base somewhere else on its level; the corner across from it stays."""
 
     verb: Literal["PullCorner"] = "PullCorner"
-    proxy: Id
     corner: Annotated[int, Field(ge=0, le=3)]
     to: Pick
 
     def edit(self, scene: Scene) -> Edit:
-        camera, proxy = required_camera(scene), _the_stood(scene, self.proxy)
+        camera, proxy = self.held(scene)
         to = _place(camera, self.to, proxy.level_m)
         return altered(proxy.id, **proxy.corner_taken(self.corner, to))
 
 
-class Raise(Gesture):
+class Raise(OfStood):
     """Take a proxy's top to where it shows in the picture, over its own foot."""
 
     verb: Literal["Raise"] = "Raise"
-    proxy: Id
     to: Pick
 
     def edit(self, scene: Scene) -> Edit:
-        camera, proxy = required_camera(scene), _the_stood(scene, self.proxy)
+        camera, proxy = self.held(scene)
         if proxy.USUAL_HEIGHT_M is None:
             raise Refusal(f"A {proxy.kind} has no height. Change its level instead.")
         return altered(proxy.id, height_m=_height(camera, proxy.foot[None], self.to))
 
 
-class Swing(Gesture):
+class Swing(OfStood):
     """Turn a proxy about its foot, by the angle between two picked places."""
 
     verb: Literal["Swing"] = "Swing"
-    proxy: Id
     start: Pick
     end: Pick
 
     def edit(self, scene: Scene) -> Edit:
-        camera, proxy = required_camera(scene), _the_stood(scene, self.proxy)
+        camera, proxy = self.held(scene)
         a = _place(camera, self.start, proxy.level_m) - proxy.foot
         b = _place(camera, self.end, proxy.level_m) - proxy.foot
         by = np.degrees(np.arctan2(-b[2], b[0]) - np.arctan2(-a[2], a[0]))
@@ -180,15 +189,6 @@ def _height(camera: Camera, feet: Floats, top: Pick) -> float:
 def fresh_name(scene: Scene, kind: str) -> str:
     taken = {p.name for p in scene.proxies}
     return next(n for i in range(1, 10_000) if (n := f"{kind} {i}") not in taken)
-
-
-def _the_stood(scene: Scene, id: str) -> Stood:
-    proxy = next((p for p in scene.proxies if p.id == id), None)
-    if proxy is None:
-        raise Refusal("This proxy is not there any more.")
-    if not isinstance(proxy, Stood):
-        raise Refusal("A backdrop hangs before the lens; change its distance instead.")
-    return proxy
 
 
 def _level_axes(camera: Camera) -> tuple[Floats, Floats]:

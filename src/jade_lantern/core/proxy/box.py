@@ -11,29 +11,21 @@ from ..arrays import Floats
 from ..camera import Camera
 from ..mesh import Mesh, mesh_of
 from ..value import Length
-from .floor import base, base_taken
-from .kind import Numbers, Stood, sheet_between, size
+from .base import OnRectangle, rectangle
+from .kind import sheet_between, size
 
 SIDES = [(0, 1, 5, 4), (1, 2, 6, 5), (2, 3, 7, 6), (3, 0, 4, 7), (4, 5, 6, 7), (3, 2, 1, 0)]
 
 
-class Box(Stood):
+class Box(OnRectangle):
     FEET: ClassVar[int] = 3
     USUAL_HEIGHT_M: ClassVar[float | None] = 1.0
 
     kind: Literal["box"] = "box"
-    width_m: Length
-    depth_m: Length
     height_m: Length
 
     def own_mesh(self, camera: Camera) -> Mesh:
         return _mesh(self.width_m, self.depth_m, self.height_m)
-
-    def base(self) -> Floats:
-        return base(self.width_m, self.depth_m)
-
-    def half_width(self) -> float:
-        return self.width_m / 2
 
     @classmethod
     def stood(cls, name: str, feet: Floats, height_m: float) -> Self:
@@ -48,11 +40,8 @@ class Box(Stood):
             width_m=front["width_m"], depth_m=size(abs(depth)), height_m=height_m,
         )  # fmt: skip
 
-    def corner_taken(self, corner: int, to: Floats) -> Numbers:
-        return base_taken(self, corner, to)
-
 
 @lru_cache(maxsize=512)
 def _mesh(width: float, depth: float, height: float) -> Mesh:
-    foot = base(width, depth)
+    foot = rectangle(width, depth)
     return mesh_of(np.concatenate([foot, foot + [0, height, 0]]), SIDES)

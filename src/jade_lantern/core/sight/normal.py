@@ -10,6 +10,16 @@ from .lines import reduce
 from .misfit import FAST, PARAMETERS, bow_terms, line_misfit, proportion
 
 
+@njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy", inline="always")
+def _weighed(squared: float, scale: float, trust: float) -> tuple[float, float]:
+    """What a squared misfit, px^2, adds to the loss, and the weight of its normal equations: by
+    Cauchy's loss of a squared width `scale`, px^2, or by plain least squares where that is 0."""
+    if scale > 0.0:
+        share = squared / scale
+        return trust * scale * np.log1p(share), trust / (1.0 + share)
+    return trust * squared, trust
+
+
 @njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
 def _four(
     heading: Indices, trust: Floats, focal: float, R: Floats, cx: float, cy: float, width: float,
@@ -43,13 +53,8 @@ def _four(
         j3 = scale * (px * dy - py * dx - lean * n * (qx * px + qy * py))
         total = r * r + lines[t, 6]
         chi[t] = total
-        weight = trust[t]
-        if width > 0.0:
-            many = (n - 1.0) * width * width
-            loss += weight * many * np.log1p(total / many)
-            weight /= 1.0 + total / many
-        else:
-            loss += weight * total
+        lost, weight = _weighed(total, (n - 1.0) * width * width, trust[t])
+        loss += lost
         Jt[t, 0], Jt[t, 1], Jt[t, 2], Jt[t, 3] = j0, j1, j2, j3
         w0, w1, w2, w3 = weight * j0, weight * j1, weight * j2, weight * j3
         g0, g1, g2, g3 = g0 + w0 * r, g1 + w1 * r, g2 + w2 * r, g3 + w3 * r
@@ -118,13 +123,8 @@ def normal_equations(
                 )
         total = r * r + lines[t, 6]
         chi[t] = total
-        weight = trust[t]
-        if width > 0.0:
-            many = (n - 1.0) * width * width
-            loss += weight * many * np.log1p(total / many)
-            weight /= 1.0 + total / many
-        else:
-            loss += weight * total
+        lost, weight = _weighed(total, (n - 1.0) * width * width, trust[t])
+        loss += lost
         for p in range(used):
             Jt[t, p] = J[p]
             g[p] += weight * J[p] * r
@@ -142,12 +142,8 @@ def normal_equations(
         r = proportion(
             corners[i], sides[i, 0], sides[i, 1], log_aspect[i], R, focal, c, k, size, used, J
         )
-        weight = rect_trust[i]
-        if width > 0.0:
-            loss += weight * width * width * np.log1p(r * r / (width * width))
-            weight /= 1.0 + r * r / (width * width)
-        else:
-            loss += weight * r * r
+        lost, weight = _weighed(r * r, width * width, rect_trust[i])
+        loss += lost
         for p in range(used):
             g[p] += weight * J[p] * r
             for o in range(p + 1):

@@ -2,6 +2,8 @@
   /** The picks of a proxy being stood, and the handles of the selected one. */
   import { project as open } from '../../lib/project.svelte';
   import { inWorld, project, toView, type Point, type Window2D } from '../../views/camera';
+  import Grip from '../../views/marks/Grip.svelte';
+  import Stroke from '../../views/marks/Stroke.svelte';
   import { far } from '../../views/hand';
   import { blockHand } from './hand.svelte';
   import { selection } from '../../lib/selection.svelte';
@@ -51,13 +53,7 @@
   {/each}
 {/if}
 {#if line.length > 1}
-  <polyline
-    points={line.join(' ')}
-    fill="none"
-    stroke="#ffd166"
-    stroke-width="1.4"
-    stroke-dasharray="5 4"
-  />
+  <Stroke points={line} colour="#ffd166" width={1.4} dash="5 4" under={0} />
 {/if}
 {#each blockHand.picks.map(view) as at, i (i)}
   <path
@@ -68,10 +64,7 @@
 {/each}
 
 {#each handles as h (h.role)}
-  <g
-    transform="translate({h.at[0]} {h.at[1]})"
-    style="cursor: {h.role === 'top' ? 'ns-resize' : 'move'}"
-  >
+  <g transform="translate({h.at[0]} {h.at[1]})">
     {#if h.role === 'top'}
       <path d="M-7 3L0 -5L7 3" fill="none" stroke="#0c1110" stroke-width="5" />
       <path d="M-7 3L0 -5L7 3" fill="none" stroke="#ffd166" stroke-width="2.2" />
@@ -83,13 +76,11 @@
     {:else}
       <rect x="-4" y="-4" width="8" height="8" fill="#0c1110" stroke="#ffd166" stroke-width="1.8" />
     {/if}
-    <circle
+    <Grip
       r={h.grip}
-      fill="transparent"
-      data-grip="{id}|{h.role}"
-      role="button"
-      tabindex="-1"
-      aria-label="{h.label} of the selected proxy"
+      grip="{id}|{h.role}"
+      label="{h.label} of the selected proxy"
+      cursor={h.role === 'top' ? 'ns-resize' : 'move'}
     />
   </g>
 {/each}

@@ -2,6 +2,8 @@
   /** Sighting by eye: the horizon to lift, its ends to tilt, the ground to turn, the frame to open. */
   import { project } from '../../lib/project.svelte';
   import { toView, type Point, type Window2D } from '../../views/camera';
+  import Grip from '../../views/marks/Grip.svelte';
+  import Stroke from '../../views/marks/Stroke.svelte';
 
   let { win }: { win: Window2D } = $props();
   const plate = $derived(project.scene!.plate);
@@ -57,23 +59,7 @@
   />
 {/if}
 {#if line[0] && line[1]}
-  <line
-    x1={line[0][0]}
-    y1={line[0][1]}
-    x2={line[1][0]}
-    y2={line[1][1]}
-    stroke="#0c1110"
-    stroke-width="4"
-    opacity="0.5"
-  />
-  <line
-    x1={line[0][0]}
-    y1={line[0][1]}
-    x2={line[1][0]}
-    y2={line[1][1]}
-    stroke="#ffd166"
-    stroke-width="1.6"
-  />
+  <Stroke points={[line[0], line[1]]} colour="#ffd166" under={4} underOpacity={0.5} />
 {/if}
 {#each grips as [grip, p, label] (label)}
   {#if p}
@@ -85,17 +71,7 @@
       stroke="#ffd166"
       stroke-width="2"
     />
-    <circle
-      cx={p[0]}
-      cy={p[1]}
-      r="15"
-      fill="transparent"
-      data-grip={grip}
-      role="button"
-      tabindex="-1"
-      aria-label={label}
-      style="cursor: ns-resize"
-    />
+    <Grip at={p} r={15} {grip} {label} cursor="ns-resize" />
   {/if}
 {/each}
 {#each corners as [x, y, sx, sy], i (i)}
@@ -106,15 +82,11 @@
     stroke-width="2"
     opacity="0.9"
   />
-  <circle
-    cx={x}
-    cy={y}
-    r="15"
-    fill="transparent"
-    data-grip="eye||focal"
-    role="button"
-    tabindex="-1"
-    aria-label="Focal length, corner {i + 1}"
-    style="cursor: nwse-resize"
+  <Grip
+    at={[x, y]}
+    r={15}
+    grip="eye||focal"
+    label="Focal length, corner {i + 1}"
+    cursor="nwse-resize"
   />
 {/each}

@@ -3,18 +3,21 @@
   import { checks } from './checks.svelte';
   import { project } from '../../lib/project.svelte';
   import { COLOURS, NAMES, plain } from '../../lib/words';
-  import { project as seen, toView, type Point, type Window2D } from '../../views/camera';
+  import {
+    acrossPlate,
+    project as seen,
+    toView,
+    type Point,
+    type Window2D,
+  } from '../../views/camera';
+  import Stroke from '../../views/marks/Stroke.svelte';
   import type { CameraReading } from '../../lib/api/client';
   import { proposing } from './proposal.svelte';
 
   let { win }: { win: Window2D } = $props();
   const plate = $derived(project.scene!.plate);
 
-  function across(h: readonly number[]): [Point, Point] | null {
-    if (Math.abs(h[1]) < 1e-6) return null;
-    const y = (x: number) => -(h[0] * x + h[2]) / h[1];
-    return [toView(win, [0, y(0)]), toView(win, [plate.width, y(plate.width)])];
-  }
+  const across = (h: readonly number[]) => acrossPlate(win, plate.width, h);
   const said = $derived(
     checks.opinions
       ? proposing.opinions.flatMap((o) => {
@@ -58,23 +61,8 @@
 
 {#each said as o, i (o.headings.join())}
   {@const third = (['across', 'up', 'away'] as const).find((h) => !o.headings.includes(h))!}
-  <line
-    x1={o.line[0][0]}
-    y1={o.line[0][1]}
-    x2={o.line[1][0]}
-    y2={o.line[1][1]}
-    stroke={COLOURS[o.headings[0]]}
-    stroke-width="2"
-  />
-  <line
-    x1={o.line[0][0]}
-    y1={o.line[0][1]}
-    x2={o.line[1][0]}
-    y2={o.line[1][1]}
-    stroke={COLOURS[o.headings[1]]}
-    stroke-width="2"
-    stroke-dasharray="10 10"
-  />
+  <Stroke points={o.line} colour={COLOURS[o.headings[0]]} width={2} under={0} />
+  <Stroke points={o.line} colour={COLOURS[o.headings[1]]} width={2} dash="10 10" under={0} />
   <text
     x={Math.max(o.line[0][0], 0) + 8}
     y={o.line[0][1] - 8 - 16 * i}
@@ -85,14 +73,6 @@
 {#if other?.camera}
   <path d={ground(other.camera)} stroke="#dfe8e4" stroke-width="1" opacity="0.5" fill="none" />
   {#if otherLine}
-    <line
-      x1={otherLine[0][0]}
-      y1={otherLine[0][1]}
-      x2={otherLine[1][0]}
-      y2={otherLine[1][1]}
-      stroke="#dfe8e4"
-      stroke-width="1.6"
-      stroke-dasharray="14 4 2 4"
-    />
+    <Stroke points={otherLine} colour="#dfe8e4" dash="14 4 2 4" under={0} />
   {/if}
 {/if}

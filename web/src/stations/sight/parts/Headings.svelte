@@ -3,7 +3,8 @@
   import { selection } from '../../../lib/selection.svelte';
   import { drawing } from '../drawing.svelte';
   import { project } from '../../../lib/project.svelte';
-  import { COLOURS, HEADINGS, NAMES, PATTERNS, plain } from '../../../lib/words';
+  import { HEADINGS, NAMES, plain } from '../../../lib/words';
+  import Swatch from './Swatch.svelte';
 
   const sighting = $derived(project.scene!.sighting!);
   const r = $derived(project.reading);
@@ -27,17 +28,7 @@
       disabled={locked}
       onclick={() => drawing.turn(h)}
     >
-      <svg width="24" height="4" aria-hidden="true"
-        ><line
-          x1="0"
-          y1="2"
-          x2="24"
-          y2="2"
-          stroke={COLOURS[h]}
-          stroke-width="2.4"
-          stroke-dasharray={PATTERNS[h] && (h === 'away' ? '7 3' : '6 3 2 3')}
-        /></svg
-      >
+      <Swatch heading={h} />
       <span class="w-14">{NAMES[h]}</span>
       <span class="h-1.5 flex-1 overflow-hidden rounded bg-hover" aria-hidden="true">
         <span
@@ -61,17 +52,7 @@
     disabled={locked}
     onclick={() => drawing.turn('direction')}
   >
-    <svg width="24" height="4" aria-hidden="true"
-      ><line
-        x1="0"
-        y1="2"
-        x2="24"
-        y2="2"
-        stroke="#94a8a0"
-        stroke-width="2"
-        stroke-dasharray="1 4"
-      /></svg
-    >
+    <Swatch heading="direction" />
     <span class="flex-1">By direction</span>
     <kbd>4</kbd>
   </button>

@@ -4,7 +4,8 @@
   import { nextWorst, remove } from '../selected';
   import NumberField from '../../../lib/NumberField.svelte';
   import { project } from '../../../lib/project.svelte';
-  import { COLOURS, PATTERNS, plain, traceNames } from '../../../lib/words';
+  import { plain, traceNames } from '../../../lib/words';
+  import Swatch from './Swatch.svelte';
 
   const sighting = $derived(project.scene!.sighting!);
   const r = $derived(project.reading);
@@ -52,17 +53,7 @@
         aria-pressed={selection.has('trace', t.id)}
         onclick={() => selection.toggle('trace', t.id)}
       >
-        <svg width="20" height="4" aria-hidden="true"
-          ><line
-            x1="0"
-            y1="2"
-            x2="20"
-            y2="2"
-            stroke={COLOURS[t.heading]}
-            stroke-width="2"
-            stroke-dasharray={PATTERNS[t.heading] && '6 3'}
-          /></svg
-        >
+        <Swatch heading={t.heading} wide={20} />
         <span class="flex-1">{t.name}</span>
         {#if t.read?.disagrees}<span class="text-[12px] text-warning">disagrees</span>{/if}
         {#if (t.trust ?? 1) < 1}<span class="num text-[12px] text-quiet"
