@@ -8,7 +8,9 @@ from dataclasses import replace
 import numpy as np
 
 from jade_lantern.core.camera import Camera, rotation_of
-from jade_lantern.core.sight.solve import OPEN_FOCAL, Lens, information, solve
+from jade_lantern.core.sight.bound import information
+from jade_lantern.core.sight.lens import Lens
+from jade_lantern.core.sight.solve import OPEN_FOCAL, solve
 from jade_lantern.demo.made import (
     HEIGHT,
     WIDTH,

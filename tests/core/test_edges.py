@@ -11,6 +11,7 @@ from jade_lantern.core.change import changed
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.edits import SetPrincipal, apply
 from jade_lantern.core.scene.model import Plate, Scene
+from jade_lantern.core.sight.lens import Lens, Unsettled
 from jade_lantern.core.sight.look import Look
 from jade_lantern.core.sight.propose import (
     DrawTrace,
@@ -21,7 +22,7 @@ from jade_lantern.core.sight.propose import (
     proposal,
 )
 from jade_lantern.core.sight.pull import pulled_points
-from jade_lantern.core.sight.solve import Lens, Unsettled, lens_of_scene
+from jade_lantern.core.sight.sighted import lens_of_scene
 from jade_lantern.core.sight.unattended import headings_under
 from jade_lantern.demo.companions import BAY, GABLES, bay, cropped, gables
 from jade_lantern.demo.project import EDGES, seen, untouched

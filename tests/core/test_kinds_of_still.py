@@ -11,9 +11,10 @@ from jade_lantern.core.camera import Camera, focal_px_from_35mm, rotation_of
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.model import Rectangle
 from jade_lantern.core.sight.bend import bent, flat_frame, flattened, folds, straight
-from jade_lantern.core.sight.reading import odd_numbers
+from jade_lantern.core.sight.lens import Lens, Unsettled
 from jade_lantern.core.sight.rectangle import headings_of_rectangle, in_order, measured_aspect
-from jade_lantern.core.sight.solve import Lens, Unsettled, solve
+from jade_lantern.core.sight.solve import solve
+from jade_lantern.core.sight.verdict import odd_numbers
 from jade_lantern.demo.made import (
     HEIGHT,
     WIDTH,

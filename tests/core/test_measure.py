@@ -16,6 +16,7 @@ from jade_lantern.core.scene.edits import (
     apply,
 )
 from jade_lantern.core.scene.model import Scene
+from jade_lantern.core.sight.lens import Lens
 from jade_lantern.core.sight.measure import (
     camera_of,
     horizon,
@@ -23,7 +24,7 @@ from jade_lantern.core.sight.measure import (
     required_camera,
 )
 from jade_lantern.core.sight.reading import reading
-from jade_lantern.core.sight.solve import Lens, lens_of_scene
+from jade_lantern.core.sight.sighted import lens_of_scene
 from jade_lantern.demo.project import DATUM, seen
 from jade_lantern.demo.world import EYE_HEIGHT_M, FACADE_X, lens
 

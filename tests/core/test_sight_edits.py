@@ -41,12 +41,13 @@ from jade_lantern.core.scene.model import Plate, Scene, Sighting
 from jade_lantern.core.sight.corner import MarkCorner, meeting
 from jade_lantern.core.sight.eye import PullByEye, StartByEye
 from jade_lantern.core.sight.flatten import bending_back, flattening, lens_to_flatten
+from jade_lantern.core.sight.lens import Lens
 from jade_lantern.core.sight.measure import camera_of, placement, required_camera
 from jade_lantern.core.sight.reading import reading
 from jade_lantern.core.sight.rectangle import LayRectangle, opinions
 from jade_lantern.core.sight.sensors import SENSORS, GiveFocal, crop_factor
 from jade_lantern.core.sight.settle import TurnWays
-from jade_lantern.core.sight.solve import Lens, lens_of_scene
+from jade_lantern.core.sight.sighted import lens_of_scene
 from jade_lantern.core.sight.tape import LayTape
 from jade_lantern.demo.companions import DRAWN_BY, bent_at, bridge_lines
 from jade_lantern.demo.project import DATUM, EDGES, seen

@@ -6,8 +6,9 @@ import pytest
 from jade_lantern.core.camera import Camera, rotation_of
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.sight import misfit, normal
+from jade_lantern.core.sight.lens import Lens, Unsettled
 from jade_lantern.core.sight.lines import drawn, reduce
-from jade_lantern.core.sight.solve import Lens, Unsettled, solve
+from jade_lantern.core.sight.solve import solve
 from jade_lantern.demo.made import (
     HEIGHT,
     WIDTH,

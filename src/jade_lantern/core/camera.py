@@ -85,6 +85,15 @@ class Camera:
         )
 
 
+NEAREST = 0.01  # of the world's size: what is nearer to a camera is not seen by it
+
+
+def world_size(sighted: Camera) -> float:
+    """The measure, metres, that limits in metres follow from: how high the sighted camera is over
+    the ground, or a little where it stands on it."""
+    return max(abs(float(sighted.position[1])), 0.2)
+
+
 def focal_35mm(focal_px: float, width: int, height: int) -> float:
     """Focal length in 35 mm terms, from pixels."""
     return focal_px * 36.0 / max(width, height)

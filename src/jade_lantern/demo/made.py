@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from ..core.camera import Camera, focal_px_from_35mm, rotation_of
 from ..core.sight.bend import bent
-from ..core.sight.solve import information
+from ..core.sight.bound import information
 
 Traces = list[tuple[str, list[tuple[float, float]]]]
 WIDTH, HEIGHT = 1920, 1280

@@ -8,7 +8,8 @@ from numba import njit, prange
 
 from ..core.arrays import Bytes, Floats, Indices
 from ..core.camera import Camera
-from .paint import aired, lit, noise, over, sky, surface
+from .paint import aired, lit, sky, surface
+from .strokes import noise, over
 from .world import BALL, CYLINDER, SHEET, TRIANGLE, WATER, Shapes, lens
 
 SKY = -1
@@ -264,12 +265,12 @@ def paint_picture(
     taken_from = lens()
     _painted(
         w, h, camera.position, axes, taken_from.position, taken_from.focal_px, offsets,
-        kind, corner, span, rise, paint, owner, seed, middle, radius, _standing(), rgb, who, place,
+        kind, corner, span, rise, paint, owner, seed, middle, radius, _footprints(), rgb, who, place,
     )  # fmt: skip
     return rgb, who, place
 
 
-def _standing() -> Floats:
+def _footprints() -> Floats:
     """Footprints (N, 4) of what stands on the quay: middle x, z and half sizes."""
     from .world import BARREL_AT, CRATES, POSTS
 

@@ -14,7 +14,7 @@ export interface Window2D {
   height: number;
 }
 
-/** How near and how far is drawn, in eye heights. */
+/** How near and how far is drawn, in the world’s size; the nearest as in the core. */
 const [NEAR, FAR] = [0.01, 12_000];
 
 /** The scene's own measure, from which limits in metres follow: the camera's height over the

@@ -9,17 +9,19 @@ import numpy as np
 from pydantic import Field
 
 from ..arrays import Floats
-from ..camera import Camera
+from ..camera import Camera, world_size
 from ..pick import Pick, height_over, on_level
 from ..proxy import KINDS, LEAST_SIZE_M, Backdrop, Floor, Stood
 from ..refusal import Refusal
-from ..scene.edits import Edit, StandProxy, altered, the_one
+from ..scene.edits import Edit, StandProxy, altered
+from ..scene.edits.edit import the_one
 from ..scene.gesture import Gesture
 from ..scene.model import Scene
 from ..sight.measure import required_camera
 from ..value import Id, Length
 
-FARTHEST_EYE_HEIGHTS = 2000.0
+# of the world's size: how far a ground or a backdrop goes by itself, and anything at all
+FAR_SIZES, FARTHEST_SIZES = 40.0, 2000.0
 STANDING: dict[str, type[Stood]] = {
     k.model_fields["kind"].default: k for k in KINDS if issubclass(k, Stood)
 }
@@ -56,7 +58,7 @@ class LayGround(Gesture):
 
     def edit(self, scene: Scene) -> Edit:
         camera = required_camera(scene)
-        far = self.distance_m or 40 * abs(float(camera.position[1]))
+        far = self.distance_m or FAR_SIZES * world_size(camera)
         forward, right = _level_axes(camera)
         corners = np.array(
             [[0, 0], [camera.width, 0], [0, camera.height], [camera.width, camera.height]]
@@ -91,7 +93,7 @@ class Hang(Gesture):
                 float(((p.mesh(camera).points - camera.position) @ camera.forward).max())
                 for p in scene.proxies
             ]
-            distance = 1.25 * max([*far, 40 * abs(float(camera.position[1]))])
+            distance = 1.25 * max([*far, FAR_SIZES * world_size(camera)])
         name = fresh_name(scene, "backdrop")
         backdrop = Backdrop(id="backdrop-0", name=name, distance_m=distance, margin=self.margin)
         return StandProxy(proxy=backdrop)
@@ -172,7 +174,7 @@ def _place(camera: Camera, pick: Pick, level_m: float = 0.0) -> Floats:
     Raises Refusal where it never does, or so far away that a pixel more is hundreds of metres.
     """
     point = on_level(camera, pick, level_m)
-    far = FARTHEST_EYE_HEIGHTS * abs(float(camera.position[1]) or 1.0)
+    far = FARTHEST_SIZES * world_size(camera)
     if np.linalg.norm(point - camera.position) > far:
         raise Refusal("This point is too near the horizon to stand on. Pick one lower down.")
     return point

@@ -4,13 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..camera import Camera, tilt_roll_yaw
+from ..camera import NEAREST, Camera, tilt_roll_yaw, world_size
 from ..refusal import Refusal
 from ..scene.model import Scene, Sighting
 from ..sight.measure import camera_of
 from ..value import Value
-
-CLIP_M = 0.05
 
 
 class Miss(Value):
@@ -44,20 +42,18 @@ def misses_under(scene: Scene) -> Misses | None:
     then, now = camera_under(scene, scene.built_on), camera_under(scene, scene.sighting)
     if then is None or now is None:
         return Misses(of=())
-    misses = []
+    near, misses = NEAREST * world_size(then), []
     for proxy in scene.proxies:
         if not proxy.stands:
             continue  # it hangs before whatever lens there is
         points = proxy.mesh(then).points
         a, depth = then.project(points)
         b, now_depth = now.project(points)
-        seen = (
-            (depth > CLIP_M) & (a >= 0).all(axis=1) & (a <= [then.width, then.height]).all(axis=1)
-        )
+        seen = (depth > near) & (a >= 0).all(axis=1) & (a <= [then.width, then.height]).all(axis=1)
         if not seen.any():
-            seen = depth > CLIP_M
+            seen = depth > near
         off = np.hypot(*(b - a).T)
-        off = np.where(now_depth > CLIP_M, off, float(max(now.width, now.height)))
+        off = np.where(now_depth > near, off, float(max(now.width, now.height)))
         if seen.any():
             misses.append(Miss(id=proxy.id, px=float(off[seen].max())))
     tilt, roll, _ = tilt_roll_yaw(then.rotation)

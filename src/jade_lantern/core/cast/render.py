@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
-from ..camera import Camera
+from ..arrays import Bytes, Floats
+from ..camera import NEAREST, Camera, world_size
 from ..mesh import Mesh, joined
 from .film import expose
 from .pyramid import Pyramid
 from .visibility import Screen, screen
 
 
-def mappings(seen: Screen, shot: Camera, lantern: Camera) -> NDArray[np.float64]:
+def mappings(seen: Screen, shot: Camera, lantern: Camera) -> Floats:
     """(S, 3, 3) shot pixel to plate pixel for each surface. A plane seen by two cameras is a
     homography (Hartley & Zisserman 2004, ch. 13); scaled so that w is positive before the lantern.
     """
@@ -21,13 +21,13 @@ def mappings(seen: Screen, shot: Camera, lantern: Camera) -> NDArray[np.float64]
     off = offset - normal @ shot.position
     apart = shot.position - lantern.position
     inner = apart[None, :, None] * normal[:, None, :] / off[:, None, None] + np.eye(3)
-    out: NDArray[np.float64] = lantern.projection() @ inner @ inverse
+    out: Floats = lantern.projection() @ inner @ inverse
     return out
 
 
 def render(
     meshes: list[Mesh], shot: Camera, lantern: Camera, plate: Pyramid, hold: bool = False
-) -> NDArray[np.uint8]:
+) -> Bytes:
     """One frame (H, W, 4) uint8, straight alpha, of the shot camera's size.
 
     hold: past the plate's edge its last pixels go on, instead of stopping.
@@ -35,7 +35,7 @@ def render(
     corners, owner = joined(meshes)
     out = np.zeros((shot.height, shot.width), np.uint32)
     if len(corners):
-        seen = screen(corners, owner, shot)
+        seen = screen(corners, owner, shot, NEAREST * world_size(lantern))
         fitted = lantern.resized(plate.width, plate.height)
         expose(
             out, seen.edges, seen.box, seen.surface, seen.inverse_depth,

@@ -16,7 +16,6 @@ from ..arrays import Flags, Floats, Indices
 from ..camera import Camera
 
 TILE = 64
-NEAR_M = 0.01
 KEY = np.sqrt([2.0, 3.0, 5.0, 7.0, 11.0]) * [1e3, 1e3, 1e3, 1.0, 1e5]
 
 
@@ -41,8 +40,9 @@ class Screen:
     down: int
 
 
-def screen(corners: Floats, owner: Indices, camera: Camera) -> Screen:
-    """corners: (M, 3, 3) world triangles. owner: (M,) which mesh each belongs to."""
+def screen(corners: Floats, owner: Indices, camera: Camera, near_m: float) -> Screen:
+    """corners: (M, 3, 3) world triangles. owner: (M,) which mesh each belongs to. What is nearer
+    than near_m along the axis is cut away."""
     plane, sound = _planes(corners)
     corners, owner, plane = corners[sound], owner[sound], plane[sound]
     off = plane[:, 3] - plane[:, :3] @ camera.position
@@ -55,7 +55,7 @@ def screen(corners: Floats, owner: Indices, camera: Camera) -> Screen:
     inverse = np.linalg.inv(camera.projection())
     inverse_depth = plane[first, :3] @ inverse / off[first, None]
     h = (corners - camera.position) @ camera.projection().T
-    points, source = _clipped(h)
+    points, source = _clipped(h, near_m)
     edges, box, keep = _edges(points, camera.width, camera.height)
     edges, box, source = edges[keep], box[keep], source[keep]
     across, down = -(-camera.width // TILE), -(-camera.height // TILE)
@@ -77,11 +77,11 @@ def _planes(corners: Floats) -> tuple[Floats, Flags]:
     return np.column_stack([n, np.einsum("ij,ij->i", n, corners.mean(axis=1))]), sound
 
 
-def _clipped(h: Floats) -> tuple[Floats, Indices]:
+def _clipped(h: Floats, near_m: float) -> tuple[Floats, Indices]:
     """Clip homogeneous triangles (M, 3, 3) at the near plane. Returns pixels (T, 3, 2) and which
     triangle each piece came from."""
     w = h[..., 2]
-    inside = w > NEAR_M
+    inside = w > near_m
     count = inside.sum(axis=1)
     whole = np.nonzero(count == 3)[0]
     pieces = [h[whole]]
@@ -92,8 +92,8 @@ def _clipped(h: Floats) -> tuple[Floats, Indices]:
             continue
         odd = np.argmax(inside[rows] == (wanted == 1), axis=1)
         a, b, c = (h[rows, (odd + k) % 3] for k in range(3))
-        ab = a + (b - a) * ((NEAR_M - a[:, 2]) / (b[:, 2] - a[:, 2]))[:, None]
-        ac = a + (c - a) * ((NEAR_M - a[:, 2]) / (c[:, 2] - a[:, 2]))[:, None]
+        ab = a + (b - a) * ((near_m - a[:, 2]) / (b[:, 2] - a[:, 2]))[:, None]
+        ac = a + (c - a) * ((near_m - a[:, 2]) / (c[:, 2] - a[:, 2]))[:, None]
         if wanted == 1:
             pieces.append(np.stack([a, ab, ac], axis=1))
             sources.append(rows)

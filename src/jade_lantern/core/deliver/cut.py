@@ -17,10 +17,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays import Flags, Floats, Indices
-from ..camera import Camera
+from ..camera import NEAREST, Camera, world_size
 from ..mesh import Mesh
 
-NEAR_M = 1e-3
 MOST_TRIANGLES = 400_000
 
 
@@ -70,7 +69,7 @@ def _parted(triangle: Floats, lantern: Camera) -> list[tuple[Floats, bool]]:
     m = lantern.projection()
     w, h = float(lantern.width), float(lantern.height)
     planes = [m[2], m[0], w * m[2] - m[0], m[1], h * m[2] - m[1]]
-    offsets = [NEAR_M, 0.0, 0.0, 0.0, 0.0]
+    offsets = [NEAREST * world_size(lantern), 0.0, 0.0, 0.0, 0.0]
     pieces = [(triangle, True)]
     for plane, offset in zip(planes, offsets, strict=True):
         parted: list[tuple[Floats, bool]] = []
@@ -131,13 +130,14 @@ def _refined(
 ) -> tuple[Floats, NDArray[np.int32], Flags]:
     """Cut every edge of a lit triangle that is off by more than the tolerance, until none is. Its
     neighbours are cut with it, lit or not."""
+    near = NEAREST * world_size(lantern)
     while lit.any():
         pixels, depth = lantern.project(points)
         ends = np.sort(np.stack([triangles, np.roll(triangles, -1, axis=1)], axis=-1), axis=-1)
         edges, of = np.unique(ends.reshape(-1, 2), axis=0, return_inverse=True)
         of = of.reshape(-1, 3)
         a, b = edges[:, 0], edges[:, 1]
-        root = np.sqrt(np.maximum(depth[b], NEAR_M) / np.maximum(depth[a], NEAR_M))
+        root = np.sqrt(np.maximum(depth[b], near) / np.maximum(depth[a], near))
         off = np.linalg.norm(pixels[a] - pixels[b], axis=1) * np.abs(root - 1) / (root + 1)
         long = np.zeros(len(edges), bool)
         long[of[lit]] = True

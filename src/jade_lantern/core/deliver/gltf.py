@@ -11,7 +11,7 @@ import pygltflib as gl
 from numpy.typing import NDArray
 from scipy.spatial.transform import Rotation
 
-from ..camera import Camera
+from ..camera import NEAREST, Camera, world_size
 from ..move.path import shot_cameras
 from ..move.rate import exact_rate
 from ..proxy import Proxy
@@ -89,7 +89,8 @@ def glb(
         file.meshes.append(gl.Mesh(name=proxy.name, primitives=parts))
         _node(file, gl.Node(name=proxy.name, mesh=len(file.meshes) - 1))
         after_each()
-    _camera(file, camera, "sighted camera")
+    near_m = NEAREST * world_size(camera)
+    _camera(file, camera, "sighted camera", near_m)
     _shot(file, blob, scene, camera)
     file.buffers = [gl.Buffer(byteLength=len(blob.data))]
     file.set_binary_blob(bytes(blob.data))
@@ -159,14 +160,14 @@ class CentredFrame:
         }
 
 
-def _camera(file: gl.GLTF2, camera: Camera, name: str) -> int:
+def _camera(file: gl.GLTF2, camera: Camera, name: str, near_m: float) -> int:
     frame = CentredFrame.round(camera)
     file.cameras.append(
         gl.Camera(
             name=name, type="perspective",
             perspective=gl.Perspective(
                 aspectRatio=frame.width / frame.height, yfov=float(frame.yfov(camera.focal_px)),
-                znear=0.01,
+                znear=near_m,
             ),
             extras=frame.extras(camera),
         )
@@ -183,7 +184,7 @@ def _camera(file: gl.GLTF2, camera: Camera, name: str) -> int:
 def _shot(file: gl.GLTF2, blob: _Blob, scene: Scene, sighted: Camera) -> None:
     """The shot camera, with a key on every frame, so that no ease is lost on the way."""
     cameras = shot_cameras(scene, np.arange(scene.move.frames, dtype=float), sighted)
-    node = _camera(file, cameras[0], "shot camera")
+    node = _camera(file, cameras[0], "shot camera", NEAREST * world_size(sighted))
     if not scene.move.keys:
         return
     turns = Rotation.from_matrix(np.array([c.rotation.T for c in cameras])).as_quat()

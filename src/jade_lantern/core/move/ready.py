@@ -7,7 +7,7 @@ from typing import Literal
 import numpy as np
 
 from ..block.surfaces import meshes
-from ..camera import Camera, focal_35mm
+from ..camera import NEAREST, Camera, focal_35mm, world_size
 from ..refusal import Refusal
 from ..scene.edits import Edit, SetKey, SetKeys
 from ..scene.gesture import Gesture
@@ -78,7 +78,7 @@ class KeyHere(Gesture):
 
 def aim_distance(camera: Camera) -> float:
     """How far ahead an aim is put that nobody has placed: a few eye heights."""
-    return 4.0 * max(abs(float(camera.position[1])), 0.1)
+    return 4.0 * world_size(camera)
 
 
 def nearest_depth(scene: Scene, camera: Camera) -> float:
@@ -86,10 +86,10 @@ def nearest_depth(scene: Scene, camera: Camera) -> float:
     depths = []
     for mesh in meshes(scene, camera):
         pixels, depth = camera.project(mesh.points)
-        ahead = depth > 0.1
+        ahead = depth > NEAREST * world_size(camera)
         centre = np.abs(pixels[ahead, 0] / camera.width - 0.5) < 0.5
         depths += depth[ahead][centre].tolist()
-    least = 2.0 * abs(float(camera.position[1]))
+    least = 2.0 * world_size(camera)
     return max(min(depths, default=3 * least), least)
 
 

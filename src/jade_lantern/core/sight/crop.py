@@ -6,7 +6,8 @@ import math
 
 from ..scene.model import Sighting
 from .judge import LEAST_SIGMA_PX
-from .solve import Lens, Unsettled, lens_of
+from .lens import Lens, Unsettled
+from .sighted import lens_of
 
 TOLD = 3.0  # sigmas off the middle at which a principal point is taken to be off it,
 OFF = 0.02  # and of the longer side

@@ -13,7 +13,8 @@ from ..scene.edits import Edit, SetByEye
 from ..scene.gesture import Gesture
 from ..scene.model import ByEye, Scene
 from ..value import Point2
-from .solve import Unsettled, lens_of_scene
+from .lens import Unsettled
+from .sighted import lens_of_scene
 
 USUAL_FOCAL_MM = 35.0
 

@@ -14,7 +14,8 @@ from ..scene.gesture import PictureGesture
 from ..scene.model import Bend, Flattened, Plate, Scene, Sighting
 from ..scene.pictures import Pictures
 from .bend import bent, flat_frame, flattened, straight
-from .solve import Unsettled, lens_of_scene
+from .lens import Unsettled
+from .sighted import lens_of_scene
 
 
 class Flatten(PictureGesture):

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .edges import Found, found_in
-from .solve import Lens, Unsettled
+from .lens import Lens, Unsettled
 from .unattended import sighted_unattended
 
 Plane = NDArray[np.uint8]

@@ -12,8 +12,9 @@ from ..camera import Camera
 from ..pick import height_over, on_level
 from ..refusal import Refusal
 from ..scene.model import Scene, Sighting, Tape
+from .lens import Lens, Unsettled
 from .misfit import turned
-from .solve import Lens, Unsettled, lens_of_scene
+from .sighted import lens_of_scene
 
 LENGTH_OFF = 0.025  # the share of a known length by which it may be off before that is said
 TAPE_LAID = 0.005  # how exactly a hand lays a tape, as a share of its length

@@ -17,10 +17,11 @@ from ..scene.pictures import Pictures
 from ..value import Id, Point2, Value
 from .crop import seems_cropped
 from .edges import Found
+from .lens import Lens, Unsettled
 from .lines import HEADINGS
 from .look import Look
 from .pull import pulled_points
-from .solve import Lens, Unsettled, lens_of_scene
+from .sighted import lens_of_scene
 from .spread import (
     LEAST_SIGMA_PX,
     SPREAD,

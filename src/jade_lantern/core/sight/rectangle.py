@@ -13,8 +13,9 @@ from ..scene.gesture import Gesture
 from ..scene.model import Heading, Rectangle, Scene, Sighting
 from ..value import Point2
 from . import misfit
+from .lens import Lens
 from .lines import HEADING_INDEX
-from .solve import Lens, lens_of
+from .sighted import lens_of
 
 Corners = tuple[Point2, Point2, Point2, Point2]
 WAYS: tuple[tuple[Heading, Heading], ...] = (

@@ -12,13 +12,15 @@ from ..refusal import Refusal
 from ..scene.document import plainly
 from ..scene.model import Bend, FocalHint, Heading, Rectangle, Sighting, Tape, Trace
 from ..value import Length, Number, Point2, Share
+from .heading import headings_of
+from .lens import NAMES, Lens, Unsettled
 from .lines import HEADING_INDEX, HEADINGS
 from .look import Look
 from .measure import placement
-from .reading import headings_of, verdict_of, weakest
 from .rectangle import headings_of_rectangle, in_order
-from .solve import NAMES, Lens, Unsettled, lens_of
+from .sighted import lens_of
 from .spread import SPREAD, focal_gains, slopes_at, spread_of_edges
+from .verdict import verdict_of, weakest
 
 
 class _Part(BaseModel):

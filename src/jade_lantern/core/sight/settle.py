@@ -11,8 +11,9 @@ from ..refusal import Refusal
 from ..scene.edits import Edit, Resettle, SettleEdit, SetWays, apply
 from ..scene.gesture import Gesture
 from ..scene.model import Scene
+from .lens import Unsettled
 from .measure import placement
-from .solve import Unsettled, lens_of, lens_of_scene
+from .sighted import lens_of, lens_of_scene
 
 
 def settled(scene: Scene, edit: SettleEdit) -> Edit:

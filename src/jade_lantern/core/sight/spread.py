@@ -7,8 +7,8 @@ from numba import njit
 
 from ..arrays import Floats, Indices
 from .edges import Found
+from .lens import Lens
 from .misfit import PARAMETERS, line_misfit
-from .solve import Lens
 
 APART = 0.012  # of the longer side: nearer edges of one heading say the same twice
 LEAST_SIGMA_PX = 0.5  # no trace is taken to be truer than this

@@ -16,9 +16,10 @@ from numba import njit
 from ..arrays import Flags, Floats, Indices
 from .crop import is_off_middle
 from .edges import Found
+from .lens import Lens, Unsettled
 from .lines import HEADINGS
 from .misfit import cross, vanishing
-from .solve import Lens, Unsettled, solve
+from .solve import solve
 from .spread import spread_of_edges
 from .starts import frame, ray_to
 

@@ -1,11 +1,10 @@
 /** Cast: the picture, thrown onto what stands. */
 import { project } from '../../lib/project.svelte';
 import type { Station } from '../../views/station';
+import { nothingStands } from '../drawn';
 import { castHand, castWalkHand } from './hand';
 import { show } from './show.svelte';
 import Tray from './Tray.svelte';
-
-export const NOTHING_STANDS = 'Nothing stands here yet: block the place first.';
 
 const SWITCHES = [
   ['Plate', 'plate'],
@@ -33,6 +32,6 @@ export const cast: Station = {
     wire: show.wire,
     walk: { cast: show.picture, wire: show.wire },
     shot: false,
-    says: project.shapes.size ? null : NOTHING_STANDS,
+    says: nothingStands(),
   }),
 };

@@ -1,8 +1,6 @@
 /** Deliver: the shot leaves the house. */
-import { project } from '../../lib/project.svelte';
 import type { Station } from '../../views/station';
-import { NOTHING_STANDS } from '../cast/station';
-import { drawsShot } from '../move/shot';
+import { drawsShot, nothingStands } from '../drawn';
 import Tray from './Tray.svelte';
 
 export const deliver: Station = {
@@ -12,5 +10,5 @@ export const deliver: Station = {
   Tray,
   chips: () => [],
   keys: () => ({}),
-  draws: () => ({ ...drawsShot(), says: project.shapes.size ? null : NOTHING_STANDS }),
+  draws: () => ({ ...drawsShot(), says: nothingStands() }),
 };

@@ -5,7 +5,7 @@
   import NumberField from '../../lib/NumberField.svelte';
   import { project } from '../../lib/project.svelte';
   import { route } from '../../lib/route.svelte';
-  import { keyHere, STILL } from './shot';
+  import { keyHere, STILL } from './key';
 
   const scene = $derived(project.scene!);
   const move = $derived(scene.move!);

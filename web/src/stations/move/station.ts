@@ -2,7 +2,8 @@
 import { playhead } from '../../lib/playhead.svelte';
 import { project } from '../../lib/project.svelte';
 import type { Station } from '../../views/station';
-import { drawsShot, keyHere } from './shot';
+import { drawsShot } from '../drawn';
+import { keyHere } from './key';
 import Strip from './TimeStrip.svelte';
 import Tray from './Tray.svelte';
 

@@ -1,0 +1,82 @@
+"""The camera that a scene's sighting carries, by traces or by eye."""
+
+from __future__ import annotations
+
+import math
+from collections import OrderedDict
+from dataclasses import replace
+
+import numpy as np
+
+from ..camera import rotation_of
+from ..refusal import Refusal
+from ..scene.model import ByEye, Scene, Sighting
+from .lens import Lens, Unsettled
+from .solve import solve
+
+BY_EYE_FOCAL, BY_EYE_RADIANS = 0.15, math.radians(1.5)  # how well an eye sets them: sigmas
+RECENT = 64
+
+_recent: OrderedDict[int, tuple[Sighting, int, int, Lens | Unsettled]] = OrderedDict()
+
+
+def lens_of(sighting: Sighting, width: int, height: int) -> Lens | Unsettled:
+    """The camera that a sighting's traces carry, or what is missing.
+
+    Cached by object identity, not equality: scenes are immutable and share unchanged sightings, so
+    `is` finds every repeat without comparing.
+    """
+    known = _recent.get(id(sighting))
+    if known and known[0] is sighting and known[1:3] == (width, height):
+        return known[3]
+    answer = _answer(sighting, width, height)
+    _recent[id(sighting)] = (sighting, width, height, answer)
+    while len(_recent) > RECENT:
+        _recent.popitem(last=False)
+    return answer
+
+
+def lens_of_scene(scene: Scene) -> Lens | Unsettled:
+    return lens_of(scene.sighting, scene.plate.width, scene.plate.height)
+
+
+def _answer(sighting: Sighting, width: int, height: int) -> Lens | Unsettled:
+    if sighting.by_eye is not None:
+        return _by_eye(sighting.by_eye, width, height)
+    try:
+        lens = _traced(sighting, width, height)
+    except Refusal as error:
+        return Unsettled(str(error))
+    if sighting.backward and isinstance(lens, Lens):
+        return replace(lens, rotation=lens.rotation * np.array([-1.0, 1.0, -1.0]))
+    return lens
+
+
+def _traced(sighting: Sighting, width: int, height: int) -> Lens | Unsettled:
+    by_heading = {t.heading: t.trust for t in sighting.trust}
+    return solve(
+        [(t.heading, t.points) for t in sighting.traces],
+        width,
+        height,
+        (sighting.focal.value, sighting.focal.sigma) if sighting.focal else None,
+        trust=[t.trust * by_heading.get(t.heading, 1.0) for t in sighting.traces]
+        if by_heading or any(t.trust != 1 for t in sighting.traces)
+        else None,
+        principal=sighting.principal,
+        bend=sighting.bend
+        if sighting.bend is None or sighting.bend == "solve"
+        else (sighting.bend.k1, sighting.bend.k2),
+        rectangles=sighting.rectangles,
+        level=sighting.level,
+    )
+
+
+def _by_eye(seen: ByEye, width: int, height: int) -> Lens:
+    """A camera set by hand, with the uncertainty that an eye has."""
+    spread = np.zeros((8, 8))
+    spread[0, 0] = BY_EYE_FOCAL**2
+    spread[1:4, 1:4] = np.eye(3) * BY_EYE_RADIANS**2
+    return Lens(
+        seen.focal_px, rotation_of(seen.tilt_deg, seen.roll_deg, seen.yaw_deg), spread, 0.0,
+        np.zeros(0), np.zeros(0), np.zeros((0, 8)), 1.0, width, height, (width / 2, height / 2),
+    )  # fmt: skip
