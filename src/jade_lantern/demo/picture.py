@@ -265,7 +265,8 @@ def paint_picture(
     taken_from = lens()
     _painted(
         w, h, camera.position, axes, taken_from.position, taken_from.focal_px, offsets,
-        kind, corner, span, rise, paint, owner, seed, middle, radius, _footprints(), rgb, who, place,
+        kind, corner, span, rise, paint, owner, seed, middle, radius, _footprints(), rgb, who,
+        place,
     )  # fmt: skip
     return rgb, who, place
 

@@ -1,0 +1,140 @@
+"""What a camera sees of triangles, and one lookup of a picture, each held against brute force."""
+
+import cv2
+import numpy as np
+import pytest
+from numba import njit
+
+from jade_lantern.core.camera import Camera, rotation_of
+from jade_lantern.core.cast.cubic import footprint, keys_weights
+from jade_lantern.core.cast.film import NOTHING, SIDE, _see_tile
+from jade_lantern.core.cast.pyramid import PAD, pyramid
+from jade_lantern.core.cast.visibility import TILE, screen
+from jade_lantern.core.mesh import Mesh, mesh_of
+from jade_lantern.core.proxy import Box, Drum
+
+CAMERA = Camera.centred(160, 128, 150, rotation_of(-4, 3, 20), np.array([0.3, 1.5, 2.0]))
+NEAR = 0.02
+
+
+@pytest.fixture(scope="module")
+def corners() -> np.ndarray:
+    """Triangles all round, some before the camera, some through it, some behind."""
+    rng = np.random.default_rng(5)
+    ahead = CAMERA.position + CAMERA.forward * 4
+    return ahead + rng.normal(0, 3.0, (60, 1, 3)) + rng.normal(0, 1.5, (60, 3, 3))
+
+
+def hits(corners: np.ndarray, pixels: np.ndarray) -> np.ndarray:
+    """(P, T) the depth at which each pixel's ray meets each triangle, inf for none."""
+    rays = CAMERA.rays(pixels)
+    out = np.full((len(pixels), len(corners)), np.inf)
+    for t, (a, b, c) in enumerate(corners):
+        m = np.stack([b - a, c - a, -CAMERA.forward], axis=1)
+        for p, ray in enumerate(rays):
+            m[:, 2] = -ray
+            if abs(np.linalg.det(m)) < 1e-12:
+                continue
+            u, v, depth = np.linalg.solve(m, CAMERA.position - a)
+            if u >= 0 and v >= 0 and u + v <= 1 and depth > NEAR:
+                out[p, t] = depth
+    return out
+
+
+def test_a_tile_sees_the_nearest_triangle_at_each_pixel(corners):
+    seen = screen(corners, np.arange(len(corners)), CAMERA, NEAR)
+    surface = np.empty((SIDE, SIDE), np.int32)
+    depth = np.empty((SIDE, SIDE))
+    for tx, ty in ((0, 0), (1, 1), (2, 0)):
+        tile = ty * seen.across + tx
+        mine = seen.bin_triangles[seen.bin_start[tile] : seen.bin_start[tile + 1]]
+        _see_tile(
+            tx, ty, seen.edges, seen.box, seen.surface, seen.inverse_depth, mine, surface, depth
+        )
+        inside = np.mgrid[0:TILE:9, 0:TILE:9].reshape(2, -1).T
+        pixels = inside[:, ::-1] + [tx * TILE + 0.5, ty * TILE + 0.5]
+        truth = hits(corners, pixels)
+        for (row, column), by in zip(inside, truth, strict=True):
+            got = surface[row + 1, column + 1]
+            if not np.isfinite(by).any():
+                assert got == NOTHING
+                continue
+            assert seen.owner[got] == by.argmin()
+            assert 1 / depth[row + 1, column + 1] == pytest.approx(by.min(), rel=1e-9)
+
+
+def test_what_is_nearer_than_the_near_limit_is_cut_away():
+    a = CAMERA.position + CAMERA.forward * 0.5
+    side, up = CAMERA.rotation[0], CAMERA.rotation[1]
+    through = np.array([[a - side, a + side, CAMERA.position - CAMERA.forward + up * 0.3]])
+    seen = screen(through, np.zeros(1, int), CAMERA, NEAR)
+    _, depths = CAMERA.project(through[0])
+    assert depths.min() < 0  # one corner is behind the camera
+    assert len(seen.edges) == 2  # what is left of it has four corners
+    behind = screen(through - 3 * CAMERA.forward, np.zeros(1, int), CAMERA, NEAR)
+    assert len(behind.edges) == 0
+
+
+def test_triangles_of_one_flat_face_share_one_surface():
+    quad = mesh_of([[-1, 0, -3], [1, 0, -3], [1, 2, -3], [-1, 2, -3]], [(0, 1, 2, 3)])
+    corners = quad.points[quad.triangles]
+    one = screen(corners, np.zeros(2, int), CAMERA, NEAR)
+    two = screen(corners, np.arange(2), CAMERA, NEAR)
+    assert len(one.owner) == 1
+    assert set(one.surface.tolist()) == {0}
+    assert len(two.owner) == 2  # surfaces of two meshes stay apart, though they share a plane
+
+
+def test_keys_weights_are_those_of_the_cubic():
+    def kernel(x):  # Keys 1981, a = -1/2
+        x = abs(x)
+        return 1.5 * x**3 - 2.5 * x**2 + 1 if x < 1 else -0.5 * x**3 + 2.5 * x**2 - 4 * x + 2
+
+    for t in np.linspace(0, 1, 21, dtype=np.float32):
+        got = keys_weights(t)
+        assert np.allclose(got, [kernel(t + 1), kernel(t), kernel(1 - t), kernel(2 - t)], atol=1e-6)
+        assert sum(got) == pytest.approx(1, abs=1e-6)
+
+
+@njit
+def _one(pixels, index, stride, weights):
+    return footprint(pixels, index, stride, weights)
+
+
+def test_one_lookup_is_the_sum_of_its_sixteen_pixels():
+    rng = np.random.default_rng(3)
+    picture = rng.integers(0, 256, (4, 4, 4), dtype=np.uint8)
+    packed = np.ascontiguousarray(picture).view(np.uint32).ravel()
+    for x, y in rng.uniform(0, 1, (20, 2)).astype(np.float32):
+        wx, wy = keys_weights(x), keys_weights(y)
+        weights = tuple(np.float32(w) for w in (*wx, *wy))
+        got = np.array([_one(packed, np.int64(0), np.int64(4), weights)], np.uint32).view(np.uint8)
+        exact = np.einsum("i,j,ijk->k", wy, wx, picture.astype(float)).clip(0, 255)
+        assert np.abs(got - exact).max() <= 0.51
+
+
+def test_each_copy_of_a_plate_is_its_area_average():
+    rng = np.random.default_rng(2)
+    picture = rng.integers(0, 256, (96, 144, 3), dtype=np.uint8)
+    stack = pyramid(picture)
+    for level in (2, 4):  # a half and a quarter
+        start, stride = stack.start[level], stack.stride[level]
+        w, h = 144 // (level), 96 // (level)
+        rows = stack.pixels[start : start + stride * (h + 2 * PAD)].reshape(-1, stride)
+        inner = rows[PAD : PAD + h, PAD : PAD + w].copy().view(np.uint8).reshape(h, w, 4)
+        expected = cv2.resize(picture, (w, h), interpolation=cv2.INTER_AREA)
+        assert np.array_equal(inner[..., :3], expected)
+        assert (inner[..., 3] == 255).all()
+
+
+def test_a_wire_is_what_bounds_the_faces():
+    box = Box(id="box-0", name="b", width_m=2, depth_m=1, height_m=3).own_mesh(CAMERA)
+    ends = np.sort(np.round(box.points[box.wire], 9), axis=1)
+    lengths = np.sort(np.abs(np.diff(box.points[box.wire], axis=1)).sum(axis=(1, 2)))
+    assert len(ends) == 12  # no diagonal
+    assert lengths.tolist() == [1] * 4 + [2] * 4 + [3] * 4
+    drum = Drum(id="drum-0", name="d", radius_m=1, height_m=2).own_mesh(CAMERA)
+    heights = drum.points[drum.wire][..., 1]
+    # a smooth side shows no edge of its own: only the two rims do
+    assert (np.ptp(heights, axis=1) == 0).all()
+    assert len(Mesh(np.zeros((0, 3)), np.zeros((0, 3), np.int32), np.zeros(0, np.int32)).wire) == 0
