@@ -763,7 +763,7 @@ export interface components {
         };
         /**
          * CameraReading
-         * @description A camera, camera_reading out. position is in eye heights while zero or size is open.
+         * @description A camera as it travels. position is in eye heights while zero or size is open.
          */
         CameraReading: {
             /** Cx */
