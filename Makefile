@@ -24,7 +24,7 @@ lint: $(STAMPS)/dev $(STAMPS)/web
 	$(BIN)/lint-imports
 	cd web && npm run --silent check && npm run --silent lint
 
-bench: $(STAMPS)/warm $(BUILT)
+bench: $(STAMPS)/dev $(STAMPS)/warm $(STAMPS)/chromium $(BUILT)
 	$(BIN)/python -m bench
 
 # with the demo being served

@@ -50,12 +50,14 @@ def _costs(folder: Path, few: _Hand, many: _Hand) -> Iterator[Row]:
     yield Row(f"database growth of an edit, {MANY} proxies", f"{FEW} proxies",
               grown[1] / grown[0], 1.5)  # fmt: skip
     first = median(few.edits(TIMES))
-    opened = few.opened()
+    opened, listed = few.asked(few.path), few.asked("/api/projects")
     few.edits(HISTORY)
     later = median(few.edits(TIMES))
     yield Row(f"an edit kept, after {HISTORY:,}", "the first ones", later / first, 1.2)
-    again = few.opened()
+    again = few.asked(few.path)
     yield Row(f"a project opened, after {HISTORY:,} edits", "before them", again / opened, 1.2)
+    again = few.asked("/api/projects")
+    yield Row(f"the list of projects, after {HISTORY:,} edits", "before them", again / listed, 1.2)
 
 
 class _Hand:
@@ -80,12 +82,12 @@ class _Hand:
             self.revision += 1
         return taken
 
-    def opened(self) -> float:
+    def asked(self, path: str) -> float:
         taken = []
         self.client = Client(self.port)
         for _ in range(30):
             start = time.perf_counter()
-            self.client.send("GET", self.path)
+            self.client.send("GET", path)
             taken.append(time.perf_counter() - start)
         return median(taken)
 

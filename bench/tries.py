@@ -12,6 +12,7 @@ import tempfile
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from typing import Any
 
 import numpy as np
 
@@ -68,7 +69,7 @@ def dragged_project(client: Client) -> tuple[str, Callable[[Client], None]]:
         end[0] += 0.01 if end[0] < WIDTH - 10 else -0.01
         moved = {"verb": "MoveTraceEnd", "trace": f"trace-{TRACES}", "end": 1, "to": end}
         answer = client.send("POST", f"{path}/tries", {"base": TRACES, "change": moved})
-        assert answer["reading"]["focal_px"], answer
+        assert answer["follows"]["reading"]["focal_px"], answer
 
     return path, drag
 
@@ -85,7 +86,7 @@ class Client:
             except OSError:
                 time.sleep(0.1)
 
-    def send(self, method: str, path: str, body: object = None) -> dict[str, dict[str, object]]:
+    def send(self, method: str, path: str, body: object = None) -> dict[str, Any]:
         data = None if body is None else json.dumps(body)
         self.http.request(method, path, data, {"Content-Type": "application/json"})
         answer = self.http.getresponse()
