@@ -104,13 +104,14 @@
 </header>
 
 <Modal
-  title="History"
+  aria-label="History"
   bind:open={windows.history}
   size="sm"
   class="!bg-raised"
   headerClass="!p-3.5 !text-ink"
   bodyClass="!p-2"
 >
+  {#snippet header()}<h2 class="text-[16px] font-semibold">History</h2>{/snippet}
   <ol class="max-h-[60vh] overflow-y-auto">
     {#each steps as s (s.number)}
       <li>
