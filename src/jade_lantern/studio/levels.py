@@ -11,16 +11,55 @@ import tempfile
 import threading
 from collections.abc import Sequence
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.picture import level_sizes, smaller_levels
+from ..core.picture import level_sizes, smaller
 
 Pixels = NDArray[np.uint8]
 
-_fresh: dict[Path, list[Pixels]] = {}  # what is being written, by its place
+FIRST = 2048  # px, the longer side of the level that is shown first
+
 _lock = threading.Lock()
+
+
+class _Fresh(Sequence[Pixels]):
+    """Levels that are not on disk yet. The small ones, by which a plate is first shown, are made at
+    once; who asks for one between them and the plate waits until it is made."""
+
+    def __init__(self, pixels: Pixels) -> None:
+        self._sizes = level_sizes(pixels.shape[1], pixels.shape[0])
+        self._made: dict[int, Pixels] = {0: pixels}
+        self._all = threading.Event()
+        last = pixels
+        for number, size in enumerate(self._sizes):
+            if number and max(size) <= FIRST:
+                last = self._made[number] = smaller(last, size)
+
+    def make(self) -> None:
+        """Make those that are missing."""
+        try:
+            for number, size in enumerate(self._sizes):
+                if number not in self._made:
+                    self._made[number] = smaller(self._made[number - 1], size)
+        finally:
+            self._all.set()
+
+    def __len__(self) -> int:
+        return len(self._sizes)
+
+    def __getitem__(self, number: Any) -> Any:
+        if number not in self._made:
+            self._all.wait()
+        try:
+            return self._made[number]
+        except KeyError as error:
+            raise IndexError(number) from error
+
+
+_fresh: dict[Path, _Fresh] = {}  # what is being written, by its place
 
 
 def _file(plate: Path, level: int) -> Path:
@@ -32,7 +71,7 @@ def keep(plate: Path, pixels: Pixels, part: str) -> None:
     being written is called."""
     if there(plate) is not None:
         return
-    levels = [pixels, *smaller_levels(pixels)]
+    levels = _Fresh(pixels)
     with _lock:
         if plate in _fresh:
             return
@@ -40,8 +79,9 @@ def keep(plate: Path, pixels: Pixels, part: str) -> None:
     threading.Thread(target=_write, args=(plate, levels, part), name="levels").start()
 
 
-def _write(plate: Path, levels: Sequence[Pixels], part: str) -> None:
+def _write(plate: Path, levels: _Fresh, part: str) -> None:
     try:
+        levels.make()
         # the first level last: where it is, all are
         for number in reversed(range(len(levels))):
             with tempfile.NamedTemporaryFile(dir=plate.parent, prefix=part, delete=False) as file:
@@ -58,7 +98,7 @@ def _write(plate: Path, levels: Sequence[Pixels], part: str) -> None:
             _fresh.pop(plate, None)
 
 
-def there(plate: Path) -> list[Pixels] | None:
+def there(plate: Path) -> Sequence[Pixels] | None:
     """A plate's levels, if they are made."""
     with _lock:
         fresh = _fresh.get(plate)

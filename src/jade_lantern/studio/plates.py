@@ -9,7 +9,7 @@ import re
 import tempfile
 import time
 from collections import OrderedDict
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from threading import Lock, RLock
@@ -19,7 +19,7 @@ from django.conf import settings
 from numpy.typing import NDArray
 
 from ..core.cast.pyramid import Pyramid, pyramid
-from ..core.picture import Still, pixels_named, png, preview, read_still, tile_of
+from ..core.picture import Still, level_sizes, pixels_named, png, preview, read_still, tile_of
 from ..core.refusal import Refusal
 from ..core.scene.model import Plate
 from ..core.sight.look import Look
@@ -173,7 +173,7 @@ def _look(digest: str) -> Look:
     return found
 
 
-def levels_of(digest: str) -> list[NDArray[np.uint8]]:
+def levels_of(digest: str) -> Sequence[NDArray[np.uint8]]:
     """A plate's levels, the plate itself first; they are made anew where they are not there.
 
     Raises Refusal where the plate's file is gone, Busy where many large ones wait to be read.
@@ -204,8 +204,10 @@ def tile(digest: str, level: int, x: int, y: int) -> bytes | None:
 def small(digest: str) -> bytes:
     """A plate as lists show it: a PNG, its longer side 640 pixels at most."""
     found = levels_of(digest)
-    large_enough = [level for level in found if max(level.shape[:2]) >= SMALL] or found[:1]
-    return png(preview(np.ascontiguousarray(large_enough[-1]), SMALL), effort=1)
+    height, width = found[0].shape[:2]
+    large_enough = [k for k, size in enumerate(level_sizes(width, height)) if max(size) >= SMALL]
+    level = found[max(large_enough, default=0)]
+    return png(preview(np.ascontiguousarray(level), SMALL), effort=1)
 
 
 class ToLookAt:

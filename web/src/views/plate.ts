@@ -88,29 +88,32 @@ export class Plate {
     const zoom = win.zoom * ratio;
     const [x, y] = toView(win, [0, 0]).map((v) => v * ratio);
     const whole: [number, number] = [this.width, this.height];
-    this.paper.layFlat(
-      this.#copy.texture,
-      whole,
-      [left + x, top + y, zoom],
-      [0, 0, ...whole],
-      tall,
-    );
-    this.renderer.render(this.#flat, this.#camera);
     const level = levelFor(levels, zoom);
-    if (level >= this.#copy.level) return;
     const seen: [number, number, number, number] = [
       win.x,
       win.y,
       win.x + win.width / win.zoom,
       win.y + win.height / win.zoom,
     ];
-    for (const part of partsOf(levels, level, seen)) this.#drawPart(part, levels, region, win);
+    const sharper = level < this.#copy.level ? partsOf(levels, level, seen) : [];
+    const here = sharper.map((part) => ({ part, texture: this.#tile(part) }));
+    // the copy lies beneath only while a tile is missing: to draw everything twice takes twice as long
+    if (!here.length || here.some(({ texture }) => !texture)) {
+      this.paper.layFlat(
+        this.#copy.texture,
+        whole,
+        [left + x, top + y, zoom],
+        [0, 0, ...whole],
+        tall,
+      );
+      this.renderer.render(this.#flat, this.#camera);
+    }
+    for (const { part, texture } of here)
+      if (texture) this.#drawPart(part, texture, levels, region, win);
     region.wholeScissor();
   }
 
-  #drawPart(part: Part, levels: Levels, region: Region, win: Window2D) {
-    const texture = this.#tile(part);
-    if (!texture) return;
+  #drawPart(part: Part, texture: Texture, levels: Levels, region: Region, win: Window2D) {
     const { ratio, left, top, tall } = region.place;
     const [sx, sy] = levels.sizes[part.level].map((v, i) => v / levels.sizes[0][i]);
     const image = texture.image as { width: number; height: number };

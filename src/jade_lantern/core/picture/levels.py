@@ -23,13 +23,9 @@ def level_sizes(width: int, height: int) -> list[tuple[int, int]]:
     return sizes
 
 
-def smaller_levels(picture: Pixels) -> list[Pixels]:
-    """All levels of a picture (H, W, 3) after the first, each pixel the mean of what it covers."""
-    out: list[Pixels] = []
-    for size in level_sizes(picture.shape[1], picture.shape[0])[1:]:
-        last = out[-1] if out else picture
-        out.append(np.asarray(cv2.resize(last, size, interpolation=cv2.INTER_AREA), np.uint8))
-    return out
+def smaller(picture: Pixels, size: tuple[int, int]) -> Pixels:
+    """A picture (H, W, 3) at a smaller width and height, each pixel the mean of what it covers."""
+    return np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_AREA), np.uint8)
 
 
 def tile_of(level: Pixels, x: int, y: int) -> Pixels | None:

@@ -146,6 +146,8 @@ def _by_pillow(data: bytes, image: Image.Image) -> _Decoded:
             raw = imagecodecs.png_decode(data)
             alpha = raw.ndim == 3 and raw.shape[2] in (2, 4)
             pixels = three_channels(eight_bit(raw)) if deep else raw
+        elif format == "JPEG" and image.mode == "RGB":
+            pixels = _jpeg(data)
         else:
             image.load()
             pixels = _plain(image, alpha)
@@ -165,6 +167,25 @@ def _by_pillow(data: bytes, image: Image.Image) -> _Decoded:
     # Pillow has turned a TIFF already
     turned = pixels if format == "TIFF" else upright(pixels, facts.orientation)
     return turned, format, 16 if deep else 8, alpha, facts
+
+
+def _jpeg(data: bytes) -> NDArray[np.uint8]:
+    """(H, W, 3) uint8. Raises what the decoder says of a file that is damaged or cut short.
+
+    The fast decoder fills what is missing with grey and does not say so. So Pillow reads the file
+    beside it, at an eighth of the size, which takes it half as long.
+    """
+    with ThreadPoolExecutor(1) as beside:
+        sound = beside.submit(_read_small, data)
+        pixels = imagecodecs.jpeg8_decode(data)
+        sound.result()
+    return np.asarray(pixels)
+
+
+def _read_small(data: bytes) -> None:
+    image = _opened(data)
+    image.draft("RGB", (image.size[0] // 8, image.size[1] // 8))
+    image.load()
 
 
 def _plain(image: Image.Image, alpha: bool) -> NDArray[np.uint8]:

@@ -8,7 +8,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from ninja import File, Form, Path, Router, Schema, Status
 from ninja.files import UploadedFile
 
-from ...core.picture import APRON, TILE
+from ...core.picture import APRON, TILE, level_sizes
 from ...core.value import Digest
 from .. import plates, projects
 from ..models import PlateNeeded
@@ -56,7 +56,8 @@ def plate(request: HttpRequest, id: Number, digest: Named) -> HttpResponse:
 def plate_levels(request: HttpRequest, id: Number, digest: Named) -> LevelsOut:
     """How one of a project's plates is cut up."""
     found = plates.levels_of(_needed(id, digest))
-    sizes = [(level.shape[1], level.shape[0]) for level in found]
+    height, width = found[0].shape[:2]
+    sizes = level_sizes(width, height)
     return LevelsOut(sizes=sizes, tile=TILE, apron=APRON)
 
 
