@@ -144,7 +144,14 @@ def test_a_thousand_hostile_requests_and_files_break_nothing_and_cost_no_memory(
         filled = iter(parts)
         path = re.sub(r"\{\w+\}", lambda _: quote(next(filled), safe="%"), path)
         data = None if method == "GET" else body if isinstance(body, bytes) else dumped(body)
-        check(*server.ask(method, path + query, data, headers))
+        try:
+            answer = server.ask(method, path + query, data, headers)
+        except ConnectionError:
+            # a request that says two lengths or none that can be is hung up on, and the hanging up
+            # may overtake the answer
+            assert headers.keys() & {"Transfer-Encoding", "Content-Length"}
+        else:
+            check(*answer)
 
     request()
     for name, data in broken_pictures(FILES):
