@@ -64,7 +64,7 @@ def clean() -> tuple[float, int]:
         camera = made_camera(rng)
         exact = made_traces(rng, camera, TRACES)
         least = bound(camera, exact, NOISE_PX)
-        lens = solve(shaken(rng, exact, NOISE_PX), WIDTH, HEIGHT)
+        lens = solve(shaken(rng, exact, NOISE_PX), WIDTH, HEIGHT, exact=True)
         if least > OPEN_FOCAL / 2:  # where the bound itself says next to nothing
             continue
         count += 1
@@ -96,7 +96,7 @@ def gross() -> tuple[float, float, float]:
                 way = way[::-1] * [-1, 1]
             away = rng.uniform(20, 200) * way
             traces[i] = (name, [a, (b[0] + away[0], b[1] + away[1])])
-        lens = solve(traces, WIDTH, HEIGHT)
+        lens = solve(traces, WIDTH, HEIGHT, exact=True)
         least = bound(camera, [t for i, t in enumerate(exact) if i not in wrong], NOISE_PX)
         if not isinstance(lens, Lens):
             errors.append(10.0)
@@ -195,7 +195,7 @@ def failures() -> int:
         camera = any_camera(rng)
         exact: Traces = made_traces(rng, camera, int(rng.integers(6, 41)))
         least = bound(camera, exact, NOISE_PX)
-        lens = solve(shaken(rng, exact, NOISE_PX), WIDTH, HEIGHT)
+        lens = solve(shaken(rng, exact, NOISE_PX), WIDTH, HEIGHT, exact=True)
         if least >= 0.1:
             failed += isinstance(lens, Lens) and lens.focal_sigma < 0.06 * lens.focal_px
             continue

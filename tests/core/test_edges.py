@@ -23,7 +23,7 @@ from jade_lantern.core.sight.propose import (
 )
 from jade_lantern.core.sight.pull import pulled_points
 from jade_lantern.core.sight.sighted import lens_of_scene
-from jade_lantern.core.sight.unattended import headings_under
+from jade_lantern.core.sight.sorting import headings_under
 from jade_lantern.demo.companions import BAY, GABLES, bay, cropped, gables
 from jade_lantern.demo.project import EDGES, seen, untouched
 from jade_lantern.demo.world import lens as truth
@@ -131,7 +131,7 @@ def test_traces_drawn_three_pixels_off_come_onto_the_demo_stills_edges(look):
 
 def test_the_found_edges_run_to_the_true_vanishing_points(look):
     camera, found = truth(), look.found
-    lens, which = look.unattended
+    lens, which = look.sorting.lens, look.sorting.which
     assert isinstance(lens, Lens)
     assert (which >= 0).sum() > 300
     m = (found.ends[:, :2] + found.ends[:, 2:]) / 2
@@ -149,7 +149,7 @@ def test_the_found_edges_run_to_the_true_vanishing_points(look):
 
 
 def test_unattended_the_demo_still_is_sighted(look):
-    lens, _ = look.unattended
+    lens = look.sorting.lens
     camera = truth()
     assert isinstance(lens, Lens)
     assert lens.focal_px == pytest.approx(camera.focal_px, rel=0.03)
@@ -159,7 +159,7 @@ def test_unattended_the_demo_still_is_sighted(look):
 
 
 def test_unattended_the_gables_are_sighted(gable_picture):
-    lens, _ = Look(gable_picture).unattended
+    lens = Look(gable_picture).sorting.lens
     assert isinstance(lens, Lens)
     assert lens.focal_px == pytest.approx(GABLES.focal_px, rel=0.03)
     assert lens.angles()[0][0] == pytest.approx(20, abs=0.5)
@@ -177,7 +177,7 @@ def spread_taken(look: Look, camera: Camera) -> Scene:
 def test_a_cropped_picture_shows_it_by_its_third_heading(gable_picture, left, top):
     part, camera = cropped(gable_picture, GABLES, left, top)
     look = Look(part)
-    lens, which = look.unattended
+    lens, which = look.sorting.lens, look.sorting.which
     assert isinstance(lens, Lens)
     assert lens.focal_px == pytest.approx(camera.focal_px, rel=0.005)
     assert lens.centre == pytest.approx((camera.cx, camera.cy), abs=5)
@@ -201,7 +201,7 @@ def test_a_whole_picture_does_not_seem_cropped(look, gable_picture):
 
 def test_a_bay_without_straight_lines_claims_nothing():
     look = Look(bay())
-    lens, _ = look.unattended
+    lens = look.sorting.lens
     assert isinstance(lens, Unsettled)
     scene = Scene(name="Bay", plate=Plate(name="b.png", width=BAY.width, height=BAY.height,
                                           digest="0" * 64, format="PNG", bits=8))  # fmt: skip
@@ -243,9 +243,9 @@ def test_headings_follow_the_camera_that_is_known(demo_scene, look):
     lens = lens_of_scene(demo_scene)
     assert isinstance(lens, Lens)
     which = headings_under(look.found, lens)
-    unattended = look.unattended[1]
-    both = (which >= 0) & (unattended >= 0)
-    assert (which[both] == unattended[both]).mean() > 0.98
+    alone = look.sorting.which
+    both = (which >= 0) & (alone >= 0)
+    assert (which[both] == alone[both]).mean() > 0.98
 
 
 def test_a_heading_is_told_by_direction(demo_scene, plain, look):

@@ -267,7 +267,7 @@ def test_the_sigmas_of_tilt_roll_and_focal_are_true():
     exact = made_traces(rng, camera, 18)
     off = []
     for _ in range(120):
-        lens = found(shaken(rng, exact, 1.0))
+        lens = found(shaken(rng, exact, 1.0), exact=True)
         (tilt, roll, _), (a, b, _) = lens.angles()
         off.append(
             [(tilt - 5) / a, (roll - 2) / b, (lens.focal_px - camera.focal_px) / lens.focal_sigma]

@@ -11,7 +11,7 @@ from jade_lantern.core.scene.edits import (
     SetFocal,
     SetLock,
 )
-from jade_lantern.core.scene.model import FocalHint, Plate, Scene
+from jade_lantern.core.scene.model import FocalHint, Plate, Scene, Sighting
 from jade_lantern.core.sight.reading import reading
 from jade_lantern.demo.project import DATUM, EDGES, seen
 from jade_lantern.demo.world import EYE_HEIGHT_M, lens
@@ -23,7 +23,7 @@ def empty() -> Scene:
     plate = Plate(
         name="q", width=camera.width, height=camera.height, digest="0" * 64, format="PNG", bits=8
     )
-    return Scene(name="q", plate=plate)
+    return Scene(name="q", plate=plate, sighting=Sighting(made="render"))
 
 
 def traced(scene: Scene, *which: int) -> Scene:

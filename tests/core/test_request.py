@@ -20,7 +20,8 @@ from jade_lantern.demo.world import EYE_HEIGHT_M, lens
 def request(**more):
     camera = lens()
     traces = [{"heading": h, "points": [seen(camera, a), seen(camera, b)]} for h, a, b in EDGES]
-    return {"image": {"width": camera.width, "height": camera.height}, "traces": traces, **more}
+    size = {"width": camera.width, "height": camera.height}
+    return {"image": size, "traces": traces, "made": "render", **more}
 
 
 def test_the_demo_camera_is_answered_exactly():

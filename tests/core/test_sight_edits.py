@@ -63,7 +63,7 @@ def unlocked(demo_scene: Scene) -> Scene:
 
 
 def blank() -> Scene:
-    return Scene(name="Bridge", plate=BRIDGE)
+    return Scene(name="Bridge", plate=BRIDGE, sighting=Sighting(made="render"))
 
 
 def after(scene: Scene, *changes) -> Scene:

@@ -23,7 +23,7 @@ from ..core.scene.edits import (
     StandProxy,
 )
 from ..core.scene.gesture import Gesture
-from ..core.scene.model import Heading, LensFacts, Plate, Scene
+from ..core.scene.model import Heading, LensFacts, Plate, Scene, Sighting
 from ..core.value import Point2
 from .picture import paint_picture
 from .world import (
@@ -79,7 +79,7 @@ def untouched(still: bytes, name: str = "Lantern Quay, untouched") -> Scene:
         name=STILL_NAME, width=read.width, height=read.height, digest=read.digest,
         format=read.format, bits=read.bits, lens=LensFacts(),
     )  # fmt: skip
-    return Scene(name=name, plate=plate)
+    return Scene(name=name, plate=plate, sighting=Sighting(made="render"))
 
 
 def carried(still: bytes) -> list[tuple[Edit, Scene]]:

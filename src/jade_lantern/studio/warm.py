@@ -15,8 +15,8 @@ from ..core.cast.render import render
 from ..core.mesh import mesh_of
 from ..core.sight.look import Look
 from ..core.sight.pull import pulled_points
+from ..core.sight.search import Lines, best_crossing
 from ..core.sight.solve import solve
-from ..core.sight.unattended import running_to_one_point
 from ..demo.picture import paint_picture
 from ..demo.project import EDGES, seen
 from ..demo.world import lens, quay
@@ -34,8 +34,9 @@ def edges() -> None:
     for i in range(5):
         cv2.rectangle(still, (30 + 50 * i, 30), (60 + 50 * i, 170), (200, 180, 60 * i), -1)
     look = Look(still)
-    _ = look.unattended
-    running_to_one_point(*look.found.lines_from(look.found.middle), 150.0, 4)
+    _ = look.sorting
+    lines = Lines.of(look.found, look.found.middle)
+    best_crossing(lines.m, lines.d, lines.length, lines.sigma, lines.size)
     pulled_points(look.planes, [(30.0, 40.0), (31.0, 150.0)], 4.0)
 
 

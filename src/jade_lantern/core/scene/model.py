@@ -153,6 +153,7 @@ class Sighting(Value):
     distance_m: Length | None = None
     tapes: tuple[Tape, ...] = ()
     level: bool = False
+    made: Literal["photo", "render"] = "photo"
     backward: bool = False
     locked: bool = False
 

@@ -7,11 +7,37 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..arrays import Floats
+from ..arrays import Floats, Indices
 from ..camera import Camera
-from .lines import drawn
+from .lines import Drawn, drawn
 from .normal import normal_equations
-from .solve import Traces
+
+Traces = Sequence[tuple[str, Sequence[tuple[float, float]]]]
+Rectangles = tuple[Floats, Indices, Floats, Floats]  # corners, sides, log aspects, trust
+NO_RECTANGLES: Rectangles = (
+    np.zeros((0, 4, 2)), np.zeros((0, 2), np.int64), np.zeros(0), np.zeros(0),
+)  # fmt: skip
+
+
+def information_at(
+    laid: Drawn,
+    log_focal: float,
+    rotation: Floats,
+    inner: Floats,
+    size: float,
+    rectangles: Rectangles = NO_RECTANGLES,
+) -> Floats:
+    """The Fisher information (8, 8) of traces, for noise of 1 px, on all of the kernel's
+    parameters. inner: (4,) the principal point, px from the middle, and the bending terms as the
+    kernel has them. size: half the longer side, px."""
+    count = len(laid)
+    A, g = np.zeros((8, 8)), np.zeros(8)
+    normal_equations(
+        laid.points, laid.starts, laid.heading, laid.trust, *rectangles, log_focal, rotation,
+        inner[:2].copy(), inner[2:].copy(), size, 0.0, True, 8, np.zeros((count, 8)),
+        np.zeros(count), np.zeros((count, 8)), A, g,
+    )  # fmt: skip
+    return A
 
 
 def information(
@@ -22,15 +48,8 @@ def information(
     laid = drawn(traces, (camera.width / 2, camera.height / 2))
     size = max(camera.width, camera.height) / 2
     ratio = (size / camera.focal_px) ** 2
-    k = np.array([bend[0] * ratio, bend[1] * ratio * ratio])
-    c = np.array([camera.cx - camera.width / 2, camera.cy - camera.height / 2])
-    count = len(laid)
-    A, g = np.zeros((8, 8)), np.zeros(8)
-    normal_equations(
-        laid.points, laid.starts, laid.heading, laid.trust, np.zeros((0, 4, 2)),
-        np.zeros((0, 2), np.int64), np.zeros(0), np.zeros(0), math.log(camera.focal_px),
-        camera.rotation, c, k, size, 0.0, True, 8, np.zeros((count, 8)), np.zeros(count),
-        np.zeros((count, 8)), A, g,
-    )  # fmt: skip
+    off = camera.cx - camera.width / 2, camera.cy - camera.height / 2
+    inner = np.array([*off, bend[0] * ratio, bend[1] * ratio * ratio])
+    A = information_at(laid, math.log(camera.focal_px), camera.rotation, inner, size)
     pick: Floats = A[np.ix_(list(free), list(free))]
     return pick

@@ -27,6 +27,7 @@ from ..scene.edits import (
     SetHeading,
     SetLevel,
     SetLock,
+    SetMade,
     SetPrincipal,
     TrustHeading,
     TrustTrace,
@@ -67,6 +68,7 @@ SightChange = (
     | StartByEye
     | PullByEye
     | SetLevel
+    | SetMade
     | TurnWays
     | SetDatum
     | MarkCorner

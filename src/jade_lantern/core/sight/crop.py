@@ -18,7 +18,7 @@ FARTHEST = 0.35  # of the longer side: so far off, the headings are likelier wro
 
 def is_off_middle(lens: Lens) -> bool:
     """Whether a principal point that was let go is carried, and tells a crop or a shift."""
-    if lens.held or lens.covariance[4, 4] <= 0:
+    if lens.held or not lens.freed:
         return False
     off = math.hypot(lens.centre[0] - lens.width / 2, lens.centre[1] - lens.height / 2)
     longer = max(lens.width, lens.height)

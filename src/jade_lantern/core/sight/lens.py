@@ -22,8 +22,11 @@ NAMES = {"across": "Across", "up": "Up", "away": "Away"}
 class Lens:
     """What the traces say of the camera, all but where it stands.
 
-    covariance: (8, 8) of log focal, the rotation vector (radians, camera axes), the principal
-    point (px) and the bending terms as the kernel has them; zero for what was not free.
+    noise: (8, 8), the covariance by the traces' noise of log focal, the rotation vector (radians,
+    camera axes), the principal point (px) and the bending terms as the kernel has them; zero for
+    what was not free. covariance: the same with what was held in place and is not known to be
+    there: the principal point, and the bending of a lens that is taken as straight.
+    freed: whether the principal point was free.
     centre: principal point, px. bend: k1, k2 on normalised coordinates, with their sigmas.
     misfits: (T,) px, one a trace, rectangles' sides after them. kept: (T,) the trust each was left
     with; 0 for one left out as grossly wrong. derivatives: (T, 8) of the misfits.
@@ -32,6 +35,7 @@ class Lens:
     focal_px: float
     rotation: Floats
     covariance: Floats
+    noise: Floats
     fit_px: float
     misfits: Floats
     kept: Floats
@@ -43,6 +47,7 @@ class Lens:
     bend: tuple[float, float] = (0.0, 0.0)
     bend_sigma: tuple[float, float] = (0.0, 0.0)
     laid: Drawn | None = None
+    freed: bool = False
     held: str = ""  # what was asked to be solved and could not be, in words
 
     @property

@@ -9,8 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .edges import Found, found_in
-from .lens import Lens, Unsettled
-from .unattended import sighted_unattended
+from .sorting import Sorting, sort_edges
 
 Plane = NDArray[np.uint8]
 
@@ -40,6 +39,6 @@ class Look:
         return found_in(self.lightness)
 
     @cached_property
-    def unattended(self) -> tuple[Lens | Unsettled, NDArray[np.int64]]:
-        """A camera from those edges alone, and the heading of each (-1 for none)."""
-        return sighted_unattended(self.found)
+    def sorting(self) -> Sorting:
+        """Those edges sorted by which way they run, and the camera that they agree on."""
+        return sort_edges(self.found)

@@ -162,15 +162,21 @@ def _scale_sigma(
         spread = max(spread, math.sqrt(((ratios - 1) ** 2).sum() / (len(known) - 1) / len(known)))
     slopes = np.zeros(8)
     ray = np.asarray(sighting.datum, float)
-    for p in range(4):
+    for p in range(6):
         if lens.covariance[p, p] <= 0:
             continue
         step = 1e-5
         focal = lens.focal_px * math.exp(step) if p == 0 else lens.focal_px
-        turn = np.zeros(3)
-        if p:
+        turn, centre = np.zeros(3), list(lens.centre)
+        if p >= 4:
+            step = 1e-2
+            centre[p - 4] += step
+        elif p:
             turn[p - 1] = step
-        moved = replace(lens, focal_px=focal, rotation=turned(lens.rotation, turn))
+        moved = replace(
+            lens, focal_px=focal, rotation=turned(lens.rotation, turn),
+            centre=(centre[0], centre[1]),
+        )  # fmt: skip
         try:
             other = _scale(moved, sighting, unit_camera(moved).rays(ray))[0]
         except Refusal:

@@ -22,6 +22,7 @@ from .lines import HEADINGS
 from .look import Look
 from .pull import pulled_points
 from .sighted import lens_of_scene
+from .sorting import headings_under
 from .spread import (
     LEAST_SIGMA_PX,
     SPREAD,
@@ -29,7 +30,6 @@ from .spread import (
     misfits_and_slopes,
     spread_of_edges,
 )
-from .unattended import headings_under
 
 SAME_PX = 3.0  # an edge this near to a trace all along is taken already
 FOLLOWED_POINTS = 9
@@ -67,6 +67,11 @@ class _Sorted:
     which: NDArray[np.int64]
     free: NDArray[np.bool_]
 
+    @property
+    def headed(self) -> NDArray[np.int64]:
+        """Of each edge its heading, -1 for none or a bearing."""
+        return np.where(self.which > 2, -1, self.which)
+
 
 def _sorted(scene: Scene, look: Look) -> _Sorted:
     """The found edges with their headings under the scene's camera, or where there is none under
@@ -76,7 +81,7 @@ def _sorted(scene: Scene, look: Look) -> _Sorted:
     if isinstance(lens, Lens) and not scene.sighting.by_eye and not lens.bend[0]:
         which = headings_under(found, lens)
     else:
-        which = look.unattended[1]
+        which = look.sorting.which
     return _Sorted(found, which, ~_taken(found, scene.sighting))
 
 
@@ -112,7 +117,7 @@ def proposal(scene: Scene, look: Look) -> Proposal:
 def _edge(at: _Sorted, i: int) -> ProposedEdge:
     ax, ay, bx, by = (float(v) for v in at.found.ends[i])
     h = int(at.which[i])
-    return ProposedEdge(a=(ax, ay), b=(bx, by), heading=HEADINGS[h] if h >= 0 else None)
+    return ProposedEdge(a=(ax, ay), b=(bx, by), heading=HEADINGS[h] if 0 <= h < 3 else None)
 
 
 def _advised(scene: Scene, at: _Sorted) -> Advice | None:
@@ -122,20 +127,27 @@ def _advised(scene: Scene, at: _Sorted) -> Advice | None:
     if not len(at.found.ends):
         return None
     m, d, length = at.found.lines_from(lens.centre)
-    misfit, slopes = misfits_and_slopes(m, d, length, at.which, lens.rotation, lens.focal_px)
+    misfit, slopes = misfits_and_slopes(
+        m, d, length, np.where(at.which > 2, -1, at.which), lens.rotation, lens.focal_px
+    )
     gain, spread = focal_gains(slopes, lens)
     sigma = max(lens.sigma_px, LEAST_SIGMA_PX)
     # one that grossly disagrees would not help, whatever it weighs
-    sound = at.free & (at.which >= 0) & (np.abs(misfit) < 3 * np.sqrt(sigma**2 + spread))
+    sound = (
+        at.free
+        & (at.which >= 0)
+        & (at.which < 3)
+        & (np.abs(misfit) < 3 * np.sqrt(sigma**2 + spread))
+    )
     gain = np.where(sound, gain, 0.0)
     i = int(np.argmax(gain))
-    known = lens.covariance[0, 0]
+    known = lens.noise[0, 0]
     if gain[i] < 0.1 * known:
         return None
     return Advice(
         edge=_edge(at, i),
         focal_sigma_now=lens.focal_sigma,
-        focal_sigma_then=float(lens.focal_px * np.sqrt(max(known - gain[i], 0.0))),
+        focal_sigma_then=float(lens.focal_px * np.sqrt(max(lens.covariance[0, 0] - gain[i], 0.0))),
     )
 
 
@@ -147,7 +159,7 @@ class TakeSpread(PictureGesture):
     def edit_with(self, scene: Scene, pictures: Pictures) -> Edit:
         look = pictures.look(scene.plate)
         at = _sorted(scene, look)
-        which = np.where(at.free, at.which, -1)
+        which = np.where(at.free, at.headed, -1)
         if (which >= 0).sum() < 4:
             raise Refusal(
                 "Too few straight edges were found in this picture. Draw traces by hand, lay a "
@@ -155,7 +167,7 @@ class TakeSpread(PictureGesture):
             )
         lens = lens_of_scene(scene)
         if isinstance(lens, Unsettled) or scene.sighting.by_eye:
-            lens = look.unattended[0]
+            lens = look.sorting.lens
         rotation, focal, centre = np.eye(3), float(max(at.found.width, at.found.height)), None
         if isinstance(lens, Lens):
             rotation, focal, centre = lens.rotation, lens.focal_px, lens.centre
@@ -288,7 +300,7 @@ def heading_along(scene: Scene, points: tuple[Point2, ...], look: Look) -> Headi
     the one that the found edges agree on; None where there is no camera or none is near."""
     lens = lens_of_scene(scene)
     if isinstance(lens, Unsettled):
-        lens = look.unattended[0]
+        lens = look.sorting.lens
     if isinstance(lens, Unsettled):
         return None
     a, b = np.array(points[0]), np.array(points[-1])

@@ -143,7 +143,6 @@ def reading(scene: Scene) -> Reading:
     odd = odd_numbers(lens, where)
     share = lens.focal_sigma / lens.focal_px
     mm, focal = lens.focal_35mm, lens.focal_px
-    freed = lens.covariance[4, 4] > 0
     bent = lens.bend != (0.0, 0.0)
     settled = where is not None and not bent
     by = plate.flattened
@@ -163,7 +162,7 @@ def reading(scene: Scene) -> Reading:
         horizon=(n[6], n[7], n[8]),
         horizon_sigma_px=n[9],
         principal=lens.centre,
-        principal_sigma_px=lens.centre_sigma if freed else None,
+        principal_sigma_px=lens.centre_sigma if lens.freed else None,
         bend=_bend(lens)
         if bent
         else None

@@ -59,6 +59,7 @@ class Request(_Part):
     focal_px: FocalHint | None = None
     lens: Literal["solve"] | Bend | None = None
     principal_point: Literal["solve"] | Point2 | None = None
+    made: Literal["photo", "render"] = "photo"
     datum: Point2 | None = None
     eye_height_m: Length | None = None
     tapes: list[AskedTape] = []
@@ -80,7 +81,8 @@ def answered_picture(data: bytes) -> dict[str, Any]:
     try:
         still = read_still(data)
         look = Look(still.pixels)
-        found, (lens, which) = look.found, look.unattended
+        found, sorting = look.found, look.sorting
+        lens, which = sorting.lens, np.where(sorting.which > 2, -1, sorting.which)
         if isinstance(lens, Unsettled):
             raise Refusal(lens.reason)
         chosen = spread_of_edges(found, which, lens.rotation, lens.focal_px, SPREAD, lens.centre)
@@ -89,7 +91,7 @@ def answered_picture(data: bytes) -> dict[str, Any]:
             for i in chosen
         ]
         size = ImageSize(width=still.width, height=still.height)
-        centre = "solve" if lens.centre_sigma[0] > 0 else None
+        centre = "solve" if lens.freed else None
         out = _answer(Request(image=size, traces=traces, principal_point=centre))
     except Refusal as error:
         return {"error": str(error)}
@@ -107,7 +109,7 @@ def _answer(asked: Request) -> dict[str, Any]:
             )
             for i, t in enumerate(asked.traces, 1)
         ),
-        rectangles=(), trust=(), by_eye=None, level=False, backward=False,
+        rectangles=(), trust=(), by_eye=None, level=False, backward=False, made=asked.made,
         datum=asked.datum, datum_level_m=0.0, distance_m=None,
         eye_height_m=asked.eye_height_m,
         tapes=tuple(

@@ -68,6 +68,7 @@ def _traced(sighting: Sighting, width: int, height: int) -> Lens | Unsettled:
         else (sighting.bend.k1, sighting.bend.k2),
         rectangles=sighting.rectangles,
         level=sighting.level,
+        exact=sighting.made == "render",
     )
 
 
@@ -77,6 +78,6 @@ def _by_eye(seen: ByEye, width: int, height: int) -> Lens:
     spread[0, 0] = BY_EYE_FOCAL**2
     spread[1:4, 1:4] = np.eye(3) * BY_EYE_RADIANS**2
     return Lens(
-        seen.focal_px, rotation_of(seen.tilt_deg, seen.roll_deg, seen.yaw_deg), spread, 0.0,
+        seen.focal_px, rotation_of(seen.tilt_deg, seen.roll_deg, seen.yaw_deg), spread, spread, 0.0,
         np.zeros(0), np.zeros(0), np.zeros((0, 8)), 1.0, width, height, (width / 2, height / 2),
     )  # fmt: skip

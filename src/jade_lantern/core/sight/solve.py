@@ -14,6 +14,7 @@ from ..refusal import Refusal
 from ..scene.model import Rectangle
 from . import judge
 from .bend import folds
+from .bound import information_at
 from .lens import Lens, Point, Unsettled
 from .lines import HEADING_INDEX, Drawn, drawn, shortest
 from .missing import missing, open_reason
@@ -24,6 +25,9 @@ LONGEST_LOG_FOCAL = 13.8  # px; past this the picture has no perspective to go b
 OPEN_FOCAL = 0.25  # a focal length less certain than this is not given as a number
 CARRIED_CENTRE = 0.12  # a principal point less certain than this share of the longer side is held
 TOLD_BEND = 3.0  # sigmas from nothing at which a second bending term is taken to be there
+# How far a photograph's principal point lies from its middle, in longer sides, and how much its
+# lens bends (k1 on normalised coordinates): standard deviations of what was held and not given.
+HELD_CENTRE, HELD_BEND = 0.02, 0.04
 LEVEL_RADIANS = 1e-5  # how exactly a horizon that is held level is level
 
 
@@ -38,6 +42,7 @@ def solve(
     bend: Literal["solve"] | tuple[float, float] | None = None,
     rectangles: Sequence[Rectangle] = (),
     level: bool = False,
+    exact: bool = False,
 ) -> Lens | Unsettled:
     """Solve focal length and rotation, and what else is asked for, from traced edges.
 
@@ -46,7 +51,9 @@ def solve(
     trust: a weight for each trace, 1 for full, 0 to leave it out. principal: the principal point
     in px, "solve", or None for the plate's middle. bend: k1 and k2 on normalised coordinates,
     "solve", or None for a straight lens. rectangles: each adds its sides as traces and, where its
-    proportions are known, those. level: hold the horizon level.
+    proportions are known, those. level: hold the horizon level. exact: the picture is a renderer's,
+    so a principal point that is not given is in the middle, and the lens is straight; of a
+    photograph's neither is known so well, which every uncertainty then holds.
     Raises Refusal for a trace of no length.
     """
     weights = list(trust) if trust is not None else [1.0] * len(traces)
@@ -61,7 +68,7 @@ def solve(
     lacking = missing(laid, focal_hint is not None, rectangles)
     if lacking:
         return Unsettled(lacking)
-    asked = _Asked(laid, width, height, focal_hint, principal, bend, rectangles, level)
+    asked = _Asked(laid, width, height, focal_hint, principal, bend, rectangles, level, exact)
     lens, centre_carried = asked.run(principal == "solve", 1 if bend == "solve" else 0)
     held = ""
     if isinstance(lens, Lens) and principal == "solve" and not centre_carried:
@@ -107,10 +114,14 @@ class _Asked:
         bend: Literal["solve"] | tuple[float, float] | None,
         rectangles: Sequence[Rectangle],
         level: bool,
+        exact: bool,
     ) -> None:
         self.laid, self.width, self.height = laid, width, height
         self.size = max(width, height) / 2
         self.prior, self.relative = np.zeros(8), np.zeros(8)
+        self.open_centre = not exact and principal is None
+        # traces of more points show their bending themselves
+        self.open_bend = not exact and bend is None and bool((np.diff(laid.starts) == 2).all())
         self.relative[3] = LEVEL_RADIANS if level else 0.0
         if hint is not None:
             if hint[0] <= 0:
@@ -185,12 +196,43 @@ class _Asked:
         else:
             bend, bend_sigma = _outward(inner[2:], covariance, focal / self.size)
         agreeing = misfits[kept > 0]
+        held = self._held(free, log_focal, rotation, inner, kept, sigma)
+        fit = math.sqrt(float(agreeing @ agreeing) / len(agreeing))
         return Lens(
-            focal, rotation, covariance, math.sqrt(float(agreeing @ agreeing) / len(agreeing)),
+            focal, rotation, covariance + held, covariance, fit,
             misfits, kept, jac, sigma, self.width, self.height,
             (self.width / 2 + float(inner[0]), self.height / 2 + float(inner[1])),
-            bend, bend_sigma, laid,
+            bend, bend_sigma, laid, 4 in free,
         )  # fmt: skip
+
+    def _held(
+        self, free: Indices, log_focal: float, rotation: Floats, inner: Floats, kept: Floats,
+        sigma: float,
+    ) -> Floats:  # fmt: skip
+        """What it adds to the covariance (8, 8) that the principal point and the bending were
+        held and need not be there: their usual spread, through the solution's derivatives."""
+        ratio = (self.size / math.exp(log_focal)) ** 2
+        usual = {}
+        if self.open_centre and 4 not in free:
+            usual = {4: HELD_CENTRE * 2 * self.size, 5: HELD_CENTRE * 2 * self.size}
+        if self.open_bend and 6 not in free:
+            usual[6] = HELD_BEND * ratio
+        out = np.zeros((8, 8))
+        if not usual:
+            return out
+        held, spread = np.array(list(usual)), np.diag(np.square(list(usual.values())))
+        told = information_at(
+            replace(self.laid, trust=kept), log_focal, rotation, inner, self.size,
+            (self.corners, self.sides, self.log_aspect, self.rect_trust),
+        ) / sigma**2  # fmt: skip
+        known = [1 / self.relative[p] ** 2 if self.relative[p] > 0 else 0.0 for p in free]
+        inside = told[np.ix_(free, free)] + np.diag(known)
+        follows = -np.linalg.lstsq(inside, told[np.ix_(free, held)], rcond=1e-12)[0]
+        out[np.ix_(free, free)] = follows @ spread @ follows.T
+        out[np.ix_(free, held)] = follows @ spread
+        out[np.ix_(held, free)] = spread @ follows.T
+        out[np.ix_(held, held)] = spread
+        return out
 
 
 def _outward(inner: Floats, covariance: Floats, ratio: float) -> tuple[Point, Point]:

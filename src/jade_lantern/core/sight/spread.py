@@ -85,7 +85,7 @@ def _greedy(
 def focal_gains(slopes: Floats, lens: Lens) -> tuple[Floats, Floats]:
     """What each edge (E, 4) would take off the variance of the log focal length, were it traced
     (E,); and the variance of its misfit under the camera as it is known now (E,), px squared."""
-    told = slopes @ lens.covariance[:4, :4]
+    told = slopes @ lens.noise[:4, :4]
     spread = (told * slopes).sum(axis=1)
     return told[:, 0] ** 2 / (max(lens.sigma_px, LEAST_SIGMA_PX) ** 2 + spread), spread
 

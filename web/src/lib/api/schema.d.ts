@@ -838,7 +838,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["AlterProxy"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["SetEdge"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["ShiftKey"] | components["schemas"]["DeleteKey"] | components["schemas"]["SetShot"] | components["schemas"]["Push"] | components["schemas"]["KeyHere"];
+            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["AlterProxy"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["SetEdge"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["ShiftKey"] | components["schemas"]["DeleteKey"] | components["schemas"]["SetShot"] | components["schemas"]["Push"] | components["schemas"]["KeyHere"];
         };
         /**
          * Changed
@@ -2345,6 +2345,23 @@ export interface components {
             verb: "SetLock";
         };
         /**
+         * SetMade
+         * @description Say what made the picture. A renderer's has its principal point in the middle and a straight
+         *     lens; of a photograph's neither is known so well.
+         */
+        SetMade: {
+            /**
+             * Made
+             * @enum {string}
+             */
+            made: "photo" | "render";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "SetMade";
+        };
+        /**
          * SetPrincipal
          * @description Give the principal point, have it solved, or hold it in the plate's middle.
          */
@@ -2455,6 +2472,12 @@ export interface components {
              * @default false
              */
             locked: boolean;
+            /**
+             * Made
+             * @default photo
+             * @enum {string}
+             */
+            made: "photo" | "render";
             /** Principal */
             principal?: "solve" | [
                 number,

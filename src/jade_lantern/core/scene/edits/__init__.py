@@ -7,7 +7,7 @@ Nothing else changes a scene.
 from .block import AlterProxy, DeleteProxy, DuplicateProxy, StandProxy, altered
 from .cast import SetEdge
 from .edit import Edit, RenameProject, apply
-from .lens import SetBend, SetByEye, SetFocal, SetLevel, SetPrincipal, SwapPlate
+from .lens import SetBend, SetByEye, SetFocal, SetLevel, SetMade, SetPrincipal, SwapPlate
 from .move import DeleteKey, SetKey, SetKeys, SetShot, ShiftKey
 from .settle import (
     AddTape,
@@ -52,7 +52,8 @@ __all__ = [
     "DeleteTrace", "Drawn", "DropCorner", "DropSighting", "DuplicateProxy", "Edit", "GoBackToBuilt",
     "KeepSighting", "MoveTrace", "MoveTraceEnd", "RenameProject", "Resettle",
     "SetBend", "SetByEye", "SetDatum", "SetDistance", "SetEdge", "SetEyeHeight", "SetFocal",
-    "SetHeading", "SetKey", "SetKeys", "SetLevel", "SetLock", "SetPrincipal", "SetShot", "SetWays",
+    "SetHeading", "SetKey", "SetKeys", "SetLevel", "SetLock", "SetMade",
+    "SetPrincipal", "SetShot", "SetWays",
     "SettleEdit", "ShiftKey", "SightEdit", "StandProxy", "SwapPlate", "TrustHeading", "TrustTrace",
     "UseSighting", "altered", "apply",
 ]  # fmt: skip

@@ -96,6 +96,21 @@ class SetLevel(SightEdit):
         return "Level the horizon" if self.level else "Let the horizon tilt"
 
 
+class SetMade(SightEdit):
+    """Say what made the picture. A renderer's has its principal point in the middle and a straight
+    lens; of a photograph's neither is known so well."""
+
+    verb: Literal["SetMade"] = "SetMade"
+    made: Literal["photo", "render"]
+
+    def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
+        return sighting.model_copy(update={"made": self.made})
+
+    @property
+    def title(self) -> str:
+        return "Made by a renderer" if self.made == "render" else "Made by a camera"
+
+
 class SwapPlate(Edit):
     """Put a flat plate in the place of the bent one, or the bent one back, with the sighting
     carried over to it. The plate's pixels are made by who asks (see `sight.flatten`)."""

@@ -1,0 +1,281 @@
+"""The search for a camera by the found edges alone, with none known beforehand.
+
+Up first: the crossings of steep edges are candidates. Up and a focal length imply the horizon, and
+on it every level direction is one angle; so for each Up and each focal length all angles are
+looked at, two at right angles at a time. A usual focal length is a little likelier than others.
+The best are refined by the solver.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+
+from ..arrays import Floats, Indices
+from .edges import Found
+from .evidence import SHARE, evidence_for, noise_of, ratio, shares
+from .judge import signed
+from .lens import Lens, Unsettled
+from .lines import HEADINGS
+from .misfit import cross, vanishing
+from .solve import solve
+from .spread import spread_of_edges
+
+STEEP = 0.64  # of an edge's length it rises, at the least, to be looked at for Up
+PAIRED = 70  # steep edges whose crossings are looked at, the longest first
+UPS = 5  # candidates for Up that are gone on with,
+APART = 0.05  # so far apart (sine of the angle between them)
+WIDEST, LONGEST, FOCALS = 0.8, 8.0, 28  # focal lengths, in half longer sides: 14 to 144 mm
+USUAL, HOW_USUAL = 28 / 18, 0.5  # the usual one, and the standard deviation of its logarithm
+ANGLES = 120  # level directions that are looked at, over half a turn
+COARSE = math.sin(math.radians(0.8))  # off by so much an edge is still seen by its neighbour angle
+FINER = (1.0, 0.5, 0.25, 0.0)  # shares of the coarseness that is left, turn by turn
+SEEN_AT = 0.25  # the coarseness at which evidence is rated
+REFINED = 8  # of all combinations of Up and focal length
+SOLVED_FROM = 14  # edges a heading that the solver is given
+LIKELY = 0.5  # an edge is sorted where it is likelier to run there than not
+
+
+@dataclass(frozen=True)
+class Lines:
+    """Edges from a principal point, px: middles, unit directions, lengths, offsets' sigmas."""
+
+    m: Floats
+    d: Floats
+    length: Floats
+    sigma: Floats
+    size: float  # half the longer side
+
+    @classmethod
+    def of(cls, found: Found, centre: tuple[float, float]) -> Lines:
+        m, d, length = found.lines_from(centre)
+        longer = max(found.width, found.height)
+        return cls(m, d, length, noise_of(length, longer), longer / 2)
+
+    def coarser(self, by: float) -> Floats:
+        """Sigmas (E,) with which a direction is seen that is a little off."""
+        out: Floats = np.maximum(self.sigma, 0.5 * self.length * COARSE * by)
+        return out
+
+
+def likely_cameras(lines: Lines) -> list[tuple[float, Floats]]:
+    """The likeliest focal lengths and rotations, by coarse evidence, best first."""
+    coarse = lines.coarser(1.0)
+    ups = _apart(_ups(lines.m, lines.d, lines.length, coarse, lines.size), lines.size)
+    focals = lines.size * np.exp(np.linspace(math.log(WIDEST), math.log(LONGEST), FOCALS))
+    rated: list[tuple[float, float, Floats]] = []
+    for up in ups:
+        scores, angles = _level(lines.m, lines.d, lines.length, coarse, up, focals)
+        scores -= 0.5 * (np.log(focals / lines.size / USUAL) / HOW_USUAL) ** 2
+        for i in np.argsort(-scores)[:2]:
+            rotation = _frame(up, float(focals[i]), float(angles[i]))
+            rated.append((float(scores[i]), float(focals[i]), rotation))
+    rated.sort(key=lambda r: -r[0])
+    return [(f, rotation) for _, f, rotation in rated[:REFINED]]
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _ups(m: Floats, d: Floats, length: Floats, sigma: Floats, size: float) -> Floats:
+    """Candidates for Up, (K, 4): evidence, and the homogeneous point, px. Crossings of steep edges
+    that lie well above or below the middle; and for pictures without such edges, a few tilts."""
+    steep = np.empty(PAIRED, np.int64)
+    count = 0
+    for i in range(len(length)):
+        if abs(d[i, 1]) > STEEP and count < PAIRED:
+            steep[count] = i
+            count += 1
+    lines = np.empty((count, 3))
+    for k in range(count):
+        i = steep[k]
+        lines[k, 0], lines[k, 1] = -d[i, 1], d[i, 0]
+        lines[k, 2] = -(lines[k, 0] * m[i, 0] + lines[k, 1] * m[i, 1]) / size
+    out = np.empty((count * (count - 1) // 2 + 5, 4))
+    at = 0
+    point = np.empty(3)
+    for a in range(count):
+        for b in range(-1, a):
+            if b < 0:
+                if a > 4:
+                    continue
+                v = np.array([0.0, 1.0, 0.2 * (a - 2)])
+            else:
+                v = cross(lines[a], lines[b])
+            far = np.sqrt(v[0] * v[0] + v[1] * v[1])
+            if abs(v[1]) < 0.7 * far or far < 0.9 * abs(v[2]) or far == 0.0:
+                continue
+            point[0], point[1], point[2] = v[0] * size, v[1] * size, v[2]
+            out[at, 0] = evidence_for(m, d, length, sigma, point)
+            out[at, 1:] = point
+            at += 1
+    return out[:at]
+
+
+def _apart(rated: Floats, size: float) -> list[Floats]:
+    """The best candidates for Up, none of them twice; straight up where there is none."""
+    kept: list[Floats] = []
+    for row in rated[np.argsort(-rated[:, 0])]:
+        unit = row[1:] / [size, size, 1]
+        unit = unit / np.linalg.norm(unit)
+        if all(np.linalg.norm(np.cross(unit, k)) > APART for k in kept):
+            kept.append(unit)
+        if len(kept) == UPS:
+            break
+    return [k * [size, size, 1] for k in kept] or [np.array([0.0, size, 0.0])]
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _level_axes(up: Floats, focal: float) -> Floats:
+    """(3, 3) unit rows in camera axes: up, level to the right, and level across both."""
+    u = np.array([up[0] / focal, -up[1] / focal, -up[2]])
+    u /= np.sqrt((u * u).sum())
+    if u[1] < 0.0:
+        u = -u
+    a = np.array([u[1], -u[0], 0.0])
+    a /= np.sqrt((a * a).sum())
+    out = np.empty((3, 3))
+    out[0], out[1], out[2] = u, a, cross(u, a)
+    return out
+
+
+@njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
+def _level(
+    m: Floats, d: Floats, length: Floats, sigma: Floats, up: Floats, focals: Floats
+) -> tuple[Floats, Floats]:
+    """For each focal length (F,) the evidence of Up and the best two level directions at right
+    angles, nats, and the angle of the first of them."""
+    count, half = len(length), ANGLES // 2
+    speaks = np.empty((ANGLES, count))
+    upright = np.empty(count)
+    for i in range(count):
+        upright[i] = SHARE * ratio(
+            m[i, 0], m[i, 1], d[i, 0], d[i, 1], length[i], sigma[i], up[0], up[1], up[2]
+        )
+    scores, angles = np.full(len(focals), -np.inf), np.zeros(len(focals))
+    for j in range(len(focals)):
+        axes = _level_axes(up, focals[j])
+        for k in range(ANGLES):
+            c, s = np.cos(np.pi * k / ANGLES), np.sin(np.pi * k / ANGLES)
+            x = focals[j] * (c * axes[1, 0] + s * axes[2, 0])
+            y = -focals[j] * (c * axes[1, 1] + s * axes[2, 1])
+            w = -(c * axes[1, 2] + s * axes[2, 2])
+            for i in range(count):
+                speaks[k, i] = SHARE * ratio(
+                    m[i, 0], m[i, 1], d[i, 0], d[i, 1], length[i], sigma[i], x, y, w
+                )
+        for k in range(half):
+            total = 0.0
+            for i in range(count):
+                total += np.log(1.0 - 3.0 * SHARE + upright[i] + speaks[k, i] + speaks[k + half, i])
+            if total > scores[j]:
+                scores[j], angles[j] = total, np.pi * k / ANGLES
+    return scores, angles
+
+
+def _frame(up: Floats, focal: float, angle: float) -> Floats:
+    """The rotation with this Up, and one level heading at an angle on the horizon."""
+    u, a, b = _level_axes(up, focal)
+    first = math.cos(angle) * a + math.sin(angle) * b
+    return named(np.stack([first, u, np.cross(first, u)], axis=1))
+
+
+def named(rotation: Floats) -> Floats:
+    """The same with Away the level heading that goes into the picture most, and signs chosen."""
+    out = rotation.copy()
+    if abs(out[2, 0]) > abs(out[2, 2]):
+        out[:, [0, 2]] = out[:, [2, 0]]
+    signed(out)
+    return out
+
+
+def directions(focal: float, rotation: Floats, turns: tuple[float, ...] = ()) -> Floats:
+    """(3 + B, 3) the vanishing points of Across, Up, Away and of bearings, homogeneous px from the
+    principal point."""
+    out = np.empty((3 + len(turns), 3))
+    for h in range(3):
+        vanishing(rotation, focal, h, out[h])
+    for k, turn in enumerate(turns):
+        a = math.radians(turn)
+        c = rotation[:, 0] * math.cos(a) - rotation[:, 2] * math.sin(a)
+        out[3 + k] = focal * c[0], -focal * c[1], -c[2]
+    return out
+
+
+def refined(found: Found, lines: Lines, focal: float, rotation: Floats) -> tuple[float, Floats]:
+    """A camera refined by the solver, what agrees being sorted ever more finely: its focal length
+    and rotation. The usual focal length is a prior, for what the edges leave open must not run
+    away; and no step is taken that the evidence speaks against."""
+    sigma = lines.coarser(SEEN_AT)
+
+    def rated(focal: float, rotation: Floats) -> float:
+        total = shares(lines.m, lines.d, lines.length, sigma, directions(focal, rotation))[1]
+        return total + log_usual(focal, lines.size)
+
+    best, at = rated(focal, rotation), (focal, rotation)
+    for finer in FINER:
+        part, _ = shares(lines.m, lines.d, lines.length, lines.coarser(finer), directions(*at))
+        usual = (USUAL * lines.size, HOW_USUAL * USUAL * lines.size)
+        lens = solved_from(found, likeliest(part), at[1], at[0], hint=usual)
+        if isinstance(lens, Unsettled):
+            continue
+        new = lens.focal_px, named(lens.rotation)
+        total = rated(*new)
+        if total > best:
+            best, at = total, new
+    return at
+
+
+def log_usual(focal: float, size: float) -> float:
+    """How much a focal length is less likely than the usual one, nats."""
+    return -0.5 * (math.log(focal / size / USUAL) / HOW_USUAL) ** 2
+
+
+def likeliest(part: Floats) -> Indices:
+    """The direction that each edge runs along, by the probabilities (E, K); -1 for none."""
+    if not part.shape[1]:
+        return np.full(len(part), -1, np.int64)
+    best = part.argmax(axis=1)
+    return np.where(part.max(axis=1) > LIKELY, best, -1).astype(np.int64)
+
+
+def solved_from(
+    found: Found,
+    which: Indices,
+    rotation: Floats,
+    focal: float,
+    centre: tuple[float, float] | None = None,
+    free_centre: bool = False,
+    hint: tuple[float, float] | None = None,
+) -> Lens | Unsettled:
+    """The camera that a good spread of the sorted edges carries."""
+    chosen = spread_of_edges(found, np.where(which > 2, -1, which), rotation, focal, SOLVED_FROM,
+                             centre)  # fmt: skip
+    return solve(
+        [(HEADINGS[which[i]], found.ends[i].reshape(2, 2).tolist()) for i in chosen],
+        found.width,
+        found.height,
+        hint,
+        principal="solve" if free_centre else None,
+    )
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def best_crossing(m: Floats, d: Floats, length: Floats, sigma: Floats, size: float) -> Floats:
+    """The point that edges say most for, of those in which two of the longest cross (PAIRED of
+    them): its evidence, and itself in homogeneous px, (4,)."""
+    lines = np.empty((min(len(length), PAIRED), 3))
+    best = np.zeros(4)
+    point = np.empty(3)
+    for i in range(len(lines)):
+        lines[i, 0], lines[i, 1] = -d[i, 1], d[i, 0]
+        lines[i, 2] = -(lines[i, 0] * m[i, 0] + lines[i, 1] * m[i, 1]) / size
+    for a in range(len(lines)):
+        for b in range(a):
+            v = cross(lines[a], lines[b])
+            point[0], point[1], point[2] = v[0] * size, v[1] * size, v[2]
+            total = evidence_for(m, d, length, sigma, point)
+            if total > best[0]:
+                best[0], best[1:] = total, point
+    return best
