@@ -11,6 +11,11 @@ class Tool {
     if (this.name !== 'none') selection.clear();
   }
 
+  /** Take a tool by its key: one that is held is kept. */
+  take(name: string) {
+    if (this.name !== name) this.choose(name);
+  }
+
   putDown() {
     this.name = 'none';
   }

@@ -1,4 +1,4 @@
-"""Pictures whose principal point is not in the middle: how that shows."""
+"""Pictures whose principal point is not in the middle, or whose lens bends: how that shows."""
 
 from __future__ import annotations
 
@@ -27,15 +27,28 @@ def is_off_middle(lens: Lens) -> bool:
 
 def seems_cropped(sighting: Sighting, lens: Lens) -> bool:
     """Whether the traces agree so much better with the principal point let go that it cannot be
-    chance: an F test of the two parameters that this costs."""
+    chance."""
     if sighting.principal is not None or sighting.by_eye is not None:
         return False
     freed = lens_of(sighting.model_copy(update={"principal": "solve"}), lens.width, lens.height)
-    if isinstance(freed, Unsettled) or not is_off_middle(freed):
+    return isinstance(freed, Lens) and is_off_middle(freed) and _better(lens, freed, 2)
+
+
+def seems_bent(sighting: Sighting, lens: Lens) -> bool:
+    """Whether the traces agree so much better under a bent lens that it cannot be chance."""
+    if sighting.bend is not None or sighting.by_eye is not None:
         return False
+    freed = lens_of(sighting.model_copy(update={"bend": "solve"}), lens.width, lens.height)
+    if isinstance(freed, Unsettled) or abs(freed.bend[0]) < TOLD * freed.bend_sigma[0]:
+        return False
+    return _better(lens, freed, 1)
+
+
+def _better(lens: Lens, freed: Lens, more: int) -> bool:
+    """An F test: whether so many more free parameters are worth their cost."""
     sound = freed.kept > 0
     held, let_go = (float((x.misfits[sound] ** 2).sum()) for x in (lens, freed))
-    spare = int(sound.sum()) - 6
+    spare = int(sound.sum()) - 4 - more
     if spare < LEAST_SPARE:
         return False
-    return (held - let_go) / 2 > SURE * max(let_go / spare, LEAST_SIGMA_PX**2)
+    return (held - let_go) / more > SURE * max(let_go / spare, LEAST_SIGMA_PX**2)

@@ -13,7 +13,8 @@ from ..scene.edits import Edit, SetByEye
 from ..scene.gesture import Gesture
 from ..scene.model import ByEye, Scene
 from ..value import Point2
-from .lens import Unsettled
+from .lens import Lens, Unsettled
+from .partial import partly
 from .sighted import lens_of_scene
 
 USUAL_FOCAL_MM = 35.0
@@ -25,9 +26,11 @@ class StartByEye(Gesture):
     verb: Literal["StartByEye"] = "StartByEye"
 
     def edit(self, scene: Scene) -> Edit:
-        lens = lens_of_scene(scene)
+        lens: Lens | Unsettled | None = lens_of_scene(scene)
         plate = scene.plate
-        if isinstance(lens, Unsettled):
+        if isinstance(lens, Unsettled) and scene.sighting.traces:
+            lens = partly(scene.sighting, plate.width, plate.height)
+        if lens is None or isinstance(lens, Unsettled):
             mm = plate.lens.focal_35mm or USUAL_FOCAL_MM
             focal = focal_px_from_35mm(mm, plate.width, plate.height)
             if scene.sighting.focal:

@@ -6,7 +6,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from ..arrays import Floats, Indices
+from ..arrays import Flags, Floats, Indices
 from .bend import folds
 from .lines import reduce
 from .misfit import PARAMETERS, turned, vanishing
@@ -19,6 +19,8 @@ GUESS_WORTH = 2.0  # how many traces' worth that guess counts for
 LOSS_WIDTH_PX = 2.0
 CENTRE_SIGMA = 0.35  # how far off its middle a plate's principal point may well be, in longer sides
 BEND_SIGMA = 1.0
+FAR_OFF = 5.0  # robust sigmas from which a trace is left aside to begin with
+NEAR_ENOUGH = 3.5  # sigmas within which it is taken back
 TRACES_A_PASS = 50  # for each so many, one more gross trace is left out at once
 JOINT_STEPS, LAST_STEPS = np.int64(30), np.int64(40)
 
@@ -90,6 +92,62 @@ def grossest(
         if trust[i] > 0.0 and heading[i] == heading[worst]:
             same += 1
     return (worst if same > 2 else -1), most
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def consensus(chi: Floats, lines: Floats, heading: Indices, trust: Floats, params: float) -> None:
+    """Leave aside what is far from a robust solution, worst first, so that the least squares that
+    follow begin with traces that agree. Two of each heading always stay."""
+    squared = np.empty(len(chi))
+    kept = 0
+    for i in range(len(chi)):
+        if trust[i] > 0.0:
+            squared[kept] = trust[i] * chi[i] / (lines[i, 5] - 1.0)
+            kept += 1
+    if kept - params < 2.0:
+        return
+    # the median squared misfit as a normal distribution's variance (1 / 0.4549 = 2.2)
+    typical = np.median(squared[:kept]) * 2.2 * kept / (kept - params)
+    limit = FAR_OFF * FAR_OFF * max(typical, LEAST_SIGMA_PX**2)
+    while True:
+        worst, most = -1, limit
+        for i in range(len(chi)):
+            mine = trust[i] * chi[i] / (lines[i, 5] - 1.0)
+            if mine > most:
+                same = 0
+                for j in range(len(chi)):
+                    same += trust[j] > 0.0 and heading[j] == heading[i]
+                if same > 2:
+                    worst, most = i, mine
+        if worst < 0:
+            return
+        trust[worst] = 0.0
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def admitted(
+    chi: Floats, Jt: Floats, A: Floats, lines: Floats, trusted: Floats, trust: Floats,
+    free: Indices, prior_weight: Floats, sigma: float, named: Flags,
+) -> bool:  # fmt: skip
+    """Take back what was left aside and agrees with the others after all. What has been named as
+    gross (T,) stays out. Returns whether anything was taken back."""
+    n = len(free)
+    inverse = np.empty((n, n))
+    if not inverted(part(A, free, prior_weight, 1.0), inverse):
+        return False
+    back = False
+    for i in range(len(chi)):
+        if trust[i] > 0.0 or trusted[i] <= 0.0 or named[i]:
+            continue
+        leverage = 0.0
+        for a in range(n):
+            for b in range(n):
+                leverage += Jt[i, free[a]] * inverse[a, b] * Jt[i, free[b]]
+        mine = chi[i] / (lines[i, 5] - 1.0)
+        if mine < NEAR_ENOUGH * NEAR_ENOUGH * sigma * sigma * (1.0 + max(leverage, 0.0)):
+            trust[i] = trusted[i]
+            back = True
+    return back
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
@@ -192,7 +250,9 @@ def judged(
                 if loss2 < loss:
                     log_focal, R = f2, R2
                     c[:] = other
-    for _pass in range(1 + count // 3):
+    named = np.zeros(count, np.bool_)
+    consensus(chi, lines, heading, trust, params)
+    for _pass in range(2 + count // 3):
         sigma = GUESSED_SIGMA_PX
         for _again in range(2 if known or len(free) > 4 else 1):
             for p in range(PARAMETERS):
@@ -203,10 +263,15 @@ def judged(
                 chi, Jt, A,
             )  # fmt: skip
             sigma = spread_of(chi, lines, trust, params)
+        back = admitted(
+            chi, Jt, A, lines, trusted, trust, free, weight, max(sigma, GUESSED_SIGMA_PX), named
+        )  # fmt: skip
         dof = -params
         for i in range(count):
             if trust[i] > 0.0:
                 dof += lines[i, 5] - 1.0
+        if back:
+            continue
         if dof < 3.0:
             break
         # Of few traces one is left out at a time, since a gross one may make others look gross.
@@ -220,6 +285,7 @@ def judged(
                 break
             first = max(first, student)
             trust[worst] = 0.0
+            named[worst] = True
             dof -= lines[worst, 5] - 1.0
             left_out += 1
             if dof < 3.0:

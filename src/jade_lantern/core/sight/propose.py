@@ -15,14 +15,14 @@ from ..scene.gesture import PictureGesture
 from ..scene.model import Heading, Scene, Sighting
 from ..scene.pictures import Pictures
 from ..value import Id, Point2, Value
-from .crop import seems_cropped
+from .crop import seems_bent, seems_cropped
 from .edges import Found
 from .lens import Lens, Unsettled
 from .lines import HEADINGS
 from .look import Look
 from .pull import pulled_points
 from .sighted import lens_of_scene
-from .sorting import headings_under
+from .sorting import headings_under, said_of
 from .spread import (
     LEAST_SIGMA_PX,
     SPREAD,
@@ -53,12 +53,16 @@ class Advice(Value):
 
 
 class Proposal(Value):
-    """All that the picture proposes for a sighting as it stands. cropped: the traces would agree
-    if the principal point were let go."""
+    """All that the picture proposes for a sighting as it stands. says: what is true of its edges,
+    in words. enough: whether a good spread of them carries a camera. cropped, bent: the traces
+    would agree if the principal point, or the first bending term, were let go."""
 
     edges: tuple[ProposedEdge, ...]
+    says: str
+    enough: bool
     advice: Advice | None = None
     cropped: bool = False
+    bent: bool = False
 
 
 @dataclass(frozen=True)
@@ -111,7 +115,15 @@ def proposal(scene: Scene, look: Look) -> Proposal:
     edges = [_edge(at, i) for i in np.nonzero(at.free)[0].tolist()]
     lens = lens_of_scene(scene)
     cropped = isinstance(lens, Lens) and seems_cropped(scene.sighting, lens)
-    return Proposal(edges=tuple(edges), advice=_advised(scene, at), cropped=cropped)
+    sorting = look.sorting
+    return Proposal(
+        edges=tuple(edges),
+        says=said_of(look.found, sorting),
+        enough=isinstance(sorting.lens, Lens),
+        advice=_advised(scene, at),
+        cropped=cropped,
+        bent=not cropped and isinstance(lens, Lens) and seems_bent(scene.sighting, lens),
+    )
 
 
 def _edge(at: _Sorted, i: int) -> ProposedEdge:
@@ -162,19 +174,23 @@ class TakeSpread(PictureGesture):
         which = np.where(at.free, at.headed, -1)
         if (which >= 0).sum() < 4:
             raise Refusal(
-                "Too few straight edges were found in this picture. Draw traces by hand, lay a "
-                "rectangle, or sight by eye."
+                f"{said_of(look.found, look.sorting)} Draw traces by hand, lay a rectangle, or "
+                "sight by eye."
             )
+        principal: Literal["solve"] | None = None
         lens = lens_of_scene(scene)
         if isinstance(lens, Unsettled) or scene.sighting.by_eye:
             lens = look.sorting.lens
+            if isinstance(lens, Lens) and lens.freed and scene.sighting.principal is None:
+                principal = "solve"
         rotation, focal, centre = np.eye(3), float(max(at.found.width, at.found.height)), None
         if isinstance(lens, Lens):
             rotation, focal, centre = lens.rotation, lens.focal_px, lens.centre
         chosen = spread_of_edges(at.found, which, rotation, focal, SPREAD, centre)
         taken = [_edge(at, i) for i in chosen]
         return AddTraces(
-            traces=tuple(Drawn(heading=e.heading, points=(e.a, e.b)) for e in taken if e.heading)
+            traces=tuple(Drawn(heading=e.heading, points=(e.a, e.b)) for e in taken if e.heading),
+            principal=principal,
         )
 
 

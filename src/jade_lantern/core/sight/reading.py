@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 from ..camera import Camera
 from ..refusal import Refusal
@@ -12,6 +13,7 @@ from .corner import meeting
 from .heading import ORDER, HeadingReading, counted, headings_of
 from .lens import Lens, Unsettled
 from .measure import Placement, TapeReading, placed, placement, unit_camera
+from .partial import partly
 from .rectangle import measured_aspect
 from .sighted import lens_of
 from .verdict import Verdict, next_step, odd_numbers, verdict_of
@@ -127,6 +129,7 @@ def reading(scene: Scene) -> Reading:
             verdict="Open",
             reason=lens.reason,
             next_step=lens.reason,
+            **_in_part(sighting, plate.width, plate.height),
             traces=tuple(TraceReading(t.id, None, False) for t in sighting.traces),
             headings=tuple(counted(h, sighting) for h in ORDER),
             corners=_corners(sighting),
@@ -187,6 +190,22 @@ def reading(scene: Scene) -> Reading:
         eye_off_m=where.eye.off_m if where and where.eye else None,
         distance=_tape("distance", where.distance) if where else None,
     )
+
+
+def _in_part(sighting: Sighting, width: int, height: int) -> dict[str, Any]:
+    """What traces tell while there is no camera: tilt, roll, horizon, and a camera to draw a grid
+    by, its focal length being only a usual one."""
+    lens = partly(sighting, width, height) if sighting.traces else None
+    if lens is None:
+        return {}
+    n = lens.numbers
+    return {
+        "tilt_deg": Measured(value=n[0], sigma=n[3]),
+        "roll_deg": Measured(value=n[1], sigma=n[4]),
+        "horizon": (n[6], n[7], n[8]),
+        "horizon_sigma_px": n[9],
+        "camera": camera_reading(unit_camera(lens)),
+    }
 
 
 def _tape(id: str, read: TapeReading | None) -> TapeRead | None:

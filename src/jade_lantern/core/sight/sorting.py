@@ -38,10 +38,8 @@ BEARING_APART = math.radians(4.0)
 LEAST_FAMILY = 12  # edges that run to one point before they show a crop,
 CROP_COSTS = 4.0  # and nats by which it must be likelier than bearings
 FOLLOWED = 0.25  # of the log focal length: a solution further off has left the evidence behind
-_OPEN = (
-    "The edges that were found leave the focal length open: take more of a third heading, or give "
-    "a focal length."
-)
+_FEW = "That is not enough for a camera: take two edges of another heading by hand."
+_OPEN = "They leave the focal length open: take edges of a third heading, or give a focal length."
 
 
 @dataclass(frozen=True)
@@ -104,7 +102,7 @@ def _claimed(found: Found, lines: Lines, focal: float, rotation: Floats, view: _
     which, each = view.which, view.evidence
     claimed = [bool((which == h).any()) for h in range(3)]
     if sum(claimed) < 2:
-        return Sorting(Unsettled(_says(found, claimed)), which, each, view.turns)
+        return Sorting(Unsettled(_FEW), which, each, view.turns)
     lens = solved_from(found, which, rotation, focal)
     if isinstance(lens, Lens):
         lens = replace(lens, rotation=named(lens.rotation))
@@ -189,16 +187,21 @@ def _bearings(
     return tuple(turns), which, evidence
 
 
-def _says(found: Found, claimed: list[bool]) -> str:
-    """What is true of the edges where they carry no camera."""
-    out = f"{len(found.ends)} straight edges were found; "
-    told = [NAMES[HEADINGS[h]] for h in range(3) if claimed[h]]
-    if told:
-        return (
-            f"{out}those that run {told[0]} stand out, but no other heading does. Take two edges "
-            "of another heading by hand."
-        )
-    return f"{out}no heading stands out from chance. Take two edges a heading by hand."
+def said_of(found: Found, sorting: Sorting) -> str:
+    """What is true of the found edges, in words."""
+    count = len(found.ends)
+    if not count:
+        return "No straight edge was found."
+    told = [NAMES[h] for i, h in enumerate(HEADINGS) if (sorting.which == i).any()]
+    more = len(sorting.bearings)
+    if more:
+        told.append("a bearing" if more == 1 else f"{more} bearings")
+    names = " and ".join([", ".join(told[:-1]), told[-1]] if len(told) > 1 else told)
+    out = f"{count} straight edges were found" if count > 1 else "One straight edge was found"
+    if not told:
+        return f"{out}; no heading stands out from chance."
+    out = f"{out}; {names} {'stands' if len(told) == 1 and not more > 1 else 'stand'} out."
+    return out if isinstance(sorting.lens, Lens) else f"{out} {sorting.lens.reason}"
 
 
 def headings_under(found: Found, lens: Lens, bearings: tuple[float, ...] = ()) -> Indices:

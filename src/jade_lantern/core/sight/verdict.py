@@ -8,10 +8,12 @@ from typing import Literal
 from ..scene.model import Sighting
 from .heading import HeadingReading
 from .lens import NAMES, Lens
+from .lines import HEADINGS
 from .measure import Placement
 
 Verdict = Literal["Open", "Rough", "Fair", "True"]
 
+MANY_GROSS = 0.2  # of all traces: more of them are no slips, but a picture that disagrees
 FEW = 0.4  # a heading weaker than this is pointed out
 WIDE_MM, LONG_MM, WIDE_PORTRAIT_MM = 14.0, 200.0, 20.0
 LOW_EYE_M, HIGH_EYE_M = 0.3, 3.5
@@ -33,6 +35,17 @@ def verdict_of(
         which = f"{gross} edges disagree" if gross > 1 else "One edge disagrees"
         left = "were" if gross > 1 else "was"
         note = f"{which} with the rest and {left} left out. "
+    against = _disagreeing_heading(lens)
+    if against:
+        return "Rough", (
+            f"Most of {against} disagrees with the other headings: see under Trust what each two "
+            "headings say, and trust some less."
+        )
+    if gross > max(2, MANY_GROSS * int((lens.kept > 0).sum() + gross)):
+        return "Rough", (
+            f"{gross} edges disagree with the rest, too many for slips: see under Trust what each "
+            "two headings say, and trust some less."
+        )
     if share > 0.06:
         return "Rough", (
             f"{note}The focal length is not known well, ± {share:.0%}; {weak} is the weak one."
@@ -50,6 +63,17 @@ def verdict_of(
     if strength < FEW:
         return "True", f"{note}The numbers are well pinned down, but {weak} rests on little."
     return "True", f"{note}Every heading is well pinned down."
+
+
+def _disagreeing_heading(lens: Lens) -> str | None:
+    """The heading half of whose traces were left out, three at the least: that is no slip."""
+    if lens.laid is None:
+        return None
+    for i, name in enumerate(HEADINGS):
+        mine = lens.disagrees[lens.laid.heading == i]
+        if mine.sum() >= 3 and mine.mean() >= 0.5:
+            return NAMES[name]
+    return None
 
 
 def weakest(headings: tuple[HeadingReading, ...]) -> tuple[str, float]:

@@ -481,9 +481,12 @@ export interface components {
         };
         /**
          * AddTraces
-         * @description Several traces at once; those that lie on one that is there are passed over.
+         * @description Several traces at once; those that lie on one that is there are passed over. principal lets
+         *     the principal point go, where it is they that show it off the middle.
          */
         AddTraces: {
+            /** Principal */
+            principal?: "solve" | null;
             /** Traces */
             traces: components["schemas"]["Drawn"][];
             /**
@@ -1842,11 +1845,17 @@ export interface components {
         };
         /**
          * Proposal
-         * @description All that the picture proposes for a sighting as it stands. cropped: the traces would agree
-         *     if the principal point were let go.
+         * @description All that the picture proposes for a sighting as it stands. says: what is true of its edges,
+         *     in words. enough: whether a good spread of them carries a camera. cropped, bent: the traces
+         *     would agree if the principal point, or the first bending term, were let go.
          */
         Proposal: {
             advice?: components["schemas"]["Advice"] | null;
+            /**
+             * Bent
+             * @default false
+             */
+            bent: boolean;
             /**
              * Cropped
              * @default false
@@ -1854,6 +1863,10 @@ export interface components {
             cropped: boolean;
             /** Edges */
             edges: components["schemas"]["ProposedEdge"][];
+            /** Enough */
+            enough: boolean;
+            /** Says */
+            says: string;
         };
         /**
          * ProposedEdge

@@ -41,7 +41,7 @@
     d={rest}
     stroke="#dfe8e4"
     stroke-width="1"
-    opacity="0.16"
+    opacity={by.every(({ d }) => !d) || tool.name === 'take' ? 0.5 : 0.16}
     vector-effect="non-scaling-stroke"
   />
   {#each by as { h, d } (h)}

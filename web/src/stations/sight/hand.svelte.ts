@@ -339,14 +339,16 @@ class SightHand implements Hand {
     let least = 6 / this.zoom;
     for (const e of proposing.found?.edges ?? []) {
       const d = aside(at, e);
-      if (e.heading && d < least) [best, least] = [e, d];
+      if (d < least) [best, least] = [e, d];
     }
     return best;
   }
 
   #sweep(at: Point) {
-    const more = (proposing.found?.edges ?? []).filter(
-      (e) => e.heading && !this.swept.includes(e) && aside(at, e) < BRUSH / this.zoom,
+    const edges = proposing.found?.edges ?? [];
+    const sorted = edges.some((e) => e.heading);
+    const more = edges.filter(
+      (e) => (e.heading || !sorted) && !this.swept.includes(e) && aside(at, e) < BRUSH / this.zoom,
     );
     if (more.length) this.swept = [...this.swept, ...more];
   }
@@ -354,10 +356,15 @@ class SightHand implements Hand {
   #take(edges: ProposedEdge[]) {
     if (!edges.length) return;
     const traces = edges.map((e) => ({
-      heading: e.heading!,
+      heading: e.heading ?? this.#likely(e),
       points: [e.a, e.b] as [Point, Point],
     }));
     void project.keep({ verb: 'AddTraces', traces }).finally(() => (this.swept = []));
+  }
+
+  /** The heading that an edge is taken into which could not be sorted: the one that is chosen. */
+  #likely(e: ProposedEdge): Heading {
+    return drawing.heading === 'direction' ? upright([e.a, e.b]) : drawing.heading;
   }
 
   /** A marked corner near a picked place, or the place. */

@@ -43,12 +43,12 @@ const ARROWS: [string, number, number][] = [
 
 function keys() {
   return {
-    t: () => tool.choose('trace'),
-    d: () => tool.choose('datum'),
-    m: () => tool.choose('tape'),
-    e: () => tool.choose('take'),
-    r: () => tool.choose('rectangle'),
-    c: () => tool.choose('corner'),
+    t: () => tool.take('trace'),
+    d: () => tool.take('datum'),
+    m: () => tool.take('tape'),
+    e: () => tool.take('take'),
+    r: () => tool.take('rectangle'),
+    c: () => tool.take('corner'),
     g: () => void project.keep({ verb: 'TakeSpread' }),
     n: () => void project.keep({ verb: 'TakeAdvised' }),
     j: nextWorst,

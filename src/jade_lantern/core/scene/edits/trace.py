@@ -45,10 +45,12 @@ class Drawn(Value):
 
 
 class AddTraces(SightEdit):
-    """Several traces at once; those that lie on one that is there are passed over."""
+    """Several traces at once; those that lie on one that is there are passed over. principal lets
+    the principal point go, where it is they that show it off the middle."""
 
     verb: Literal["AddTraces"] = "AddTraces"
     traces: Annotated[tuple[Drawn, ...], Field(min_length=1, max_length=MOST_TRACES)]
+    principal: Literal["solve"] | None = None
 
     def on(self, scene: Scene) -> Scene:
         after = super().on(scene)
@@ -65,7 +67,8 @@ class AddTraces(SightEdit):
                 traces.append(trace)
         if len(traces) == len(sighting.traces):
             raise Refusal("These edges are traced already.")
-        return sighting.model_copy(update={"traces": tuple(traces)})
+        principal = self.principal or sighting.principal
+        return sighting.model_copy(update={"traces": tuple(traces), "principal": principal})
 
     @property
     def title(self) -> str:

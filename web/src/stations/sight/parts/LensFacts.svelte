@@ -158,6 +158,24 @@
 </div>
 
 <div class="mt-2 flex items-center justify-between gap-2">
+  <label for="made" class="text-quiet">Made by</label>
+  <select
+    id="made"
+    class={choice}
+    disabled={locked}
+    value={sighting.made}
+    onchange={(e) =>
+      project.keep({
+        verb: 'SetMade',
+        made: e.currentTarget.value === 'render' ? 'render' : 'photo',
+      })}
+  >
+    <option value="photo">a camera</option>
+    <option value="render">a renderer, exactly</option>
+  </select>
+</div>
+
+<div class="mt-2 flex items-center justify-between gap-2">
   <label for="principal" class="text-quiet">Principal point</label>
   <select
     id="principal"

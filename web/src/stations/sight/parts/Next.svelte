@@ -13,6 +13,7 @@
   const r = $derived(project.reading);
   const found = $derived(proposing.found);
   const cropped = $derived(!!found?.cropped && !sighting.principal && !sighting.locked);
+  const bent = $derived(!!found?.bent && !sighting.bend && !sighting.locked);
   const usable = $derived((found?.edges ?? []).filter((e) => e.heading).length);
   const changed = $derived(project.misses);
   const worst = $derived(Math.max(0, ...(changed?.of ?? []).map((m) => m.px)));
@@ -27,7 +28,10 @@
 
 <div class="advice mt-2.5">
   {#if tool.name === 'take'}
-    Click an edge to take it, or sweep over many. <b>{usable}</b> are proposed.
+    Click an edge to take it, or sweep over many. <b>{usable}</b> are sorted{drawing.heading ===
+    'direction'
+      ? ''
+      : `; any other goes into ${NAMES[drawing.heading]}`}.
   {:else if tool.name === 'trace'}
     {#if drawing.heading === 'direction'}
       Draw along an edge: it takes the heading it runs along. It pulls itself onto the edge; hold
@@ -79,9 +83,8 @@
   {:else if !sighting.traces?.length && !sighting.rectangles?.length && !sighting.by_eye}
     {#if !found}
       Looking for straight edges in the picture…
-    {:else if usable >= 6}
-      <b>{usable} straight edges were found.</b> Take a good spread of them, then look whether the
-      grid lies right.
+    {:else if found.enough}
+      {found.says} Take a good spread of them, then look whether the grid lies right.
       <button
         class="act main mt-2 w-full"
         disabled={sighting.locked}
@@ -90,7 +93,13 @@
         ></button
       >
     {:else}
-      Hardly a straight edge was found. Draw traces yourself, lay a rectangle, or sight by eye.
+      {found.says} A click takes an edge into
+      {drawing.heading === 'direction'
+        ? 'the heading it seems to run along'
+        : NAMES[drawing.heading]}; two a heading are enough to sort the rest.
+      <button class="act main mt-2 w-full" onclick={() => tool.take('take')}
+        >Take edges <kbd class="!border-[#06120d55] !bg-transparent !text-[#06120d]">E</kbd></button
+      >
     {/if}
   {:else if cropped}
     <b>The picture seems cropped or shifted.</b> The three headings agree much better once the
@@ -99,6 +108,13 @@
       class="act main mt-2 w-full"
       onclick={() => project.keep({ verb: 'SetPrincipal', principal: 'solve' })}
       >Solve the principal point</button
+    >
+  {:else if bent}
+    <b>The lens seems to bend.</b> The traces agree much better under a bent lens. Solve its
+    bending, then flatten the plate.
+    <button
+      class="act main mt-2 w-full"
+      onclick={() => project.keep({ verb: 'SetBend', bend: 'solve' })}>Solve the bending</button
     >
   {:else}
     {r?.next_step}
