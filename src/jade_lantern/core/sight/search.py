@@ -28,8 +28,9 @@ STEEP = 0.64  # of an edge's length it rises, at the least, to be looked at for 
 PAIRED = 70  # steep edges whose crossings are looked at, the longest first
 UPS = 5  # candidates for Up that are gone on with,
 APART = 0.05  # so far apart (sine of the angle between them)
-WIDEST, LONGEST, FOCALS = 0.8, 8.0, 28  # focal lengths, in half longer sides: 14 to 144 mm
+WIDEST, LONGEST, FOCALS = 0.7, 10.0, 30  # focal lengths, in half longer sides: 13 to 180 mm
 USUAL, HOW_USUAL = 28 / 18, 0.5  # the usual one, and the standard deviation of its logarithm
+PEAKS_APART = 3  # of the focal lengths
 ANGLES = 120  # level directions that are looked at, over half a turn
 COARSE = math.sin(math.radians(0.8))  # off by so much an edge is still seen by its neighbour angle
 FINER = (1.0, 0.5, 0.25, 0.0)  # shares of the coarseness that is left, turn by turn
@@ -62,19 +63,26 @@ class Lines:
 
 
 def likely_cameras(lines: Lines) -> list[tuple[float, Floats]]:
-    """The likeliest focal lengths and rotations, by coarse evidence, best first."""
+    """The likeliest focal lengths and rotations, by coarse evidence. Most take two directions to
+    be at right angles, best first; some ask it of none, for houses may be turned to each other."""
     coarse = lines.coarser(1.0)
     ups = _apart(_ups(lines.m, lines.d, lines.length, coarse, lines.size), lines.size)
     focals = lines.size * np.exp(np.linspace(math.log(WIDEST), math.log(LONGEST), FOCALS))
     rated: list[tuple[float, float, Floats]] = []
-    for up in ups:
-        scores, angles = _level(lines.m, lines.d, lines.length, coarse, up, focals)
-        scores -= 0.5 * (np.log(focals / lines.size / USUAL) / HOW_USUAL) ** 2
-        for i in np.argsort(-scores)[:2]:
-            rotation = _frame(up, float(focals[i]), float(angles[i]))
-            rated.append((float(scores[i]), float(focals[i]), rotation))
+    alone: list[tuple[float, Floats]] = []
+    for k, up in enumerate(ups):
+        pairs, singles = _level(lines.m, lines.d, lines.length, coarse, up, focals)
+        usual = np.array([log_usual(f, lines.size) for f in focals])
+        for i in np.argsort(-(pairs[0] + usual))[:2]:
+            rotation = _frame(up, float(focals[i]), float(pairs[1, i]))
+            rated.append((float(pairs[0, i] + usual[i]), float(focals[i]), rotation))
+        if k < 2:
+            alone += [
+                (float(focals[i]), _frame(up, float(focals[i]), float(singles[1, i])))
+                for i in _peaks(singles[0] + usual)
+            ]
     rated.sort(key=lambda r: -r[0])
-    return [(f, rotation) for _, f, rotation in rated[:REFINED]]
+    return [(f, rotation) for _, f, rotation in rated[:REFINED]] + alone
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
@@ -144,8 +152,8 @@ def _level_axes(up: Floats, focal: float) -> Floats:
 def _level(
     m: Floats, d: Floats, length: Floats, sigma: Floats, up: Floats, focals: Floats
 ) -> tuple[Floats, Floats]:
-    """For each focal length (F,) the evidence of Up and the best two level directions at right
-    angles, nats, and the angle of the first of them."""
+    """For each focal length the evidence, nats, of Up and the best two level directions at right
+    angles, and the angle of the first of them (2, F); and the same of Up and one direction."""
     count, half = len(length), ANGLES // 2
     speaks = np.empty((ANGLES, count))
     upright = np.empty(count)
@@ -153,7 +161,7 @@ def _level(
         upright[i] = SHARE * ratio(
             m[i, 0], m[i, 1], d[i, 0], d[i, 1], length[i], sigma[i], up[0], up[1], up[2]
         )
-    scores, angles = np.full(len(focals), -np.inf), np.zeros(len(focals))
+    pairs, singles = np.full((2, len(focals)), -np.inf), np.full((2, len(focals)), -np.inf)
     for j in range(len(focals)):
         axes = _level_axes(up, focals[j])
         for k in range(ANGLES):
@@ -169,9 +177,26 @@ def _level(
             total = 0.0
             for i in range(count):
                 total += np.log(1.0 - 3.0 * SHARE + upright[i] + speaks[k, i] + speaks[k + half, i])
-            if total > scores[j]:
-                scores[j], angles[j] = total, np.pi * k / ANGLES
-    return scores, angles
+            if total > pairs[0, j]:
+                pairs[0, j], pairs[1, j] = total, np.pi * k / ANGLES
+        for k in range(ANGLES):
+            total = 0.0
+            for i in range(count):
+                total += np.log(1.0 - 2.0 * SHARE + upright[i] + speaks[k, i])
+            if total > singles[0, j]:
+                singles[0, j], singles[1, j] = total, np.pi * k / ANGLES
+    return pairs, singles
+
+
+def _peaks(scores: Floats) -> list[int]:
+    """The best focal lengths, apart from each other."""
+    out: list[int] = []
+    for i in np.argsort(-scores).tolist():
+        if all(abs(i - j) >= PEAKS_APART for j in out):
+            out.append(i)
+        if len(out) == 3:
+            break
+    return out
 
 
 def _frame(up: Floats, focal: float, angle: float) -> Floats:

@@ -20,7 +20,9 @@ from .lens import NAMES, Lens, Unsettled
 from .lines import HEADINGS
 from .search import (
     LIKELY,
+    LONGEST,
     SEEN_AT,
+    WIDEST,
     Lines,
     best_crossing,
     directions,
@@ -38,6 +40,9 @@ BEARING_APART = math.radians(4.0)
 LEAST_FAMILY = 12  # edges that run to one point before they show a crop,
 CROP_COSTS = 4.0  # and nats by which it must be likelier than bearings
 FOLLOWED = 0.25  # of the log focal length: a solution further off has left the evidence behind
+UPRIGHT = 0.6  # cosine of the lean of Up in the picture: nobody holds a camera more askew
+RIVAL = 6.0  # nats by which one camera must be likelier than any other one
+_TWO = "They fit two cameras about as well: give a focal length, or sort a few by hand."
 _FEW = "That is not enough for a camera: take two edges of another heading by hand."
 _OPEN = "They leave the focal length open: take edges of a third heading, or give a focal length."
 
@@ -62,11 +67,20 @@ def sort_edges(found: Found) -> Sorting:
     lines = Lines.of(found, found.middle)
     rated = []
     for camera in likely_cameras(lines):
-        camera = refined(found, lines, *camera)
-        view = _viewed(lines, *camera)
-        rated.append((view.total, camera, view))
-    _, (focal, rotation), view = max(rated, key=lambda r: r[0])
-    return _claimed(found, lines, focal, rotation, view)
+        focal, rotation = refined(found, lines, *camera)
+        if rotation[1, 1] < UPRIGHT or not WIDEST < focal / lines.size < LONGEST:
+            continue
+        view = _viewed(lines, focal, rotation)
+        rated.append((view.total, (focal, rotation), view))
+    if not rated:
+        return Sorting(Unsettled(_FEW), nothing)
+    best, (focal, rotation), view = max(rated, key=lambda r: r[0])
+    rival = any(
+        total > best - RIVAL and abs(math.log(other / focal)) > FOLLOWED
+        for total, (other, _), _ in rated
+    )
+    sorting = _claimed(found, lines, focal, rotation, view)
+    return replace(sorting, lens=Unsettled(_TWO)) if rival else sorting
 
 
 @dataclass(frozen=True)
