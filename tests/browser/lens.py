@@ -57,7 +57,7 @@ def wait_drawn(page: Page) -> None:
             const views = [...document.querySelectorAll('[role=application]')];
             const loading = views.some((v) => v.innerText.includes('Loading the plate'));
             const drawn = views.every(({ dataset: d }) => d.drawn && d.due === undefined);
-            return views.length === 2 && drawn && !loading;
+            return views.length > 0 && drawn && !loading;
         }""",
         polling=100,
     )

@@ -11,7 +11,16 @@ export interface Frame {
 class Windows {
   frame = $state<Frame | null>(null); // the lens view's pan and zoom; null fits the picture
   history = $state(false);
+  keys = $state(false); // the sheet of keys
+  whole = $state<'lens' | 'walk' | null>(null); // the view that has been given everything
+
+  /** Give a view everything, or take it back. */
+  give(view: 'lens' | 'walk') {
+    this.whole = this.whole === view ? null : view;
+  }
 }
 
 export const windows = new Windows();
-desk.lay('windows', windows, () => ({ frame: null, history: false }), ['frame']);
+desk.lay('windows', windows, () => ({ frame: null, history: false, keys: false, whole: null }), [
+  'frame',
+]);

@@ -8,6 +8,7 @@
   import Projects from '../stations/still/Projects.svelte';
   import Views from '../views/Views.svelte';
   import { listen } from './keys';
+  import Keys from './Keys.svelte';
   import Path from './Path.svelte';
   import Readings from './Readings.svelte';
 
@@ -69,14 +70,10 @@
     <Path stations={STATIONS} here={station} />
     <main class="flex min-h-0 flex-1" data-revision={project.state?.revision}>
       {#key project.scene.plate.digest}
-        <Views {station} />
+        <Views {station}>
+          {#snippet tray()}<station.Tray />{/snippet}
+        </Views>
       {/key}
-      <aside
-        class="w-[314px] shrink-0 overflow-y-auto border-l border-line bg-raised p-3.5"
-        aria-label="Tray"
-      >
-        <station.Tray />
-      </aside>
     </main>
     {#if station.Strip}
       <station.Strip />
@@ -87,4 +84,5 @@
 {:else}
   <main class="grid h-full place-content-center text-quiet"><h1>Opening…</h1></main>
 {/if}
+{#if project.scene}<Keys here={station} />{/if}
 <Notice />

@@ -16,11 +16,15 @@ export function listen(stations: Station[], here: () => Station): () => void {
     '$mod+Shift+z': () => void project.redo(),
     '$mod+y': () => void project.redo(),
     '0': () => (windows.frame = null),
+    v: () => windows.give('lens'),
+    'Shift+v': () => windows.give('walk'),
+    'Shift+?': () => (windows.keys = true),
     Escape: () => {
       here().hand?.cancel();
       project.drop();
       tool.putDown();
-      windows.history = false;
+      windows.history = windows.keys = false;
+      windows.whole = null;
     },
     ...Object.fromEntries(
       stations.map((s, i) => [`Alt+${i + 1}`, () => route.go(route.project, s.name)]),

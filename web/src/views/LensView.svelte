@@ -255,7 +255,12 @@
   <div
     class="pointer-events-none absolute top-2 right-2 left-2 flex flex-wrap justify-between gap-1.5"
   >
-    <span class="chip num">{title}</span>
+    <button
+      class="chip num pointer-events-auto"
+      title="Double-click, or V: the whole window for this view, and back"
+      ondblclick={() => windows.give('lens')}
+      onpointerdown={(e) => e.stopPropagation()}>{title}</button
+    >
     <!-- svelte-ignore a11y_no_static_element_interactions -->
     <span class="pointer-events-auto flex gap-1.5" onpointerdown={(e) => e.stopPropagation()}>
       {#each chips as { label, on, disabled, press } (label)}

@@ -1,8 +1,11 @@
 <script lang="ts">
-  /** Both views side by side, drawn on one canvas, with one copy of the plate. */
-  import { onMount } from 'svelte';
+  /** Both views and the tray, their dividers remembered by station. The views are drawn on one
+   *  canvas, with one copy of the plate. The walk view lies over the tray; for a tall still, which
+   *  leaves room at its sides, it stands beside it. It takes no room while it has nothing to show. */
+  import { onMount, type Snippet } from 'svelte';
   import { Pane, PaneGroup, PaneResizer } from 'paneforge';
   import { project } from '../lib/project.svelte';
+  import { windows } from '../lib/windows.svelte';
   import LensView from './LensView.svelte';
   import { Paper } from './paper';
   import { Plate } from './plate';
@@ -10,11 +13,35 @@
   import type { Station } from './station';
   import WalkView from './WalkView.svelte';
 
-  let { station }: { station: Station } = $props();
+  let { station, tray }: { station: Station; tray: Snippet } = $props();
   let canvas: HTMLCanvasElement;
   let shared = $state.raw<{ screen: Screen; paper: Paper; plate: Plate } | null>(null);
   let arrived = $state(0); // counts what has come of the plate
   let trouble = $state<string | null>(null);
+  let outer = $state<ReturnType<typeof PaneGroup>>();
+  let inner = $state<ReturnType<typeof PaneGroup>>();
+
+  const tall = $derived(project.scene!.plate.height > project.scene!.plate.width);
+  const walks = $derived(!!project.reading?.camera);
+  /** The lens view's share of the width, and the walk view's of what is left: percent. */
+  const usual = $derived<[number, number]>(tall ? [40, 52] : [66, 32]);
+
+  const place = (which: string) => `dividers.${station.name}.${tall ? 'tall' : 'wide'}.${which}`;
+  function remembered(which: string, share: number): number[] {
+    const kept = Number(localStorage.getItem(place(which)));
+    return kept > 0 && kept < 100 ? [kept, 100 - kept] : [share, 100 - share];
+  }
+  const remember = (which: string) => (layout: number[]) => {
+    if (!windows.whole && layout.length === 2 && layout[0] > 0 && layout[0] < 100)
+      localStorage.setItem(place(which), layout[0].toFixed(2));
+  };
+  $effect(() => {
+    const whole = windows.whole;
+    outer?.setLayout(
+      whole === 'lens' ? [100, 0] : whole === 'walk' ? [0, 100] : remembered('outer', usual[0]),
+    );
+    if (walks) inner?.setLayout(whole === 'walk' ? [100, 0] : remembered('inner', usual[1]));
+  });
 
   onMount(() => {
     const { digest, width, height } = project.scene!.plate;
@@ -39,20 +66,49 @@
   });
 </script>
 
+{#snippet divider(label: string, lies: boolean)}
+  <PaneResizer
+    class="grid place-content-center bg-ground hover:bg-hover {lies ? 'h-[5px]' : 'w-[5px]'}"
+    aria-label={label}
+  >
+    <span class="rounded bg-line {lies ? 'h-[3px] w-9' : 'h-9 w-[3px]'}"></span>
+  </PaneResizer>
+{/snippet}
+
+{#snippet trayPane()}
+  <aside class="h-full overflow-y-auto bg-raised p-3.5" aria-label="Tray">{@render tray()}</aside>
+{/snippet}
+
 <div class="relative min-w-0 flex-1">
   <canvas bind:this={canvas} class="absolute inset-0 h-full w-full"></canvas>
-  <PaneGroup direction="horizontal" autoSaveId="views" class="relative">
-    <Pane defaultSize={64} minSize={0} collapsible>
+  <PaneGroup
+    direction="horizontal"
+    class="relative"
+    bind:this={outer}
+    onLayoutChange={remember('outer')}
+  >
+    <Pane defaultSize={usual[0]} minSize={0} collapsible>
       {#if shared}<LensView {...shared} {station} {arrived} {trouble} />{/if}
     </Pane>
-    <PaneResizer
-      class="grid w-[5px] place-content-center bg-ground hover:bg-hover"
-      aria-label="Divider between the views"
-    >
-      <span class="h-9 w-[3px] rounded bg-line"></span>
-    </PaneResizer>
-    <Pane defaultSize={36} minSize={0} collapsible>
-      {#if shared}<WalkView {...shared} {station} {arrived} />{/if}
+    {@render divider('Divider between the lens view and the rest', false)}
+    <Pane defaultSize={100 - usual[0]} minSize={0} collapsible>
+      {#if walks}
+        <PaneGroup
+          direction={tall ? 'horizontal' : 'vertical'}
+          bind:this={inner}
+          onLayoutChange={remember('inner')}
+        >
+          <Pane defaultSize={usual[1]} minSize={0} collapsible>
+            {#if shared}<WalkView {...shared} {station} {arrived} />{/if}
+          </Pane>
+          {@render divider('Divider between the walk view and the tray', !tall)}
+          <Pane defaultSize={100 - usual[1]} minSize={0} collapsible>
+            {@render trayPane()}
+          </Pane>
+        </PaneGroup>
+      {:else}
+        {@render trayPane()}
+      {/if}
     </Pane>
   </PaneGroup>
 </div>

@@ -17,6 +17,7 @@
   import { playhead } from '../lib/playhead.svelte';
   import { project as open } from '../lib/project.svelte';
   import { selection } from '../lib/selection.svelte';
+  import { windows } from '../lib/windows.svelte';
   import { plain } from '../lib/words';
   import { sizeOf, vector } from './camera';
   import { frustum } from './frustum';
@@ -220,13 +221,13 @@
       >{plain(sighted.position[1])} m</span
     >
   {/if}
-  {#if !sighted}
-    <p class="pointer-events-none absolute inset-x-4 top-1/2 text-center text-quiet">
-      The scene can be walked round once a camera is sighted.
-    </p>
-  {/if}
   <div class="pointer-events-none absolute top-2 right-2 left-2 flex justify-between">
-    <span class="chip">Walk</span>
+    <button
+      class="chip pointer-events-auto"
+      title="Double-click, or Shift V: the whole window for this view, and back"
+      ondblclick={() => windows.give('walk')}
+      onpointerdowncapture={(e) => e.stopPropagation()}>Walk</button
+    >
     <span
       class="pointer-events-auto flex gap-1.5"
       onpointerdowncapture={(e) => e.stopPropagation()}

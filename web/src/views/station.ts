@@ -61,5 +61,7 @@ export interface Station {
   chips: () => Chip[];
   /** By the names that tinykeys gives keys. */
   keys: () => Bindings;
+  /** What the keys do, as the sheet of keys lists them: the keys, and words. */
+  sheet: [string, string][];
   draws: () => Draws;
 }

@@ -17,6 +17,11 @@ export const block: Station = {
   walkHand: blockWalkHand,
   chips: () => [],
   keys: () => ({ Delete: remove, Backspace: remove, '$mod+d': duplicate }),
+  sheet: [
+    ['Del', 'delete the selected proxy'],
+    ['Ctrl D', 'a copy of it'],
+    ['Enter', 'stand it with the usual height'],
+  ],
   draws: () => ({
     plate: true,
     cast: false,

@@ -26,6 +26,7 @@ export const cast: Station = {
       press: () => (show[name] = !show[name]),
     })),
   keys: () => ({}),
+  sheet: [],
   draws: () => ({
     plate: show.plate,
     cast: show.picture,

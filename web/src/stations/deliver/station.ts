@@ -10,5 +10,6 @@ export const deliver: Station = {
   Tray,
   chips: () => [],
   keys: () => ({}),
+  sheet: [],
   draws: () => ({ ...drawsShot(), says: nothingStands() }),
 };

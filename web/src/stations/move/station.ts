@@ -27,5 +27,11 @@ export const move: Station = {
     'Shift+ArrowRight': () => playhead.step(10),
     'Shift+ArrowLeft': () => playhead.step(-10),
   }),
+  sheet: [
+    ['K', 'a key at this frame'],
+    ['Space', 'play'],
+    ['← →', 'a frame back or on; with Shift ten'],
+    ['Home End', 'the first frame, the last'],
+  ],
   draws: drawsShot,
 };

@@ -9,6 +9,7 @@ export const still: Station = {
   Tray,
   chips: () => [],
   keys: () => ({}),
+  sheet: [],
   draws: () => ({
     plate: true,
     cast: false,

@@ -1,0 +1,38 @@
+<script lang="ts">
+  /** Every key of the station that is open, and those that work everywhere. */
+  import { Modal } from 'flowbite-svelte';
+  import { windows } from '../lib/windows.svelte';
+  import type { Station } from '../views/station';
+
+  let { here }: { here: Station } = $props();
+  const EVERYWHERE: [string, string][] = [
+    ['Ctrl Z', 'undo; with Shift redo'],
+    ['0', 'fit the picture'],
+    ['V', 'everything for the lens view, and back; with Shift for the walk view'],
+    ['Alt 1–6', 'the stations'],
+    ['Esc', 'let go of what is held'],
+    ['?', 'these keys'],
+  ];
+</script>
+
+<Modal
+  aria-label="Keys"
+  bind:open={windows.keys}
+  size="sm"
+  class="!bg-raised"
+  headerClass="!p-3.5 !text-ink"
+  bodyClass="!p-3.5"
+>
+  {#snippet header()}<h2 class="text-[16px] font-semibold">Keys</h2>{/snippet}
+  {#each [[here.title, here.sheet], ['Everywhere', EVERYWHERE]] as const as [title, rows] (title)}
+    {#if rows.length}
+      <h3 class="mb-1 font-semibold text-quiet">{title}</h3>
+      <dl class="mb-3 grid grid-cols-[5.5rem_1fr] gap-y-1">
+        {#each rows as [keys, words] (keys)}
+          <dt><kbd>{keys}</kbd></dt>
+          <dd>{words}</dd>
+        {/each}
+      </dl>
+    {/if}
+  {/each}
+</Modal>
