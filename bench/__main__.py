@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import sys
 
-from . import edits, frames, load, plates, sightings, tries
+from . import edits, frames, load, photographs, plates, sightings, tries
 
-PARTS = (sightings, frames, tries, edits, plates, load)
+PARTS = (sightings, photographs, frames, tries, edits, plates, load)
 
 
 def main() -> int:

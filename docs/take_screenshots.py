@@ -21,7 +21,7 @@ FLAGS = [
 def settle(page: Page) -> None:
     """Wait until the lens view has drawn the plate."""
     page.wait_for_load_state("networkidle")
-    page.wait_for_function("() => [...document.querySelectorAll('[data-drawn]')].length > 1")
+    page.wait_for_function("() => [...document.querySelectorAll('[data-drawn]')].length > 0")
     page.wait_for_timeout(900)
 
 
@@ -72,7 +72,7 @@ def hard_stills(page: Page, address: str) -> None:
             page.get_by_role("button", name="By eye").click()
             page.get_by_role("button", name="Sight by eye").click()
         if file == "sight-disagreement":
-            page.get_by_role("button", name="Take a good spread").click()
+            page.keyboard.press("g")
             page.get_by_role("button", name="Overview").click()
             page.get_by_role("button", name="Trust").click()
             page.get_by_role("button", name="Show what each two say").click()

@@ -126,7 +126,7 @@ def test_twenty_drags_of_proxies_and_handles_are_all_kept(page, quay):
 def test_the_divider_is_dragged_under_the_strict_policy(page):
     """Its pointer's shape is a style sheet of its own; the page's complaints fail the test."""
     make_project(page, "divided")
-    divider = page.get_by_label("Divider between the views")
+    divider = page.get_by_label("Divider between the lens view and the rest")
     before = divider.bounding_box()
     assert before
     at = (before["x"] + 2, before["y"] + 200)

@@ -5,18 +5,19 @@ from __future__ import annotations
 import math
 
 import numpy as np
+from scipy.optimize import OptimizeResult, least_squares
 
+from ..arrays import Floats
 from ..camera import rotation_of
 from ..scene.model import FocalHint, Sighting
 from .lens import Lens
 from .lines import drawn, reduce
+from .misfit import misfit_to_point, vanishing
 from .sighted import lens_of
 from .solve import HELD_CENTRE
-from .starts import vanishing_candidates
 
-USUAL = 28 / 36  # the usual focal length, in longer sides,
-HOW_USUAL = 0.45  # and the standard deviation of its logarithm
-STEP = 1e-3
+USUAL = 35 / 36  # the usual focal length, in longer sides,
+HOW_USUAL = 0.5  # and the standard deviation of its logarithm
 
 
 def partly(sighting: Sighting, width: int, height: int) -> Lens | None:
@@ -41,30 +42,38 @@ def _by_verticals(
     size = max(width, height) / 2
     m, d = np.empty((len(ends), 2)), np.empty((len(ends), 2))
     spread, n, bow, weigh = (np.empty(len(ends)) for _ in range(4))
-    nothing = np.zeros(2)
-    reduce(laid.points, laid.starts, nothing, nothing, size, m, d, spread, n, bow, weigh)
-    x, y, w = vanishing_candidates(m, d, spread, n, size, 8.0)[0]
+    reduce(laid.points, laid.starts, np.zeros(2), np.zeros(2), size, m, d, spread, n, bow, weigh)
+    v = np.empty(3)
 
-    def angles(log_focal: float, dx: float, dy: float) -> np.ndarray:
-        """Tilt and roll, radians."""
-        f = math.exp(log_focal)
-        up = np.array([(x - dx * w) / f, -(y - dy * w) / f, -w])
-        up /= np.linalg.norm(up) * (1 if up[1] >= 0 else -1)
-        return np.array([math.asin(np.clip(-up[2], -1, 1)), math.atan2(up[0], up[1])])
+    def off(angles: Floats, log_focal: float, centre: Floats) -> Floats:
+        """Each vertical's misfit, px, under a tilt and a roll (radians)."""
+        rotation = rotation_of(math.degrees(angles[0]), math.degrees(angles[1]), 0.0)
+        vanishing(rotation, math.exp(log_focal), 1, v)
+        out = [misfit_to_point(m[i] - centre, d[i], spread[i], n[i], v) for i in range(len(ends))]
+        return np.array(out)
 
-    at = np.array([math.log(focal), 0.0, 0.0])
-    tilt, roll = angles(*at)
-    slopes = np.stack([(angles(*(at + STEP * e)) - angles(*at)) / STEP for e in np.eye(3)], axis=1)
-    # an end that is a pixel off turns a vertical by so much: what the traces themselves leave open
-    drawn_off = math.sqrt(2) / math.sqrt(float(spread.sum()))
-    given = np.diag(np.square([share, 2 * HELD_CENTRE * size, 2 * HELD_CENTRE * size]))
+    def best(known: Floats) -> OptimizeResult:
+        """known: log focal and the principal point, px from the middle."""
+        starts = np.radians([-30.0, 0.0, 30.0])
+        ways = [least_squares(off, [t, 0.0], args=(known[0], known[1:])) for t in starts]
+        return min(ways, key=lambda w: w.cost)
+
+    known = np.array([math.log(focal), 0.0, 0.0])
+    at = best(known)
+    tilt, roll = at.x
+    step = np.array([1e-3, 0.1, 0.1])
+    slopes = np.stack(
+        [(best(known + step * e).x - at.x) / (step @ e) for e in np.eye(3)], axis=1
+    )  # fmt: skip
+    centre = 2 * HELD_CENTRE * size
+    part = slopes @ np.diag(np.square([share, centre, centre])) @ slopes.T
+    part += np.linalg.pinv(at.jac.T @ at.jac)  # an end is a pixel off
     covariance = np.zeros((8, 8))
     covariance[0, 0] = share**2
     # about the camera's x axis it tilts, about its z axis it rolls
-    part = slopes @ given @ slopes.T + np.eye(2) * drawn_off**2
     covariance[np.ix_([1, 3], [1, 3])] = part
-    rotation = rotation_of(math.degrees(tilt), math.degrees(roll), 0.0)
     return Lens(
-        focal, rotation, covariance, covariance, 0.0, np.zeros(0), np.zeros(0), np.zeros((0, 8)),
-        1.0, width, height, (width / 2, height / 2),
+        focal, rotation_of(math.degrees(tilt), math.degrees(roll), 0.0), covariance, covariance,
+        0.0, np.zeros(0), np.zeros(0), np.zeros((0, 8)), 1.0, width, height,
+        (width / 2, height / 2),
     )  # fmt: skip
