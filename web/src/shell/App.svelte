@@ -69,11 +69,9 @@
   <div class="flex h-full flex-col">
     <Path stations={STATIONS} here={station} />
     <main class="flex min-h-0 flex-1" data-revision={project.state?.revision}>
-      {#key project.scene.plate.digest}
-        <Views {station}>
-          {#snippet tray()}<station.Tray />{/snippet}
-        </Views>
-      {/key}
+      <Views {station}>
+        {#snippet tray()}<station.Tray />{/snippet}
+      </Views>
     </main>
     {#if station.Strip}
       <station.Strip />

@@ -2,7 +2,7 @@
   /** Both views and the tray, their dividers remembered by station. The views are drawn on one
    *  canvas, with one copy of the plate. The walk view lies over the tray; for a tall still, which
    *  leaves room at its sides, it stands beside it. It takes no room while it has nothing to show. */
-  import { onMount, type Snippet } from 'svelte';
+  import { onMount, untrack, type Snippet } from 'svelte';
   import { Pane, PaneGroup, PaneResizer } from 'paneforge';
   import { project } from '../lib/project.svelte';
   import { windows } from '../lib/windows.svelte';
@@ -43,25 +43,35 @@
     if (walks) inner?.setLayout(whole === 'walk' ? [100, 0] : remembered('inner', usual[1]));
   });
 
+  let screen = $state.raw<Screen | null>(null);
   onMount(() => {
-    const { digest, width, height } = project.scene!.plate;
-    const screen = new Screen(canvas);
+    const mine = (screen = new Screen(canvas));
+    return () => mine.dispose();
+  });
+  // another plate, such as a flattened one, is drawn anew; the tray stays as it is
+  const digest = $derived(project.scene!.plate.digest);
+  $effect(() => {
+    if (!screen) return;
+    const mine = screen;
+    const id = untrack(() => project.state!.id);
+    const { width, height } = untrack(() => project.scene!.plate);
     const paper = new Paper();
     const plate = new Plate(
-      project.state!.id,
+      id,
       digest,
       width,
       height,
-      screen.renderer,
+      mine.renderer,
       paper,
       () => arrived++,
       (words) => (trouble = words),
     );
-    shared = { screen, paper, plate };
+    [arrived, trouble] = [0, null];
+    shared = { screen: mine, paper, plate };
     return () => {
+      shared = null;
       plate.dispose();
       paper.dispose();
-      screen.dispose();
     };
   });
 </script>
@@ -88,7 +98,7 @@
     onLayoutChange={remember('outer')}
   >
     <Pane defaultSize={usual[0]} minSize={0} collapsible>
-      {#if shared}<LensView {...shared} {station} {arrived} {trouble} />{/if}
+      {#key shared}{#if shared}<LensView {...shared} {station} {arrived} {trouble} />{/if}{/key}
     </Pane>
     {@render divider('Divider between the lens view and the rest', false)}
     <Pane defaultSize={100 - usual[0]} minSize={0} collapsible>
@@ -99,7 +109,7 @@
           onLayoutChange={remember('inner')}
         >
           <Pane defaultSize={usual[1]} minSize={0} collapsible>
-            {#if shared}<WalkView {...shared} {station} {arrived} />{/if}
+            {#key shared}{#if shared}<WalkView {...shared} {station} {arrived} />{/if}{/key}
           </Pane>
           {@render divider('Divider between the walk view and the tray', !tall)}
           <Pane defaultSize={100 - usual[1]} minSize={0} collapsible>

@@ -54,7 +54,7 @@ class Advice(Value):
 
 class Proposal(Value):
     """All that the picture proposes for a sighting as it stands. says: what is true of its edges,
-    in words. enough: whether a good spread of them carries a camera. cropped, bent: the traces
+    in words. enough: whether two headings stand out, so that a good spread can be taken. cropped, bent: the traces
     would agree if the principal point, or the first bending term, were let go."""
 
     edges: tuple[ProposedEdge, ...]
@@ -119,7 +119,7 @@ def proposal(scene: Scene, look: Look) -> Proposal:
     return Proposal(
         edges=tuple(edges),
         says=said_of(look.found, sorting),
-        enough=isinstance(sorting.lens, Lens),
+        enough=sum((sorting.which == h).sum() > 1 for h in range(3)) > 1,
         advice=_advised(scene, at),
         cropped=cropped,
         bent=not cropped and isinstance(lens, Lens) and seems_bent(scene.sighting, lens),
