@@ -40,7 +40,9 @@
     outer?.setLayout(
       whole === 'lens' ? [100, 0] : whole === 'walk' ? [0, 100] : remembered('outer', usual[0]),
     );
-    if (walks) inner?.setLayout(whole === 'walk' ? [100, 0] : remembered('inner', usual[1]));
+    inner?.setLayout(
+      !walks ? [0, 100] : whole === 'walk' ? [100, 0] : remembered('inner', usual[1]),
+    );
   });
 
   let screen = $state.raw<Screen | null>(null);
@@ -85,10 +87,6 @@
   </PaneResizer>
 {/snippet}
 
-{#snippet trayPane()}
-  <aside class="h-full overflow-y-auto bg-raised p-3.5" aria-label="Tray">{@render tray()}</aside>
-{/snippet}
-
 <div class="relative min-w-0 flex-1">
   <canvas bind:this={canvas} class="absolute inset-0 h-full w-full"></canvas>
   <PaneGroup
@@ -102,23 +100,23 @@
     </Pane>
     {@render divider('Divider between the lens view and the rest', false)}
     <Pane defaultSize={100 - usual[0]} minSize={0} collapsible>
-      {#if walks}
-        <PaneGroup
-          direction={tall ? 'horizontal' : 'vertical'}
-          bind:this={inner}
-          onLayoutChange={remember('inner')}
-        >
-          <Pane defaultSize={usual[1]} minSize={0} collapsible>
-            {#key shared}{#if shared}<WalkView {...shared} {station} {arrived} />{/if}{/key}
-          </Pane>
+      <PaneGroup
+        direction={tall ? 'horizontal' : 'vertical'}
+        bind:this={inner}
+        onLayoutChange={remember('inner')}
+      >
+        <Pane defaultSize={walks ? usual[1] : 0} minSize={0} collapsible>
+          {#key shared}{#if shared && walks}<WalkView {...shared} {station} {arrived} />{/if}{/key}
+        </Pane>
+        <span class:contents={walks} class:hidden={!walks}>
           {@render divider('Divider between the walk view and the tray', !tall)}
-          <Pane defaultSize={100 - usual[1]} minSize={0} collapsible>
-            {@render trayPane()}
-          </Pane>
-        </PaneGroup>
-      {:else}
-        {@render trayPane()}
-      {/if}
+        </span>
+        <Pane defaultSize={walks ? 100 - usual[1] : 100} minSize={0} collapsible>
+          <aside class="h-full overflow-y-auto bg-raised p-3.5" aria-label="Tray">
+            {@render tray()}
+          </aside>
+        </Pane>
+      </PaneGroup>
     </Pane>
   </PaneGroup>
 </div>

@@ -54,8 +54,8 @@ class Advice(Value):
 
 class Proposal(Value):
     """All that the picture proposes for a sighting as it stands. says: what is true of its edges,
-    in words. enough: whether two headings stand out, so that a good spread can be taken. cropped, bent: the traces
-    would agree if the principal point, or the first bending term, were let go."""
+    in words. enough: whether two headings stand out, so that a good spread can be taken. cropped,
+    bent: the traces would agree if the principal point, or the first bending term, were let go."""
 
     edges: tuple[ProposedEdge, ...]
     says: str
