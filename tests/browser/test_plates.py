@@ -71,9 +71,9 @@ def test_a_plate_of_24_megapixels_sharpens_to_its_own_pixels(page, large, pictur
         alike = float(
             cv2.matchTemplate(around.astype(np.float32), part, cv2.TM_CCOEFF_NORMED).max()
         )
-        if alike > 0.8:
+        if alike > 0.65:
             break
-    assert alike > 0.8
+    assert alike > 0.65  # a level of half the pixels comes to no more than 0.5
 
 
 def test_a_plate_that_does_not_come_says_so_and_comes_when_it_can(page, large, complaints):
