@@ -8,7 +8,7 @@ import pytest
 from django.utils import timezone
 
 from jade_lantern.core.deliver.movie import read_movie
-from jade_lantern.studio import deliveries
+from jade_lantern.studio import deliveries, levels
 from jade_lantern.studio.models import Delivery, Lease
 
 
@@ -217,6 +217,7 @@ def test_what_cannot_be_rendered_is_refused_at_once(api, project, more, word):
 
 def test_a_plate_that_has_gone_fails_in_words(api, project, settings):
     asked(api, project, last=1)
+    levels.settle()
     for path in (settings.DATA / "plates").iterdir():
         path.unlink()
     deliveries.work()
