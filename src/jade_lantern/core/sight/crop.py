@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from ..scene.model import Sighting
-from .judge import LEAST_SIGMA_PX
+from .consensus import LEAST_SIGMA_PX
 from .lens import Lens, Unsettled
 from .sighted import lens_of
 

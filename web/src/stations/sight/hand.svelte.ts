@@ -8,7 +8,7 @@ import type { Change, Heading, ProposedEdge } from '../../lib/api/client';
 import type { Scene } from '../../lib/known';
 import { checks } from './checks.svelte';
 import { drawing } from './drawing.svelte';
-import { proposing } from './proposal.svelte';
+import { aside, proposing } from './proposal.svelte';
 
 type Eye = 'horizon' | 'tilt' | 'ground' | 'focal';
 type Held =
@@ -392,15 +392,6 @@ class SightHand implements Hand {
 /** The heading that a line is taken to have before any camera is known. */
 function upright([a, b]: [Point, Point]): Heading {
   return Math.abs(b[1] - a[1]) > 1.7 * Math.abs(b[0] - a[0]) ? 'up' : 'across';
-}
-
-/** How far a place is from an edge, in picture pixels. */
-function aside(at: Point, e: ProposedEdge): number {
-  const [ax, ay] = e.a;
-  const d = [e.b[0] - ax, e.b[1] - ay];
-  const n = d[0] * d[0] + d[1] * d[1] || 1;
-  const t = Math.min(Math.max(((at[0] - ax) * d[0] + (at[1] - ay) * d[1]) / n, 0), 1);
-  return Math.hypot(at[0] - ax - t * d[0], at[1] - ay - t * d[1]);
 }
 
 export const sightHand = new SightHand();

@@ -1,6 +1,7 @@
 /** What the picture proposes for the sighting as it stands: its edges, and the one worth most. */
 import { checks } from './checks.svelte';
-import { api, type Opinion, type Proposal } from '../../lib/api/client';
+import { api, type Opinion, type Proposal, type ProposedEdge } from '../../lib/api/client';
+import type { Point } from '../../views/camera';
 import { project } from '../../lib/project.svelte';
 
 class Proposing {
@@ -47,3 +48,12 @@ class Proposing {
 }
 
 export const proposing = new Proposing();
+
+/** How far a place is from an edge, in picture pixels. */
+export function aside(at: Point, e: ProposedEdge): number {
+  const [ax, ay] = e.a;
+  const d = [e.b[0] - ax, e.b[1] - ay];
+  const n = d[0] * d[0] + d[1] * d[1] || 1;
+  const t = Math.min(Math.max(((at[0] - ax) * d[0] + (at[1] - ay) * d[1]) / n, 0), 1);
+  return Math.hypot(at[0] - ax - t * d[0], at[1] - ay - t * d[1]);
+}
