@@ -52,18 +52,18 @@ def _by_verticals(
         out = [misfit_to_point(m[i] - centre, d[i], spread[i], n[i], v) for i in range(len(ends))]
         return np.array(out)
 
-    def best(known: Floats) -> OptimizeResult:
+    def best(known: Floats, start: Floats) -> OptimizeResult:
         """known: log focal and the principal point, px from the middle."""
-        starts = np.radians([-30.0, 0.0, 30.0])
-        ways = [least_squares(off, [t, 0.0], args=(known[0], known[1:])) for t in starts]
-        return min(ways, key=lambda w: w.cost)
+        return least_squares(off, start, args=(known[0], known[1:]))
 
     known = np.array([math.log(focal), 0.0, 0.0])
-    at = best(known)
+    # a vertical may meet the others above or below, so it is begun looking up, level and down
+    ways = [best(known, np.radians([tilt, 0.0])) for tilt in (-30.0, 0.0, 30.0)]
+    at = min(ways, key=lambda way: way.cost)
     tilt, roll = at.x
     step = np.array([1e-3, 0.1, 0.1])
     slopes = np.stack(
-        [(best(known + step * e).x - at.x) / (step @ e) for e in np.eye(3)], axis=1
+        [(best(known + step * e, at.x).x - at.x) / (step @ e) for e in np.eye(3)], axis=1
     )  # fmt: skip
     centre = 2 * HELD_CENTRE * size
     part = slopes @ np.diag(np.square([share, centre, centre])) @ slopes.T
