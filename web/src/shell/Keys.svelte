@@ -1,6 +1,6 @@
 <script lang="ts">
   /** Every key of the station that is open, and those that work everywhere. */
-  import { Modal } from 'flowbite-svelte';
+  import Sheet from '../lib/Sheet.svelte';
   import { windows } from '../lib/windows.svelte';
   import type { Station } from '../views/station';
 
@@ -15,15 +15,7 @@
   ];
 </script>
 
-<Modal
-  aria-label="Keys"
-  bind:open={windows.keys}
-  size="sm"
-  class="!bg-raised"
-  headerClass="!p-3.5 !text-ink"
-  bodyClass="!p-3.5"
->
-  {#snippet header()}<h2 class="text-[16px] font-semibold">Keys</h2>{/snippet}
+<Sheet title="Keys" bind:open={windows.keys}>
   {#each [[here.title, here.sheet], ['Everywhere', EVERYWHERE]] as const as [title, rows] (title)}
     {#if rows.length}
       <h3 class="mb-1 font-semibold text-quiet">{title}</h3>
@@ -35,4 +27,4 @@
       </dl>
     {/if}
   {/each}
-</Modal>
+</Sheet>

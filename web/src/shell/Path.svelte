@@ -1,10 +1,10 @@
 <script lang="ts">
   /** Project, the six stations with their state, undo and redo. */
-  import { Modal } from 'flowbite-svelte';
   import { api, type Step } from '../lib/api/client';
   import Lamp from '../lib/Lamp.svelte';
   import { project } from '../lib/project.svelte';
   import { route } from '../lib/route.svelte';
+  import Sheet from '../lib/Sheet.svelte';
   import { windows } from '../lib/windows.svelte';
   import type { Station } from '../views/station';
 
@@ -103,15 +103,7 @@
   <button class="act" onclick={() => (windows.history = !windows.history)}>History</button>
 </header>
 
-<Modal
-  aria-label="History"
-  bind:open={windows.history}
-  size="sm"
-  class="!bg-raised"
-  headerClass="!p-3.5 !text-ink"
-  bodyClass="!p-2"
->
-  {#snippet header()}<h2 class="text-[16px] font-semibold">History</h2>{/snippet}
+<Sheet title="History" bind:open={windows.history}>
   <ol class="max-h-[60vh] overflow-y-auto">
     {#each steps as s (s.number)}
       <li>
@@ -130,4 +122,4 @@
       </li>
     {/each}
   </ol>
-</Modal>
+</Sheet>
