@@ -13,6 +13,7 @@ from jade_lantern.core.sight.lens import Lens
 from jade_lantern.core.sight.look import Look
 from jade_lantern.core.sight.propose import proposal
 from jade_lantern.core.sight.reading import reading
+from jade_lantern.core.sight.sighted import lens_of
 from jade_lantern.core.sight.solve import solve
 from jade_lantern.core.sight.sorting import sort_edges
 from jade_lantern.demo.made import (
@@ -153,3 +154,48 @@ def test_verticals_alone_tell_tilt_roll_and_horizon_in_part():
             ]
         )
     assert (np.mean(within, axis=0) >= 0.85).all()
+
+
+def test_a_bend_and_a_shift_that_photographs_have_do_not_lead_astray():
+    rng = np.random.default_rng(41)
+    errors = {True: [], False: []}
+    for _ in range(60):
+        camera = off_middle(rng)
+        k1 = float(rng.choice([-0.06, 0.06]))
+        traces = bent_by(made_traces(rng, camera, 36), camera, k1)
+        for exact, out in errors.items():
+            lens = solve(inside(shaken(rng, traces, 0.4)), WIDTH, HEIGHT, exact=exact)
+            assert isinstance(lens, Lens)
+            assert lens.bend == (0.0, 0.0)
+            out.append(abs(np.log(lens.focal_px / camera.focal_px)))
+    assert np.median(errors[False]) < 0.5 * np.median(errors[True])
+
+
+def test_what_lies_on_a_found_edge_counts_for_more_than_what_a_hand_set():
+    rng = np.random.default_rng(42)
+    errors = []
+    for _ in range(120):
+        camera = made_camera(rng)
+        exact = made_traces(rng, camera, 24)
+        scene = Scene(name="made", plate=plate_of(WIDTH, HEIGHT))
+        # half of them on edges and true, half by hand and a good deal less so
+        for i, (heading, points) in enumerate(exact):
+            by_hand = i % 6 > 2
+            drawn = inside(shaken(rng, [(heading, points)], 3.0 if by_hand else 0.3))[0][1]
+            scene = apply(scene, AddTrace(heading=heading, points=drawn, on_edge=not by_hand))
+        blind = [t.model_copy(update={"on_edge": False}) for t in scene.sighting.traces]
+        both = scene.sighting, scene.sighting.model_copy(update={"traces": tuple(blind)})
+        lenses = [lens_of(s, WIDTH, HEIGHT) for s in both]
+        errors.append([abs(np.log(a.focal_px / camera.focal_px)) for a in lenses])
+    told, alike = np.sqrt(np.mean(np.square(errors), axis=0))
+    assert told < 0.85 * alike
+
+
+def test_the_focal_length_that_a_file_tells_decides_between_two_cameras():
+    made = made_photograph(np.random.default_rng(328), 1400)
+    gray = cv2.cvtColor(made.pixels, cv2.COLOR_RGB2GRAY)
+    mm = made.camera.focal_px / max(gray.shape) * 36
+    assert not isinstance(sort_edges(found_in(gray)).lens, Lens)
+    told = Look(made.pixels, mm).sorting.lens
+    assert isinstance(told, Lens)
+    assert abs(np.log(told.focal_px / made.camera.focal_px)) < 0.1

@@ -17,6 +17,7 @@ from jade_lantern.demo.made import (
     made_camera,
     made_traces,
     shaken,
+    traces_along,
     turned_by,
 )
 
@@ -46,13 +47,18 @@ def test_the_derivatives_are_those_of_the_loss(bends):
         exact = made_traces(rng, camera, 7, 5)
         ratio = (2 * camera.focal_px / WIDTH) ** 2
         traces = shaken(rng, bent_by(exact, camera, 0.1 * ratio, -0.02 * ratio**2), 0.5)
+    turn = 0.4
+    way = np.array([np.cos(turn), 0.0, -np.sin(turn)])
+    traces += shaken(rng, traces_along(rng, camera, "A", way, 3), 0.5) if not bends else []
     laid = drawn(traces, (WIDTH / 2, HEIGHT / 2))
+    count = len(laid)
+    P = 8 + len(laid.bearings)
     square = np.array([[[-300.0, -200], [250, -220], [260, 240], [-310, 200]]])
     seen = misfit.log_ratio(square[0], camera.rotation, camera.focal_px, 0, 1)
-    A = np.zeros((8, 8))
+    A = np.zeros((P, P))
 
     def loss(step, out=None):
-        g, chi = np.zeros(8), np.zeros(7)
+        g, chi = np.zeros(P), np.zeros(count)
         c, k = np.zeros(2) + step[4:6], step[6:8].copy()
         if bends:
             k += [0.1, -0.02]
@@ -60,15 +66,15 @@ def test_the_derivatives_are_those_of_the_loss(bends):
         return normal.normal_equations(
             laid.points, laid.starts, laid.heading, laid.trust, square, np.array([[0, 1]]),
             np.array([seen + 0.01]), np.ones(1), np.log(camera.focal_px) + step[0],
-            misfit.turned(camera.rotation, step[1:4]), c, k, WIDTH / 2, 0.0, bends, 8,
-            as_reduced(laid), chi, np.zeros((7, 8)), A, rest,
+            misfit.turned(camera.rotation, step[1:4]), c, k, turn + step[8:], WIDTH / 2, 0.0, bends,
+            P, as_reduced(laid), chi, np.zeros((count, P)), A, rest,
         )  # fmt: skip
 
-    g = np.zeros(8)
-    now = loss(np.zeros(8), g)
+    g = np.zeros(P)
+    now = loss(np.zeros(P), g)
     information = A.copy()
-    for p in range(8 if bends else 6):
-        h = np.zeros(8)
+    for p in range(8) if bends else (0, 1, 2, 3, 4, 5, 8):
+        h = np.zeros(P)
         h[p] = 1e-3 if p in (4, 5) else 1e-6
         slope = (loss(h) - loss(-h)) / (2 * h[p])
         # what is left out is second order in the misfits

@@ -18,6 +18,7 @@ from ..refusal import Refusal
 from . import tiff
 from .eight import eight_bit, three_channels, upright
 from .facts import Facts, exif_of_png, facts_of
+from .profile import Profile, profile_of
 
 # a phone's JPEG with a second picture behind the first is opened as MPO
 READABLE = {"PNG": "PNG", "JPEG": "JPEG", "MPO": "JPEG", "WEBP": "WebP", "TIFF": "TIFF"}
@@ -38,7 +39,8 @@ ImageFile.LOAD_TRUNCATED_IMAGES = False
 
 @dataclass(frozen=True)
 class Still:
-    """A picture read from a file: pixels (H, W, 3) uint8 as they are shown, upright."""
+    """A picture read from a file: pixels (H, W, 3) uint8 as they are shown, upright, in sRGB.
+    profile: what the file's own colours were, where they were others."""
 
     pixels: NDArray[np.uint8]
     format: str
@@ -48,6 +50,7 @@ class Still:
     focal_35mm: float | None
     taken_with: str | None
     digest: str
+    profile: str | None = None
 
     @property
     def width(self) -> int:
@@ -58,8 +61,8 @@ class Still:
         return int(self.pixels.shape[0])
 
 
-# pixels, format, bits, whether it has alpha, facts
-_Decoded = tuple[NDArray[np.uint8], str, int, bool, Facts]
+# pixels, format, bits, whether it has alpha, facts, the name of its profile
+_Decoded = tuple[NDArray[np.uint8], str, int, bool, Facts, str | None]
 
 
 def read_still(data: bytes, most_pixels: int = MOST_PIXELS) -> Still:
@@ -72,10 +75,10 @@ def read_still(data: bytes, most_pixels: int = MOST_PIXELS) -> Still:
         raise Refusal("This file is empty. Nothing was kept.")
     with ThreadPoolExecutor(1) as beside:  # a large file takes as long to hash as to decode
         digest = beside.submit(lambda: hashlib.sha256(data).hexdigest())
-        pixels, format, bits, alpha, facts = _decoded(data, most_pixels)
+        pixels, format, bits, alpha, facts, profile = _decoded(data, most_pixels)
     return Still(
         pixels, format, bits, alpha, facts.focal_mm, facts.focal_35mm, facts.taken_with,
-        digest.result(),
+        digest.result(), profile,
     )  # fmt: skip
 
 
@@ -84,8 +87,9 @@ def _decoded(data: bytes, most_pixels: int) -> _Decoded:
         head = tiff.header(data)
         _check_size(head.width, head.height, most_pixels)
         if head.plain:
-            pixels, alpha = tiff.read_plain(data)
-            return pixels, "TIFF", head.bits, alpha, facts_of(data)
+            profile, called = profile_of(head.profile)
+            pixels, alpha = tiff.read_plain(data, profile)
+            return pixels, "TIFF", head.bits, alpha, facts_of(data), called
         try:
             image = _opened(data)
         except Refusal as error:
@@ -139,18 +143,21 @@ def _by_pillow(data: bytes, image: Image.Image) -> _Decoded:
     # Pillow opens deep PNGs as 8 bit without a word; how its rows are packed tells
     deep = format == "PNG" and any(";16" in str(tile[3]) for tile in getattr(image, "tile", []))
     alpha = image.mode in WITH_ALPHA or "transparency" in image.info
+    profile, called = profile_of(image.info.get("icc_profile"))
     try:
         if format == "PNG":
             _opened(data).verify()  # the checksum of every part, which decoding does not look at
         if deep or (format == "PNG" and image.mode == "RGB" and not alpha):
             raw = imagecodecs.png_decode(data)
             alpha = raw.ndim == 3 and raw.shape[2] in (2, 4)
+            raw = profile.to_srgb(raw) if profile else raw
             pixels = three_channels(eight_bit(raw)) if deep else raw
         elif format == "JPEG" and image.mode == "RGB":
             pixels = _jpeg(data)
+            pixels = profile.to_srgb(pixels) if profile else pixels
         else:
             image.load()
-            pixels = _plain(image, alpha)
+            pixels = _plain(image, alpha, profile)
     except Exception as error:  # whatever a decoder says of damaged data
         if isinstance(error, MemoryError):
             raise
@@ -166,7 +173,7 @@ def _by_pillow(data: bytes, image: Image.Image) -> _Decoded:
         facts = facts_of(Image.Image.getexif(image))
     # Pillow has turned a TIFF already
     turned = pixels if format == "TIFF" else upright(pixels, facts.orientation)
-    return turned, format, 16 if deep else 8, alpha, facts
+    return turned, format, 16 if deep else 8, alpha, facts, called
 
 
 def _jpeg(data: bytes) -> NDArray[np.uint8]:
@@ -188,17 +195,21 @@ def _read_small(data: bytes) -> None:
     image.load()
 
 
-def _plain(image: Image.Image, alpha: bool) -> NDArray[np.uint8]:
+def _plain(image: Image.Image, alpha: bool, profile: Profile | None) -> NDArray[np.uint8]:
     """(H, W, 3) uint8, what is transparent over black; in strips, so that a large picture costs
     little beside itself."""
-    if image.mode == "RGB":
+    if image.mode == "RGB" and profile is None:
         return np.asarray(image)
     width, height = image.size
     out = np.empty((height, width, 3), np.uint8)
     for top in range(0, height, STRIP_ROWS):
         strip = image.crop((0, top, width, min(top + STRIP_ROWS, height)))
-        if alpha:
-            out[top : top + STRIP_ROWS] = three_channels(np.asarray(strip.convert("RGBA")))
+        if profile is not None and profile.space == "cmyk" and strip.mode == "CMYK":
+            raw = np.asarray(profile.strip_to_srgb(strip))
+        elif profile is not None and profile.space == "gray" and strip.mode in ("L", "LA"):
+            raw = profile.to_srgb(np.asarray(strip))
         else:
-            out[top : top + STRIP_ROWS] = np.asarray(strip.convert("RGB"))
+            raw = np.asarray(strip.convert("RGBA" if alpha else "RGB"))
+            raw = profile.to_srgb(raw) if profile is not None else raw
+        out[top : top + STRIP_ROWS] = three_channels(raw)
     return out

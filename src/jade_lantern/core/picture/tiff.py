@@ -12,6 +12,7 @@ from tifffile import TiffFile, TiffPage
 from ..refusal import Refusal
 from .eight import eight_bit, three_channels, upright
 from .facts import facts_of
+from .profile import Profile
 
 MARKS = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
 PLAIN = {"MINISWHITE", "MINISBLACK", "RGB"}
@@ -29,6 +30,7 @@ class Header:
     bits: int
     plain: bool
     kept_as: str
+    profile: bytes | None = None
 
 
 def header(data: bytes) -> Header:
@@ -46,11 +48,13 @@ def header(data: bytes) -> Header:
                 "This TIFF holds signed or complex numbers, which are no brightnesses. Save it "
                 "with whole numbers from 0, or as floating point."
             )
-        return Header(int(page.imagewidth), int(page.imagelength), bits, plain, kept_as)
+        profile = page.iccprofile
+        size = int(page.imagewidth), int(page.imagelength)
+        return Header(*size, bits, plain, kept_as, bytes(profile) if profile else None)
 
 
-def read_plain(data: bytes) -> tuple[NDArray[np.uint8], bool]:
-    """(H, W, 3) uint8 pixels of a plain TIFF, upright, and whether it has alpha.
+def read_plain(data: bytes, profile: Profile | None = None) -> tuple[NDArray[np.uint8], bool]:
+    """(H, W, 3) uint8 pixels of a plain TIFF, upright and in sRGB, and whether it has alpha.
 
     Raises Refusal where the file is damaged.
     """
@@ -67,13 +71,15 @@ def read_plain(data: bytes) -> tuple[NDArray[np.uint8], bool]:
             raise Refusal("This TIFF holds more than one picture in one. Save it as a flat one.")
         white = getattr(page.photometric, "name", "") == "MINISWHITE"
         extra = tuple(int(e) for e in page.extrasamples)
+    colours = 3 if raw.ndim == 3 and raw.shape[2] - len(extra) >= 3 else 1
+    alpha = bool(extra) and extra[0] in (1, 2)
+    if raw.ndim == 3:
+        raw = raw[..., : colours + alpha]
+    if profile is not None and not white:
+        raw = profile.to_srgb(raw)
     shown = eight_bit(raw)
     if white:
         shown = np.asarray(255 - shown, np.uint8)
-    colours = 3 if shown.ndim == 3 and shown.shape[2] - len(extra) >= 3 else 1
-    alpha = bool(extra) and extra[0] in (1, 2)
-    if shown.ndim == 3:
-        shown = shown[..., : colours + alpha]
     pixels = three_channels(shown, premultiplied=bool(extra) and extra[0] == 1)
     return upright(pixels, facts_of(data).orientation), alpha
 

@@ -125,14 +125,19 @@ def _check_keys(keys: Sequence[Key], frames: int) -> None:
         raise Refusal("Two keys stand on one frame, or they are not in the order of their frames.")
 
 
-def _check_numbers(scene: Scene) -> None:
-    """Every thing has a number of its own, and new ones are given higher ones."""
+def ids_in(scene: Scene) -> list[str]:
+    """The ids of all things in a scene that have one."""
     sighting = scene.sighting
     things: Iterable[Sequence[Any]] = (
         sighting.traces, sighting.rectangles, sighting.corners, sighting.tapes, scene.proxies,
         scene.kept_sightings,
     )  # fmt: skip
-    ids = [thing.id for many in things for thing in many]
+    return [thing.id for many in things for thing in many]
+
+
+def _check_numbers(scene: Scene) -> None:
+    """Every thing has a number of its own, and new ones are given higher ones."""
+    ids = ids_in(scene)
     if len(set(ids)) < len(ids):
         raise Refusal("Two things have the same number.")
     if ids and max(int(i.rpartition("-")[2]) for i in ids) >= scene.next_id:

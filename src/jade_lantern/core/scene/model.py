@@ -12,8 +12,16 @@ from ..value import Digest, Id, Length, Name, Number, Point2, Point3, Share, Val
 VERSION = 2  # 1 knew traces, tapes on the ground and eye height only
 
 Heading = Literal["across", "up", "away"]
+# A bearing is named by its letter; it is there as long as traces belong to it.
+Bearing = Annotated[str, Field(pattern=r"^[A-Z]$")]
+Way = Heading | Bearing
 Ease = Literal["none", "out", "in", "both"]
 Edge = Literal["stop", "hold"]
+
+
+def called(way: str) -> str:
+    """What a heading or bearing is called on screen."""
+    return way.capitalize() if len(way) > 1 else f"bearing {way}"
 
 
 class LensFacts(Value):
@@ -27,19 +35,22 @@ class LensFacts(Value):
 class Trace(Value):
     """An edge drawn over the plate, straight in the world. Two points in pixels, or more.
 
-    trust weighs what it says: 1 in full, 0 not at all.
+    It runs along a heading or a bearing. on_edge: it lies on an
+    edge that was found in the picture, so that its points are truer than a hand sets them. trust
+    weighs what it says: 1 in full, 0 not at all.
     """
 
     id: Id
-    heading: Heading
+    heading: Way
     points: Annotated[tuple[Point2, ...], Field(min_length=2, max_length=64)]
     trust: Share = 1.0
+    on_edge: bool = False
 
 
 class HeadingTrust(Value):
-    """How far all traces of one heading are trusted."""
+    """How far all traces of one heading or bearing are trusted."""
 
-    heading: Heading
+    heading: Way
     trust: Share
 
 
@@ -116,7 +127,8 @@ class Flattened(Value):
 
 
 class Plate(Value):
-    """A still that has been brought in. Its pixels are kept under its digest."""
+    """A still that has been brought in. Its file is kept as it came under its digest; it is shown
+    and cast in sRGB. profile: what its own colours are, where they are others."""
 
     name: Name
     width: Annotated[int, Field(ge=2, le=40_000)]
@@ -125,6 +137,7 @@ class Plate(Value):
     format: Annotated[str, Field(pattern=r"^[A-Za-z]{1,12}$")]
     bits: Annotated[int, Field(ge=1, le=64)]
     alpha: bool = False
+    profile: Name | None = None
     lens: LensFacts = LensFacts()
     flattened: Flattened | None = None
 

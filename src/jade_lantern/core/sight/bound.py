@@ -10,6 +10,7 @@ import numpy as np
 from ..arrays import Floats, Indices
 from ..camera import Camera
 from .lines import Drawn, drawn
+from .misfit import PARAMETERS
 from .normal import normal_equations
 
 Traces = Sequence[tuple[str, Sequence[tuple[float, float]]]]
@@ -19,25 +20,31 @@ NO_RECTANGLES: Rectangles = (
 )  # fmt: skip
 
 
-def information_at(
+def slope_at(
     laid: Drawn,
     log_focal: float,
     rotation: Floats,
     inner: Floats,
     size: float,
     rectangles: Rectangles = NO_RECTANGLES,
-) -> Floats:
-    """The Fisher information (8, 8) of traces, for noise of 1 px, on all of the kernel's
-    parameters. inner: (4,) the principal point, px from the middle, and the bending terms as the
-    kernel has them. size: half the longer side, px."""
+    turns: Floats | None = None,
+    width: float = 0.0,
+) -> tuple[Floats, Floats, float]:
+    """The Fisher information (P, P) of traces, for noise of 1 px, on all of the kernel's
+    parameters: 8, and the turns (B,) of bearings, radians; half the slope (P,) of the loss by
+    them; and the loss, px squared. inner: (4,) the principal point, px from the middle, and the
+    bending terms as the kernel has them. size: half the longer side, px. width: of Cauchy's loss,
+    px; 0 for plain least squares."""
     count = len(laid)
-    A, g = np.zeros((8, 8)), np.zeros(8)
-    normal_equations(
+    turns = np.zeros(0) if turns is None else turns
+    P = PARAMETERS + len(turns)
+    A, g = np.zeros((P, P)), np.zeros(P)
+    loss = normal_equations(
         laid.points, laid.starts, laid.heading, laid.trust, *rectangles, log_focal, rotation,
-        inner[:2].copy(), inner[2:].copy(), size, 0.0, True, 8, np.zeros((count, 8)),
-        np.zeros(count), np.zeros((count, 8)), A, g,
+        inner[:2].copy(), inner[2:].copy(), turns, size, width, True, P, np.zeros((count, 8)),
+        np.zeros(count), np.zeros((count, P)), A, g,
     )  # fmt: skip
-    return A
+    return A, g, loss
 
 
 def information(
@@ -50,6 +57,6 @@ def information(
     ratio = (size / camera.focal_px) ** 2
     off = camera.cx - camera.width / 2, camera.cy - camera.height / 2
     inner = np.array([*off, bend[0] * ratio, bend[1] * ratio * ratio])
-    A = information_at(laid, math.log(camera.focal_px), camera.rotation, inner, size)
+    A, _, _ = slope_at(laid, math.log(camera.focal_px), camera.rotation, inner, size)
     pick: Floats = A[np.ix_(list(free), list(free))]
     return pick

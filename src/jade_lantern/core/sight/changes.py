@@ -25,6 +25,7 @@ from ..scene.edits import (
     SetEyeHeight,
     SetFocal,
     SetHeading,
+    SetHeadings,
     SetLevel,
     SetLock,
     SetMade,
@@ -52,6 +53,7 @@ SightChange = (
     | FollowEdge
     | HeadByDirection
     | SetHeading
+    | SetHeadings
     | TrustTrace
     | TrustHeading
     | DeleteTrace

@@ -31,7 +31,8 @@ def seems_cropped(sighting: Sighting, lens: Lens) -> bool:
     if sighting.principal is not None or sighting.by_eye is not None:
         return False
     freed = lens_of(sighting.model_copy(update={"principal": "solve"}), lens.width, lens.height)
-    return isinstance(freed, Lens) and is_off_middle(freed) and _better(lens, freed, 2)
+    plain = _plain(sighting, lens)
+    return isinstance(freed, Lens) and is_off_middle(freed) and _better(plain, freed, 2)
 
 
 def seems_bent(sighting: Sighting, lens: Lens) -> bool:
@@ -41,7 +42,13 @@ def seems_bent(sighting: Sighting, lens: Lens) -> bool:
     freed = lens_of(sighting.model_copy(update={"bend": "solve"}), lens.width, lens.height)
     if isinstance(freed, Unsettled) or abs(freed.bend[0]) < TOLD * freed.bend_sigma[0]:
         return False
-    return _better(lens, freed, 1)
+    return _better(_plain(sighting, lens), freed, 1)
+
+
+def _plain(sighting: Sighting, lens: Lens) -> Lens:
+    """The camera with the principal point and the bending held in place."""
+    plain = lens_of(sighting.model_copy(update={"made": "render"}), lens.width, lens.height)
+    return plain if isinstance(plain, Lens) else lens
 
 
 def _better(lens: Lens, freed: Lens, more: int) -> bool:

@@ -13,6 +13,7 @@ import numpy as np
 from numba import njit
 
 from ..arrays import Bytes, Floats
+from .bend import straightened
 from .pull import pulled
 
 DETECTED_AT = 1800  # px: the longer side of the picture in which segments are looked for
@@ -22,21 +23,33 @@ MOST_EDGES = 500
 
 @dataclass(frozen=True)
 class Found:
-    """What a picture shows by itself: ends (E, 4), px, longest first; strength (E,) mean step."""
+    """What a picture shows by itself: ends (E, 4), px, longest first; strength (E,) mean step.
+    told_mm: the focal length, in 35 mm terms, that its file tells, if it does."""
 
     ends: Floats
     strength: Floats
     width: int
     height: int
+    told_mm: float | None = None
+
+    @property
+    def longer(self) -> int:
+        return max(self.width, self.height)
 
     @property
     def middle(self) -> tuple[float, float]:
         return self.width / 2, self.height / 2
 
-    def lines_from(self, centre: tuple[float, float]) -> tuple[Floats, Floats, Floats]:
-        """Middles (E, 2) from a point of the picture, directions (E, 2) and lengths (E,), px."""
-        middles = (self.ends[:, :2] + self.ends[:, 2:]) / 2 - np.array(centre)
-        along = self.ends[:, 2:] - self.ends[:, :2]
+    def lines_from(
+        self, centre: tuple[float, float], bend: float = 0.0
+    ) -> tuple[Floats, Floats, Floats]:
+        """Middles (E, 2) from a point of the picture, directions (E, 2) and lengths (E,), px.
+        bend: k1 on half longer sides; the edges are straightened by it."""
+        ends = np.ascontiguousarray(self.ends.reshape(-1, 2))
+        out = np.empty_like(ends)
+        straightened(ends, np.array(centre, float), np.array([bend, 0.0]), self.longer / 2, out)
+        first, second = out[::2], out[1::2]
+        middles, along = (first + second) / 2, second - first
         length = np.hypot(along[:, 0], along[:, 1])
         return np.ascontiguousarray(middles), along / length[:, None], length
 

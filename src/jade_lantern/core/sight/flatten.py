@@ -117,7 +117,7 @@ def bending_back(scene: Scene) -> SwapPlate:
     plate = Plate(
         name=scene.plate.name, width=by.width, height=by.height, digest=by.digest,
         format=scene.plate.format, bits=scene.plate.bits, alpha=scene.plate.alpha,
-        lens=scene.plate.lens,
+        profile=scene.plate.profile, lens=scene.plate.lens,
     )  # fmt: skip
     sighting = _carried(scene.sighting, Mapping(by).bent, by.width, by.height)
     held: Any = None

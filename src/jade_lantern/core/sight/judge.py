@@ -10,7 +10,7 @@ from ..arrays import Floats, Indices
 from .bend import folds
 from .consensus import LEAST_SIGMA_PX, admitted, consensus, part
 from .lines import reduce
-from .misfit import PARAMETERS, turned, vanishing
+from .misfit import PARAMETERS, turned, ways_of
 from .refine import inverted, refine
 from .starts import candidates, crossing_of_heights, solved
 
@@ -19,6 +19,7 @@ GUESS_WORTH = 2.0  # how many traces' worth that guess counts for
 LOSS_WIDTH_PX = 2.0
 CENTRE_SIGMA = 0.35  # how far off its middle a plate's principal point may well be, in longer sides
 BEND_SIGMA = 1.0
+NARROW = 0.2  # of those: so well is a number known that is only let go a little
 TRACES_A_PASS = 50  # for each so many, one more gross trace is left out at once
 JOINT_STEPS, LAST_STEPS = np.int64(30), np.int64(40)
 
@@ -112,24 +113,30 @@ def bow_alone(
 def judged(
     points: Floats, starts: Indices, heading: Indices, trusted: Floats,
     corners: Floats, sides: Indices, log_aspect: Floats, rect_trust: Floats,
-    size: float, farthest: float, prior: Floats, relative: Floats, free: Indices,
+    size: float, farthest: float, prior: Floats, relative: Floats, free: Indices, turns: Floats,
+    begin: float, begin_R: Floats,
 ) -> tuple[bool, float, Floats, Floats, Floats, Floats, Floats, float, Floats]:  # fmt: skip
     """Solve, leave out traces that grossly disagree one after another, and weigh the rest.
 
-    prior, relative (8,): a value for each parameter and its standard deviation; 0 for none.
-    Parameters that are not free stay at their prior. A trace is judged by its misfit over what
-    that misfit would be expected to be with the trace left out (its studentised residual),
+    prior, relative (P,), P being 8 and one more for each bearing: a value for each parameter and
+    its standard deviation; 0 for none.
+    begin, begin_R: a log focal length and rotation to begin from, the turns being begun from what
+    they are; 0 to look for the best start. Parameters that are not free stay at their prior.
+    turns (B,) is filled with the bearings' turns, radians. A trace is judged by its misfit over
+    what that misfit would be expected to be with the trace left out (its studentised residual),
     against the spread of the others. Returns whether there is a covariance, log focal, R, the
-    principal point and bending (4,), which traces were kept (T,), the covariance (8, 8), the
-    misfits (T,) px, sigma px, and each trace's derivatives (T, 8).
+    principal point and bending (4,), which traces were kept (T,), the covariance (P, P), the
+    misfits (T,) px, sigma px, and each trace's derivatives (T, P).
     """
     count = len(heading)
     trust = trusted.copy()
     for i in range(count):
         trust[i] = max(trust[i], 0.0)
     lines = np.empty((count, 8))
-    chi, Jt = np.zeros(count), np.zeros((count, PARAMETERS))
-    A = np.zeros((PARAMETERS, PARAMETERS))
+    P = PARAMETERS + len(turns)
+    chi, Jt = np.zeros(count), np.zeros((count, P))
+    A = np.zeros((P, P))
+    still = free[(free < 4) | (free >= PARAMETERS)]
     c, k = prior[4:6].copy(), prior[6:8].copy()
     known = relative[0] > 0.0
     moves_bend = (free == 6).any()
@@ -143,53 +150,63 @@ def judged(
     )  # fmt: skip
     params = 0.0
     for p in free:
-        params += 0.0 if relative[p] > 0.0 and p == 0 else 1.0
+        # what is known well beforehand takes nothing from what the traces can tell
+        known_well = relative[p] > 0.0 and (
+            p == 0
+            or (p in (4, 5) and relative[p] < NARROW * CENTRE_SIGMA * 2 * size)
+            or (p in (6, 7) and relative[p] < NARROW * BEND_SIGMA)
+        )
+        params += 0.0 if known_well else 1.0
     for i in range(len(log_aspect)):
         params -= 0.0 if np.isnan(log_aspect[i]) else 1.0
     params = max(params, 0.0)
     sigma = GUESSED_SIGMA_PX
-    weight = np.zeros(PARAMETERS)
-    for p in range(PARAMETERS):
+    weight = np.zeros(P)
+    for p in range(P):
         weight[p] = sigma / relative[p] if relative[p] > 0.0 else 0.0
-    log_focal, R, loss = solved(
-        points, starts, heading, trust, corners, sides, log_aspect, rect_trust, c, k, size,
-        farthest, prior, weight, LOSS_WIDTH_PX, lines, chi, Jt, A,
-    )  # fmt: skip
-    if len(free) > 4:
+    log_focal, R, loss = begin, begin_R.copy(), np.inf
+    if begin == 0.0:
+        log_focal, R, loss = solved(
+            points, starts, heading, trust, corners, sides, log_aspect, rect_trust, c, k, turns,
+            size, farthest, prior, weight, still, LOSS_WIDTH_PX, lines, chi, Jt, A,
+        )  # fmt: skip
+    if len(free) > len(still):
         log_focal, R, loss = refine(
             points, starts, heading, trust, corners, sides, log_aspect, rect_trust, log_focal, R,
-            c, k, size, farthest, prior, weight, free, LOSS_WIDTH_PX, JOINT_STEPS, 1e-6, lines,
-            chi, Jt, A,
+            c, k, turns, size, farthest, prior, weight, free, LOSS_WIDTH_PX, JOINT_STEPS, 1e-6,
+            lines, chi, Jt, A,
         )  # fmt: skip
-        if moves_centre and not moves_bend and k[0] == 0.0 and k[1] == 0.0:
+        if begin == 0.0 and moves_centre and not moves_bend and k[0] == 0.0 and k[1] == 0.0:
             found, ends = np.zeros(3, np.int64), np.zeros((3, 3, 3))
             candidates(
                 lines, heading, np.zeros(2), size, 4 * LOSS_WIDTH_PX, ends, found, np.zeros((3, 3))
             )
-            other = np.zeros(2)
+            other, other_turns = np.zeros(2), np.zeros(len(turns))
             if crossing_of_heights(ends, found, size, other):
                 f2, R2, _ = solved(
                     points, starts, heading, trust, corners, sides, log_aspect, rect_trust, other,
-                    k, size, farthest, prior, weight, LOSS_WIDTH_PX, lines, chi, Jt, A,
+                    k, other_turns, size, farthest, prior, weight, still, LOSS_WIDTH_PX,
+                    lines, chi, Jt, A,
                 )  # fmt: skip
                 f2, R2, loss2 = refine(
                     points, starts, heading, trust, corners, sides, log_aspect, rect_trust, f2, R2,
-                    other, k, size, farthest, prior, weight, free, LOSS_WIDTH_PX, JOINT_STEPS, 1e-6,
-                    lines, chi, Jt, A,
+                    other, k, other_turns, size, farthest, prior, weight, free, LOSS_WIDTH_PX,
+                    JOINT_STEPS, 1e-6, lines, chi, Jt, A,
                 )  # fmt: skip
                 if loss2 < loss:
                     log_focal, R = f2, R2
                     c[:] = other
+                    turns[:] = other_turns
     named = np.zeros(count, np.bool_)
     consensus(chi, lines, heading, trust, params)
     for _pass in range(2 + count // 3):
         sigma = GUESSED_SIGMA_PX
-        for _again in range(2 if known or len(free) > 4 else 1):
-            for p in range(PARAMETERS):
+        for _again in range(2 if known or len(free) > len(still) else 1):
+            for p in range(P):
                 weight[p] = sigma / relative[p] if relative[p] > 0.0 else 0.0
             log_focal, R, _ = refine(
                 points, starts, heading, trust, corners, sides, log_aspect, rect_trust, log_focal,
-                R, c, k, size, farthest, prior, weight, free, 0.0, LAST_STEPS, 1e-10, lines,
+                R, c, k, turns, size, farthest, prior, weight, free, 0.0, LAST_STEPS, 1e-10, lines,
                 chi, Jt, A,
             )  # fmt: skip
             sigma = spread_of(chi, lines, trust, params)
@@ -222,19 +239,26 @@ def judged(
                 break
         if left_out == 0:
             break
-    for p in range(PARAMETERS):
+    for p in range(P):
         weight[p] = sigma / relative[p] if relative[p] > 0.0 else 0.0
     n = len(free)
     inverse = np.empty((n, n))
     sound = inverted(part(A, free, weight, sigma), inverse)
-    covariance = np.zeros((PARAMETERS, PARAMETERS))
+    covariance = np.zeros((P, P))
     for a in range(n):
         for b in range(n):
             covariance[free[a], free[b]] = inverse[a, b]
     misfits = np.empty(count)
     for i in range(count):
         misfits[i] = np.sqrt(chi[i] / (lines[i, 5] - 1.0))
+    sideways, depth = R[:, 0].copy(), R[:, 2].copy()
     signed(R)
+    # a turn from Across towards Away is counted the other way where one of them has changed sign
+    if (sideways * R[:, 0]).sum() * (depth * R[:, 2]).sum() < 0.0:
+        turns[:] = -turns
+        covariance[PARAMETERS:] *= -1.0
+        covariance[:, PARAMETERS:] *= -1.0
+        Jt[:, PARAMETERS:] *= -1.0
     return (
         sound, log_focal, R, np.array([c[0], c[1], k[0], k[1]]), trust, covariance, misfits,
         sigma, Jt,
@@ -322,16 +346,18 @@ def numbers(
 @njit(cache=True, nogil=True, error_model="numpy")
 def heading_numbers(
     points: Floats, starts: Indices, heading: Indices, trust: Floats, misfits: Floats,
-    log_focal: float, R: Floats, c: Floats, half_width: float, half_height: float,
+    log_focal: float, R: Floats, turns: Floats, c: Floats, half_width: float, half_height: float,
 ) -> Floats:  # fmt: skip
-    """For each of Across, Up, Away (3, 6): how many traces, their fit (px), how well they pin the
-    vanishing point down (0 to 1), and that point in homogeneous px from the plate's corner.
+    """For each of Across, Up, Away and the bearings (W, 6): how many traces, their fit (px), how
+    well they pin the vanishing point down (0 to 1), and that point in homogeneous px from the
+    plate's corner.
 
     Long traces, spread over the picture, give 1; one alone, or several side by side, little.
     """
-    out = np.zeros((3, 6))
-    v = np.empty(3)
-    for h in range(3):
+    ways = ways_of(R, turns)
+    out = np.zeros((len(ways), 6))
+    focal = np.exp(log_focal)
+    for h in range(len(ways)):
         count, agreeing, total, worst = 0, 0, 0.0, 0.0
         ux, uy, length_sum = 0.0, 0.0, 0.0
         for t in range(len(heading)):
@@ -366,8 +392,8 @@ def heading_numbers(
         if count > 1:
             strength = 3.4 * np.sqrt((high - low) * length_sum / count) / size * np.sqrt(count / 3)
         out[h, 2] = min(max(strength, 0.12), 1.0)
-        vanishing(R, np.exp(log_focal), h, v)
-        out[h, 3] = v[0] + (half_width + c[0]) * v[2]
-        out[h, 4] = v[1] + (half_height + c[1]) * v[2]
-        out[h, 5] = v[2]
+        w = -ways[h, 2]
+        out[h, 3] = focal * ways[h, 0] + (half_width + c[0]) * w
+        out[h, 4] = -focal * ways[h, 1] + (half_height + c[1]) * w
+        out[h, 5] = w
     return out

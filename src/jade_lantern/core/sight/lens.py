@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
@@ -12,6 +12,7 @@ from ..arrays import Flags, Floats
 from ..camera import Camera, focal_35mm
 from . import judge
 from .lines import Drawn, drawn
+from .misfit import PARAMETERS
 
 Point = tuple[float, float]
 
@@ -22,14 +23,17 @@ NAMES = {"across": "Across", "up": "Up", "away": "Away"}
 class Lens:
     """What the traces say of the camera, all but where it stands.
 
-    noise: (8, 8), the covariance by the traces' noise of log focal, the rotation vector (radians,
-    camera axes), the principal point (px) and the bending terms as the kernel has them; zero for
-    what was not free. covariance: the same with what was held in place and is not known to be
-    there: the principal point, and the bending of a lens that is taken as straight.
+    noise: (P, P), the covariance by the traces' noise of log focal, the rotation vector (radians,
+    camera axes), the principal point (px), the bending terms as the kernel has them, and the
+    bearings' turns (radians); zero for what was not free. covariance: the same with what was held
+    in place and is not known to be there: the principal point, and the bending of a lens that is
+    taken as straight.
     freed: whether the principal point was free.
     centre: principal point, px. bend: k1, k2 on normalised coordinates, with their sigmas.
     misfits: (T,) px, one a trace, rectangles' sides after them. kept: (T,) the trust each was left
-    with; 0 for one left out as grossly wrong. derivatives: (T, 8) of the misfits.
+    with; 0 for one left out as grossly wrong. derivatives: (T, P) of the misfits. turns: (B,) the
+    bearings' turns from Across towards Away, radians, in the order of their letters. small_bend:
+    the k1 by which the traces were let bend without its being part of the answer (see `solve`).
     """
 
     focal_px: float
@@ -48,6 +52,8 @@ class Lens:
     bend_sigma: tuple[float, float] = (0.0, 0.0)
     laid: Drawn | None = None
     freed: bool = False
+    turns: Floats = field(default_factory=lambda: np.zeros(0))
+    small_bend: float = 0.0
     held: str = ""  # what was asked to be solved and could not be, in words
 
     @property
@@ -78,7 +84,7 @@ class Lens:
 
     @cached_property
     def headings(self) -> list[list[float]]:
-        """Across, Up, Away: count, fit px, strength, vanishing point (3)."""
+        """Across, Up, Away and the bearings: count, fit px, strength, vanishing point (3)."""
         if self.laid is None:
             nothing = drawn([], (0, 0))
             return self._heading_numbers(nothing)
@@ -88,9 +94,27 @@ class Lens:
         centre = np.array([self.centre[0] - self.width / 2, self.centre[1] - self.height / 2])
         out: list[list[float]] = judge.heading_numbers(
             laid.points, laid.starts, laid.heading, self.kept, self.misfits,
-            math.log(self.focal_px), self.rotation, centre, self.width / 2, self.height / 2,
+            math.log(self.focal_px), self.rotation, self.turns, centre, self.width / 2,
+            self.height / 2,
         ).tolist()  # fmt: skip
         return out
+
+    @property
+    def bearings(self) -> dict[str, tuple[float, float]]:
+        """The turn of each bearing from Across towards Away, and its sigma, in degrees."""
+        letters = self.laid.bearings if self.laid is not None else ()
+        out = {}
+        for i, letter in enumerate(letters):
+            turn = 90.0 - (90.0 - math.degrees(self.turns[i])) % 180.0
+            variance = float(self.covariance[PARAMETERS + i, PARAMETERS + i])
+            out[letter] = (turn, math.degrees(math.sqrt(max(variance, 0.0))))
+        return out
+
+    def turn_of(self, way: str) -> float:
+        """Degrees from Across towards Away of a level heading or a bearing; 0 for what is none."""
+        if way in self.bearings:
+            return self.bearings[way][0]
+        return 90.0 if way == "away" else 0.0
 
     def camera(self, position: Floats) -> Camera:
         return Camera(

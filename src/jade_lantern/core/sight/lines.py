@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import string
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import chain
@@ -18,6 +19,7 @@ HEADINGS: tuple[Heading, ...] = (
     "up",
     "away",
 )  # the columns of a rotation, Away being minus the third
+LETTERS = string.ascii_uppercase  # the names of bearings
 HEADING_INDEX: dict[str, int] = {name: i for i, name in enumerate(HEADINGS)}
 
 
@@ -26,13 +28,15 @@ class Drawn:
     """T traces as they are drawn, in pixels from the plate's centre.
 
     points: (P, 2), trace after trace. starts: (T + 1,) where each one's points begin.
-    heading: (T,) index into HEADINGS. trust: (T,) weights.
+    heading: (T,) index into HEADINGS, or 3 and more into bearings. trust: (T,) weights.
+    bearings: their letters, in order.
     """
 
     points: Floats
     starts: Indices
     heading: Indices
     trust: Floats
+    bearings: tuple[str, ...] = ()
 
     def __len__(self) -> int:
         return len(self.heading)
@@ -43,20 +47,23 @@ def drawn(
     centre: tuple[float, float],
     trust: Sequence[float] | None = None,
 ) -> Drawn:
-    """Lay (heading, points) out flat."""
+    """Lay (heading, points) out flat; what is no heading is a bearing's letter."""
     count = len(traces)
     starts = [0]
     flat: list[tuple[float, float]] = []
     for _, points in traces:
         flat += points
         starts.append(len(flat))
+    bearings = tuple(sorted({name for name, _ in traces} - set(HEADINGS)))
+    index = HEADING_INDEX | {letter: 3 + i for i, letter in enumerate(bearings)}
     points_ = np.fromiter(chain.from_iterable(flat), float, 2 * len(flat)).reshape(-1, 2)
     points_ -= centre
     return Drawn(
         points_,
         np.array(starts, np.int64),
-        np.array([HEADING_INDEX[name] for name, _ in traces], np.int64),
+        np.array([index[name] for name, _ in traces], np.int64),
         np.ones(count) if trust is None else np.array(trust, float),
+        bearings,
     )
 
 

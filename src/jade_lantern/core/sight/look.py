@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import cached_property
 
 import cv2
@@ -15,10 +16,11 @@ Plane = NDArray[np.uint8]
 
 
 class Look:
-    """What is seen in a plate's pixels (H, W, 3) uint8, worked out when it is first asked for."""
+    """What is seen in a plate's pixels (H, W, 3) uint8, worked out when it is first asked for.
+    told_mm: the focal length, in 35 mm terms, that its file tells."""
 
-    def __init__(self, pixels: NDArray[np.uint8]) -> None:
-        self.pixels = pixels
+    def __init__(self, pixels: NDArray[np.uint8], told_mm: float | None = None) -> None:
+        self.pixels, self.told_mm = pixels, told_mm
 
     @cached_property
     def lightness(self) -> Plane:
@@ -36,7 +38,7 @@ class Look:
     @cached_property
     def found(self) -> Found:
         """The straight edges that are proposed."""
-        return found_in(self.lightness)
+        return replace(found_in(self.lightness), told_mm=self.told_mm)
 
     @cached_property
     def sorting(self) -> Sorting:

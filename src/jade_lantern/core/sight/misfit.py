@@ -2,7 +2,8 @@
 
 Parameters, in this order: the log of the focal length; a rotation vector applied on the left of R
 (3); the principal point, px from the plate's centre (2); the two bending terms, on radii in half
-of the plate's longer side (2). The misfit of a line with middle m, direction d, spread L and n
+of the plate's longer side (2); and after these eight the turn of each bearing, from Across towards
+Away, radians. The misfit of a line with middle m, direction d, spread L and n
 points against a vanishing point v = (v_xy, w) is, with q = m w - v_xy,
 
     r = sqrt(n L) (q x d) / sqrt(n |q|^2 + L w^2)
@@ -24,7 +25,7 @@ from .bend import straight_radius
 
 # sums may be taken in any order; infinities keep their meaning
 FAST = {"reassoc", "contract", "nsz", "arcp"}
-PARAMETERS = 8
+PARAMETERS = 8  # and one more for each bearing
 
 
 @njit(cache=True, nogil=True)
@@ -84,14 +85,45 @@ def misfit_to_point(m: Floats, d: Floats, spread: float, n: float, v: Floats) ->
     return np.sqrt(n * spread) * (qx * d[1] - qy * d[0]) / np.sqrt(bottom)
 
 
+@njit(cache=True, nogil=True, error_model="numpy")
+def ways_of(R: Floats, turns: Floats) -> Floats:
+    """Unit directions (3 + B, 3), camera axes: Across, Up, minus Away, and the bearings."""
+    out = np.empty((3 + len(turns), 3))
+    for i in range(3):
+        for h in range(3):
+            out[h, i] = R[i, h]
+        for b in range(len(turns)):
+            out[3 + b, i] = np.cos(turns[b]) * R[i, 0] - np.sin(turns[b]) * R[i, 2]
+    return out
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def slope_by_turn(
+    m: Floats, d: Floats, spread: float, n: float, way: Floats, R: Floats, focal: float
+) -> float:
+    """How the misfit of a line along a level direction `way` (3,) grows with its turn."""
+    # a quarter turn on from the way lies up x way
+    o0 = R[1, 1] * way[2] - R[2, 1] * way[1]
+    o1 = R[2, 1] * way[0] - R[0, 1] * way[2]
+    o2 = R[0, 1] * way[1] - R[1, 1] * way[0]
+    w, dw = -way[2], -o2
+    qx, qy = m[0] * w - focal * way[0], m[1] * w + focal * way[1]
+    px, py = m[0] * dw - focal * o0, m[1] * dw + focal * o1
+    bottom = np.sqrt(n * (qx * qx + qy * qy) + spread * w * w) + 1e-12
+    top = qx * d[1] - qy * d[0]
+    dtop = px * d[1] - py * d[0]
+    dbottom = (n * (qx * px + qy * py) + spread * w * dw) / bottom
+    slope: float = np.sqrt(n * spread) * (dtop - top * dbottom / bottom) / bottom
+    return slope
+
+
 @njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
 def line_misfit(
-    m: Floats, d: Floats, spread: float, n: float, heading: int, R: Floats, focal: float,
-    used: int, J: Floats,
-) -> float:  # fmt: skip
-    """The misfit of one line and its first `used` derivatives into J (8,); those by bending are
-    left at 0."""
-    c0, c1, c2 = R[0, heading], R[1, heading], R[2, heading]
+    m: Floats, d: Floats, spread: float, n: float, way: Floats, focal: float, used: int, J: Floats
+) -> float:
+    """The misfit of one line along a direction `way` (3,), camera axes, and its first `used`
+    derivatives into J; those by bending and by turns are left at 0."""
+    c0, c1, c2 = way[0], way[1], way[2]
     vx, vy, w = focal * c0, -focal * c1, -c2
     qx, qy = m[0] * w - vx, m[1] * w - vy
     bottom = np.sqrt(n * (qx * qx + qy * qy) + spread * w * w) + 1e-12
@@ -224,7 +256,9 @@ def proportion(
     w = np.zeros(3)
     for p in range(used):
         high, low = 0.0, 0.0
-        if p == 0:
+        if p >= PARAMETERS:
+            J[p] = 0.0
+        elif p == 0:
             high = log_ratio(flat, R, focal * np.exp(1e-5), a, b)
             low = log_ratio(flat, R, focal * np.exp(-1e-5), a, b)
             J[p] = (high - low) / 2e-5 / noise

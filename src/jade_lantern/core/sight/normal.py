@@ -7,7 +7,7 @@ from numba import njit
 
 from ..arrays import Floats, Indices
 from .lines import reduce
-from .misfit import FAST, PARAMETERS, bow_terms, line_misfit, proportion
+from .misfit import FAST, bow_terms, line_misfit, proportion, slope_by_turn, ways_of
 
 
 @njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy", inline="always")
@@ -72,22 +72,22 @@ def _four(
 def normal_equations(
     points: Floats, starts: Indices, heading: Indices, trust: Floats,
     corners: Floats, sides: Indices, log_aspect: Floats, rect_trust: Floats,
-    log_focal: float, R: Floats, c: Floats, k: Floats, size: float, width: float, bending: bool,
-    used: int, lines: Floats, chi: Floats, Jt: Floats, A: Floats, g: Floats,
+    log_focal: float, R: Floats, c: Floats, k: Floats, turns: Floats, size: float, width: float,
+    bending: bool, used: int, lines: Floats, chi: Floats, Jt: Floats, A: Floats, g: Floats,
 ) -> float:  # fmt: skip
-    """The loss at one place, and its normal equations A (8, 8), g (8,).
+    """The loss at one place, and its normal equations A (P, P), g (P,), P being 8 and one more
+    for each bearing.
 
     Only the first `used` parameters are looked at. width > 0 makes the loss Cauchy's, of that
     width in px a point. bending says that the bending terms or, on a bent plate, the principal
     point are free, so that the reduced lines change with them. lines (T, 8) holds the reduced
     lines, from the plate's centre, or on a bent plate from the principal point; where they change
     it is filled here. Fills chi (T,), the squared misfit of each trace with its points' own, and
-    Jt (T, 8), the derivatives of its misfit to the vanishing point.
+    Jt (T, P), the derivatives of its misfit to the vanishing point.
     """
     A[:] = 0.0
     g[:] = 0.0
     focal = np.exp(log_focal)
-    J = np.empty(PARAMETERS)
     m = np.empty(2)
     loss = 0.0
     if bending:
@@ -101,19 +101,24 @@ def normal_equations(
     zero_x, zero_y = (c[0], c[1]) if plain else (0.0, 0.0)
     if used == 4 and len(log_aspect) == 0 and not bending:
         return _four(heading, trust, focal, R, zero_x, zero_y, width, lines, chi, Jt, A, g)
+    J = np.zeros(len(g))
+    ways = ways_of(R, turns)
     for t in range(len(heading)):
         m[0], m[1] = lines[t, 0] - zero_x, lines[t, 1] - zero_y
         d = lines[t, 2:4]
         spread, n, weigh = lines[t, 4], lines[t, 5], lines[t, 7]
-        r = line_misfit(m, d, spread, n, heading[t], R, focal, used, J) / weigh
+        way = ways[heading[t]]
+        r = line_misfit(m, d, spread, n, way, focal, used, J) / weigh
+        if heading[t] > 2 and used > 5 + heading[t]:
+            J[5 + heading[t]] = slope_by_turn(m, d, spread, n, way, R, focal)
         for p in range(used):
             J[p] /= weigh
         a, b = starts[t], starts[t + 1]
         if bending:
             bow_terms(points[a:b], c, k, size, m, d, spread, weigh, off, doff, dm, dd)
-            v2 = -R[2, heading[t]]
-            qx = m[0] * v2 - focal * R[0, heading[t]]
-            qy = m[1] * v2 + focal * R[1, heading[t]]
+            v2 = -way[2]
+            qx = m[0] * v2 - focal * way[0]
+            qy = m[1] * v2 + focal * way[1]
             scale = np.sqrt(n * spread) / (
                 np.sqrt(n * (qx * qx + qy * qy) + spread * v2 * v2) + 1e-12
             ) / weigh  # fmt: skip

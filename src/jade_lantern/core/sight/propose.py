@@ -12,17 +12,19 @@ from pydantic import Field
 from ..refusal import Refusal
 from ..scene.edits import AddTrace, AddTraces, Drawn, Edit, MoveTrace, MoveTraceEnd, SetHeading
 from ..scene.gesture import PictureGesture
-from ..scene.model import Heading, Scene, Sighting
+from ..scene.model import Scene, Sighting, Way
 from ..scene.pictures import Pictures
 from ..value import Id, Point2, Value
 from .crop import seems_bent, seems_cropped
 from .edges import Found
 from .lens import Lens, Unsettled
-from .lines import HEADINGS
+from .lines import HEADINGS, LETTERS
 from .look import Look
+from .misfit import ways_of
 from .pull import pulled_points
 from .sighted import lens_of_scene
-from .sorting import headings_under, said_of
+from .sorting import directions_under, said_of
+from .split import Split, seems_split
 from .spread import (
     LEAST_SIGMA_PX,
     SPREAD,
@@ -37,11 +39,11 @@ FOLLOWED_POINTS = 9
 
 class ProposedEdge(Value):
     """An edge of the picture that nobody has taken: its ends, px, and the heading it runs along
-    as far as can be told."""
+    or bearing as far as can be told."""
 
     a: Point2
     b: Point2
-    heading: Heading | None
+    heading: Way | None
 
 
 class Advice(Value):
@@ -55,7 +57,8 @@ class Advice(Value):
 class Proposal(Value):
     """All that the picture proposes for a sighting as it stands. says: what is true of its edges,
     in words. enough: whether two headings stand out, so that a good spread can be taken. cropped,
-    bent: the traces would agree if the principal point, or the first bending term, were let go."""
+    bent: the traces would agree if the principal point, or the first bending term, were let go.
+    split: traces of one heading that are better taken as a bearing."""
 
     edges: tuple[ProposedEdge, ...]
     says: str
@@ -63,30 +66,34 @@ class Proposal(Value):
     advice: Advice | None = None
     cropped: bool = False
     bent: bool = False
+    split: Split | None = None
 
 
 @dataclass(frozen=True)
 class _Sorted:
+    """which: (E,) of each edge its way, an index into ways, -1 for none. free: (E,) which are not
+    taken yet. ways: the headings, and the bearings' letters. turns: of the bearings, degrees."""
+
     found: Found
     which: NDArray[np.int64]
     free: NDArray[np.bool_]
-
-    @property
-    def headed(self) -> NDArray[np.int64]:
-        """Of each edge its heading, -1 for none or a bearing."""
-        return np.where(self.which > 2, -1, self.which)
+    ways: tuple[Way, ...]
+    turns: tuple[float, ...]
 
 
 def _sorted(scene: Scene, look: Look) -> _Sorted:
-    """The found edges with their headings under the scene's camera, or where there is none under
-    the one that the edges themselves agree on; and which of them are not taken yet."""
+    """The found edges by which way they run under the scene's camera, or where there is none under
+    the one that the edges themselves agree on."""
     found = look.found
     lens = lens_of_scene(scene)
+    letters = sorted({t.heading for t in scene.sighting.traces} - set(HEADINGS))
     if isinstance(lens, Lens) and not scene.sighting.by_eye and not lens.bend[0]:
-        which = headings_under(found, lens)
+        which, turns = directions_under(found, lens)
     else:
-        which = look.sorting.which
-    return _Sorted(found, which, ~_taken(found, scene.sighting))
+        which, turns, letters = look.sorting.which, look.sorting.bearings, []
+    letters += [c for c in LETTERS if c not in letters][: len(turns) - len(letters)]
+    ways = (*HEADINGS, *letters)
+    return _Sorted(found, which, ~_taken(found, scene.sighting), ways, turns)
 
 
 def _taken(found: Found, sighting: Sighting) -> NDArray[np.bool_]:
@@ -122,6 +129,7 @@ def proposal(scene: Scene, look: Look) -> Proposal:
         enough=sum((sorting.which == h).sum() > 1 for h in range(3)) > 1,
         advice=_advised(scene, at),
         cropped=cropped,
+        split=None if isinstance(lens, Unsettled) else seems_split(scene.sighting, lens),
         bent=not cropped and isinstance(lens, Lens) and seems_bent(scene.sighting, lens),
     )
 
@@ -129,7 +137,7 @@ def proposal(scene: Scene, look: Look) -> Proposal:
 def _edge(at: _Sorted, i: int) -> ProposedEdge:
     ax, ay, bx, by = (float(v) for v in at.found.ends[i])
     h = int(at.which[i])
-    return ProposedEdge(a=(ax, ay), b=(bx, by), heading=HEADINGS[h] if 0 <= h < 3 else None)
+    return ProposedEdge(a=(ax, ay), b=(bx, by), heading=at.ways[h] if h >= 0 else None)
 
 
 def _advised(scene: Scene, at: _Sorted) -> Advice | None:
@@ -140,7 +148,13 @@ def _advised(scene: Scene, at: _Sorted) -> Advice | None:
         return None
     m, d, length = at.found.lines_from(lens.centre)
     misfit, slopes = misfits_and_slopes(
-        m, d, length, np.where(at.which > 2, -1, at.which), lens.rotation, lens.focal_px
+        m,
+        d,
+        length,
+        np.where(at.which > 2, -1, at.which),
+        lens.rotation,
+        np.zeros(0),
+        lens.focal_px,
     )
     gain, spread = focal_gains(slopes, lens)
     sigma = max(lens.sigma_px, LEAST_SIGMA_PX)
@@ -171,8 +185,8 @@ class TakeSpread(PictureGesture):
     def edit_with(self, scene: Scene, pictures: Pictures) -> Edit:
         look = pictures.look(scene.plate)
         at = _sorted(scene, look)
-        which = np.where(at.free, at.headed, -1)
-        if (which >= 0).sum() < 4:
+        which = np.where(at.free, at.which, -1)
+        if ((which >= 0) & (which < 3)).sum() < 4:
             raise Refusal(
                 f"{said_of(look.found, look.sorting)} Draw traces by hand, lay a rectangle, or "
                 "sight by eye."
@@ -186,10 +200,14 @@ class TakeSpread(PictureGesture):
         rotation, focal, centre = np.eye(3), float(max(at.found.width, at.found.height)), None
         if isinstance(lens, Lens):
             rotation, focal, centre = lens.rotation, lens.focal_px, lens.centre
-        chosen = spread_of_edges(at.found, which, rotation, focal, SPREAD, centre)
+        chosen = spread_of_edges(at.found, which, rotation, focal, SPREAD, centre, at.turns)
         taken = [_edge(at, i) for i in chosen]
         return AddTraces(
-            traces=tuple(Drawn(heading=e.heading, points=(e.a, e.b)) for e in taken if e.heading),
+            traces=tuple(
+                Drawn(heading=e.heading, points=(e.a, e.b), on_edge=True)
+                for e in taken
+                if e.heading
+            ),
             principal=principal,
         )
 
@@ -204,7 +222,7 @@ class TakeAdvised(PictureGesture):
         best = _advised(scene, _sorted(scene, look))
         if best is None or best.edge.heading is None:
             raise Refusal("No edge that was found would make the focal length surer.")
-        return AddTrace(heading=best.edge.heading, points=(best.edge.a, best.edge.b))
+        return AddTrace(heading=best.edge.heading, points=(best.edge.a, best.edge.b), on_edge=True)
 
 
 Reach = Annotated[float, Field(gt=0, le=200)]
@@ -215,7 +233,7 @@ class DrawTrace(PictureGesture):
     Without a heading it takes the one that it runs along under the camera there is."""
 
     verb: Literal["DrawTrace"] = "DrawTrace"
-    heading: Heading
+    heading: Way
     points: Annotated[tuple[Point2, ...], Field(min_length=2, max_length=64)]
     reach: Reach
     by_direction: bool = False
@@ -223,11 +241,12 @@ class DrawTrace(PictureGesture):
     def edit_with(self, scene: Scene, pictures: Pictures) -> Edit:
         look = pictures.look(scene.plate)
         AddTrace(heading=self.heading, points=self.points).on(scene)  # refuse it as it was drawn
-        points = pulled_points(look.planes, self.points, self.reach) or self.points
+        pulled = pulled_points(look.planes, self.points, self.reach)
+        points = pulled or self.points
         heading = self.heading
         if self.by_direction:
             heading = heading_along(scene, points, look) or heading
-        return AddTrace(heading=heading, points=points)
+        return AddTrace(heading=heading, points=points, on_edge=pulled is not None)
 
 
 class PullTraceEnd(PictureGesture):
@@ -245,7 +264,7 @@ class PullTraceEnd(PictureGesture):
         after = moved.on(scene)
         points = next(t.points for t in after.sighting.traces if t.id == self.trace)
         pulled = pulled_points(look.planes, points, self.reach)
-        return MoveTrace(trace=self.trace, points=pulled) if pulled else moved
+        return MoveTrace(trace=self.trace, points=pulled, on_edge=True) if pulled else moved
 
 
 class FollowEdge(PictureGesture):
@@ -276,9 +295,8 @@ class FollowEdge(PictureGesture):
             if got is None:
                 raise Refusal("No edge is clear enough along this trace to be followed.")
             pulled = _smoothed(np.array(got))
-        return MoveTrace(
-            trace=self.trace, points=tuple(pulled_points(look.planes, pulled, 4.0) or pulled)
-        )
+        laid_on = tuple(pulled_points(look.planes, pulled, 4.0) or pulled)
+        return MoveTrace(trace=self.trace, points=laid_on, on_edge=True)
 
 
 def _smoothed(points: NDArray[np.float64]) -> list[tuple[float, float]]:
@@ -311,9 +329,9 @@ class HeadByDirection(PictureGesture):
         return SetHeading(trace=self.trace, heading=heading)
 
 
-def heading_along(scene: Scene, points: tuple[Point2, ...], look: Look) -> Heading | None:
-    """The heading whose vanishing point a trace runs to most nearly, under the camera there is or
-    the one that the found edges agree on; None where there is no camera or none is near."""
+def heading_along(scene: Scene, points: tuple[Point2, ...], look: Look) -> Way | None:
+    """The heading or bearing whose vanishing point a trace runs to most nearly, under the camera
+    there is or the one that the found edges agree on; None where there is none or none is near."""
     lens = lens_of_scene(scene)
     if isinstance(lens, Unsettled):
         lens = look.sorting.lens
@@ -322,11 +340,11 @@ def heading_along(scene: Scene, points: tuple[Point2, ...], look: Look) -> Headi
     a, b = np.array(points[0]), np.array(points[-1])
     m, d = (a + b) / 2 - lens.centre, (b - a) / max(float(np.hypot(*(b - a))), 1e-9)
     best, name = np.sin(np.radians(12)), None
-    for h in range(3):
-        c = lens.rotation[:, h]
+    ways = (*HEADINGS, *lens.bearings)
+    for way, c in zip(ways, ways_of(lens.rotation, lens.turns), strict=True):
         to = np.array([lens.focal_px * c[0], -lens.focal_px * c[1]]) + m * c[2]
         size = float(np.hypot(*to))
         sine = abs(to[0] * d[1] - to[1] * d[0]) / size if size > 1e-9 else 1.0
         if sine < best:
-            best, name = sine, HEADINGS[h]
+            best, name = sine, way
     return name

@@ -10,7 +10,7 @@ from ..refusal import Refusal
 from ..scene.model import Scene, Sighting
 from ..value import Point2, Value
 from .corner import meeting
-from .heading import ORDER, HeadingReading, counted, headings_of
+from .heading import HeadingReading, counted, headings_of, ways_in
 from .lens import Lens, Unsettled
 from .measure import Placement, TapeReading, placed, placement, unit_camera
 from .partial import partly
@@ -131,7 +131,7 @@ def reading(scene: Scene) -> Reading:
             next_step=lens.reason,
             **_in_part(sighting, plate.width, plate.height),
             traces=tuple(TraceReading(t.id, None, False) for t in sighting.traces),
-            headings=tuple(counted(h, sighting) for h in ORDER),
+            headings=tuple(counted(h, sighting) for h in ways_in(sighting)),
             corners=_corners(sighting),
         )
     trouble: str | None = None

@@ -102,8 +102,10 @@ class LayRectangle(Gesture):
 
 def opinions(scene: Scene) -> list[tuple[tuple[Heading, Heading], Lens]]:
     """What each two headings would say by themselves, the third one's traces left aside: how far
-    a picture's perspective agrees with itself."""
+    a picture's perspective agrees with itself. Two headings cannot tell a principal point, so one
+    that is solved is held in the middle."""
     out = []
+    held = None if scene.sighting.principal == "solve" else scene.sighting.principal
     pairs: tuple[tuple[Heading, Heading], ...] = (
         ("across", "up"), ("up", "away"), ("across", "away"),
     )  # fmt: skip
@@ -111,7 +113,13 @@ def opinions(scene: Scene) -> list[tuple[tuple[Heading, Heading], Lens]]:
         kept = tuple(t for t in scene.sighting.traces if t.heading in pair)
         shapes = tuple(r for r in scene.sighting.rectangles if set(r.headings) == set(pair))
         part = scene.sighting.model_copy(
-            update={"traces": kept, "rectangles": shapes, "by_eye": None, "trust": ()}
+            update={
+                "traces": kept,
+                "rectangles": shapes,
+                "by_eye": None,
+                "trust": (),
+                "principal": held,
+            }
         )
         lens = lens_of(part, scene.plate.width, scene.plate.height)
         if isinstance(lens, Lens):

@@ -15,7 +15,7 @@ from .normal import normal_equations
 @njit(cache=True, nogil=True)
 def _prior_loss(at: Floats, R: Floats, prior: Floats, weight: Floats) -> float:
     total = (weight[3] * R[0, 1]) ** 2
-    for p in range(PARAMETERS):
+    for p in range(len(at)):
         if weight[p] > 0.0 and p != 3:
             total += (weight[p] * (at[p] - prior[p])) ** 2
     return total
@@ -25,7 +25,7 @@ def _prior_loss(at: Floats, R: Floats, prior: Floats, weight: Floats) -> float:
 def descent(A: Floats, g: Floats, free: Indices, damping: float, step: Floats) -> None:
     """Solve (A + damping diag A) step = -g over the free parameters, by Cholesky."""
     n = len(free)
-    L = np.zeros((PARAMETERS, PARAMETERS))
+    L = np.zeros((n, n))
     for i in range(n):
         for j in range(i + 1):
             total = A[free[i], free[j]]
@@ -34,7 +34,7 @@ def descent(A: Floats, g: Floats, free: Indices, damping: float, step: Floats) -
             for k in range(j):
                 total -= L[i, k] * L[j, k]
             L[i, j] = np.sqrt(max(total, 1e-18)) if i == j else total / L[j, j]
-    x = np.empty(PARAMETERS)
+    x = np.empty(n)
     for i in range(n):
         total = -g[free[i]]
         for k in range(i):
@@ -54,38 +54,43 @@ def descent(A: Floats, g: Floats, free: Indices, damping: float, step: Floats) -
 def refine(
     points: Floats, starts: Indices, heading: Indices, trust: Floats,
     corners: Floats, sides: Indices, log_aspect: Floats, rect_trust: Floats,
-    log_focal: float, R: Floats, c: Floats, k: Floats, size: float, farthest: float,
+    log_focal: float, R: Floats, c: Floats, k: Floats, turns: Floats, size: float, farthest: float,
     prior: Floats, prior_weight: Floats, free: Indices, width: float, steps: int, enough: float,
     lines: Floats, chi: Floats, Jt: Floats, A: Floats,
 ) -> tuple[float, Floats, float]:  # fmt: skip
     """Levenberg-Marquardt from one start.
 
-    prior, prior_weight (8,): a value for each parameter and what a unit of it is worth in px; 0
+    prior, prior_weight (P,): a value for each parameter and what a unit of it is worth in px; 0
     for none. A rotation has no prior, but the third turn's weight is that of a level horizon.
-    free: the indices of the parameters that move. c and k are moved in place. Fills
+    free: the indices of the parameters that move. c, k and turns are moved in place. Fills
     chi, Jt and A (without priors) as they are where it ends. It ends when a step gains less than
     the share `enough` of the loss. Returns log focal, R and the loss.
     """
+    count = PARAMETERS + len(turns)
     used = 4
-    if len(free) > 0 and free[len(free) - 1] >= 4:
-        used = PARAMETERS
-    bending = (len(free) > 0 and free[len(free) - 1] >= 6) or (
-        (k[0] != 0.0 or k[1] != 0.0) and len(free) > 0 and free[len(free) - 1] >= 4
-    )
+    moves_bend, moves_centre = False, False
+    for p in free:
+        if p >= 4:
+            used = count
+        moves_centre = moves_centre or p == 4
+        moves_bend = moves_bend or p == 6
+    bending = moves_bend or (moves_centre and (k[0] != 0.0 or k[1] != 0.0))
     damping = 1e-3
-    g, step = np.empty(PARAMETERS), np.zeros(PARAMETERS)
-    An, gn = np.empty((PARAMETERS, PARAMETERS)), np.empty(PARAMETERS)
-    chin, Jn = np.empty(len(heading)), np.empty((len(heading), PARAMETERS))
+    g, step = np.empty(count), np.zeros(count)
+    An, gn = np.empty((count, count)), np.empty(count)
+    chin, Jn = np.empty(len(heading)), np.empty((len(heading), count))
     loss = normal_equations(
         points, starts, heading, trust, corners, sides, log_aspect, rect_trust, log_focal, R, c, k,
-        size, width, bending, used, lines, chi, Jt, A, g,
+        turns, size, width, bending, used, lines, chi, Jt, A, g,
     )  # fmt: skip
-    at = np.array([log_focal, 0.0, 0.0, 0.0, c[0], c[1], k[0], k[1]])
+    at, atn = np.zeros(count), np.zeros(count)
+    at[0] = log_focal
+    at[4:6], at[6:8], at[8:] = c, k, turns
     loss += _prior_loss(at, R, prior, prior_weight)
-    cn, kn, H = np.empty(2), np.empty(2), np.empty((PARAMETERS, PARAMETERS))
+    cn, kn, H = np.empty(2), np.empty(2), np.empty((count, count))
     for _ in range(steps):
         H[:] = A
-        for p in range(PARAMETERS):
+        for p in range(count):
             if prior_weight[p] > 0.0 and p != 3:
                 H[p, p] += prior_weight[p] ** 2
                 g[p] += prior_weight[p] ** 2 * (at[p] - prior[p])
@@ -107,14 +112,16 @@ def refine(
             Rn = turned(R, step[1:4])
             cn[0], cn[1] = at[4] + step[4], at[5] + step[5]
             kn[0], kn[1] = at[6] + step[6], at[7] + step[7]
+            turned_on = at[8:] + step[8:]
             if (kn[0] != at[6] or kn[1] != at[7]) and folds(kn[0], kn[1], farthest):
                 damping *= 8.0
                 continue
             new = normal_equations(
                 points, starts, heading, trust, corners, sides, log_aspect, rect_trust, lf, Rn,
-                cn, kn, size, width, bending, used, lines, chin, Jn, An, gn,
+                cn, kn, turned_on, size, width, bending, used, lines, chin, Jn, An, gn,
             )  # fmt: skip
-            atn = np.array([lf, 0.0, 0.0, 0.0, cn[0], cn[1], kn[0], kn[1]])
+            atn[0] = lf
+            atn[4:6], atn[6:8], atn[8:] = cn, kn, turned_on
             new += _prior_loss(atn, Rn, prior, prior_weight)
             if new < loss:
                 better = True
@@ -127,6 +134,7 @@ def refine(
         at[:] = atn
         c[:] = cn
         k[:] = kn
+        turns[:] = turned_on
         chi[:] = chin
         Jt[:] = Jn
         A[:] = An

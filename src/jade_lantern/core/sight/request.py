@@ -10,11 +10,11 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from ..picture import read_still
 from ..refusal import Refusal
 from ..scene.document import plainly
-from ..scene.model import Bend, FocalHint, Heading, Rectangle, Sighting, Tape, Trace
+from ..scene.model import Bend, FocalHint, Heading, Rectangle, Sighting, Tape, Trace, Way
 from ..value import Length, Number, Point2, Share
 from .heading import headings_of
 from .lens import NAMES, Lens, Unsettled
-from .lines import HEADING_INDEX, HEADINGS
+from .lines import HEADING_INDEX, HEADINGS, LETTERS
 from .look import Look
 from .measure import placement
 from .rectangle import headings_of_rectangle, in_order
@@ -33,7 +33,7 @@ class ImageSize(_Part):
 
 
 class AskedTrace(_Part):
-    heading: Heading
+    heading: Way
     points: Annotated[list[tuple[Number, Number]], Field(min_length=2, max_length=64)]
     trust: Share = 1.0
 
@@ -80,14 +80,17 @@ def answered_picture(data: bytes) -> dict[str, Any]:
     {"error": why}."""
     try:
         still = read_still(data)
-        look = Look(still.pixels)
+        look = Look(still.pixels, still.focal_35mm)
         found, sorting = look.found, look.sorting
-        lens, which = sorting.lens, np.where(sorting.which > 2, -1, sorting.which)
+        lens, which = sorting.lens, sorting.which
         if isinstance(lens, Unsettled):
             raise Refusal(lens.reason)
-        chosen = spread_of_edges(found, which, lens.rotation, lens.focal_px, SPREAD, lens.centre)
+        chosen = spread_of_edges(
+            found, which, lens.rotation, lens.focal_px, SPREAD, lens.centre, sorting.bearings
+        )
+        ways: tuple[Way, ...] = (*HEADINGS, *LETTERS)
         traces = [
-            AskedTrace(heading=HEADINGS[which[i]], points=found.ends[i].reshape(2, 2).tolist())
+            AskedTrace(heading=ways[which[i]], points=found.ends[i].reshape(2, 2).tolist())
             for i in chosen
         ]
         size = ImageSize(width=still.width, height=still.height)
@@ -147,6 +150,10 @@ def _answer(asked: Request) -> dict[str, Any]:
         "tilt_deg_sigma": tilt_sigma,
         "roll_deg": roll,
         "roll_deg_sigma": roll_sigma,
+        "bearings": {
+            letter: {"turn_deg": turn, "turn_deg_sigma": sigma}
+            for letter, (turn, sigma) in lens.bearings.items()
+        },
         "fit_px": lens.fit_px,
         "verdict": verdict_of(lens, sighting, headings)[0],
         "advice": _advice(lens, headings),

@@ -19,7 +19,7 @@ from .edges import Found
 from .evidence import SHARE, evidence_for, noise_of, ratio, shares
 from .judge import signed
 from .lens import Lens, Unsettled
-from .lines import HEADINGS
+from .lines import HEADINGS, LETTERS
 from .misfit import cross, vanishing
 from .solve import solve
 from .spread import spread_of_edges
@@ -29,7 +29,9 @@ PAIRED = 70  # steep edges whose crossings are looked at, the longest first
 UPS = 5  # candidates for Up that are gone on with,
 APART = 0.05  # so far apart (sine of the angle between them)
 WIDEST, LONGEST, FOCALS = 0.7, 10.0, 30  # focal lengths, in half longer sides: 13 to 180 mm
-USUAL, HOW_USUAL = 28 / 18, 0.5  # the usual one, and the standard deviation of its logarithm
+# The usual one, in 35 mm terms, and the standard deviation of its logarithm; and that of one that
+# the file tells, which may be of a picture that has been cropped since.
+USUAL_MM, HOW_USUAL, HOW_TOLD = 28.0, 0.5, 0.1
 PEAKS_APART = 3  # of the focal lengths
 ANGLES = 120  # level directions that are looked at, over half a turn
 COARSE = math.sin(math.radians(0.8))  # off by so much an edge is still seen by its neighbour angle
@@ -49,12 +51,16 @@ class Lines:
     length: Floats
     sigma: Floats
     size: float  # half the longer side
+    usual: tuple[float, float]  # focal length, px, and the standard deviation of its logarithm
 
     @classmethod
-    def of(cls, found: Found, centre: tuple[float, float]) -> Lines:
-        m, d, length = found.lines_from(centre)
-        longer = max(found.width, found.height)
-        return cls(m, d, length, noise_of(length, longer), longer / 2)
+    def of(cls, found: Found, centre: tuple[float, float], bend: float = 0.0) -> Lines:
+        """bend: k1 on half longer sides, by which the edges are straightened."""
+        m, d, length = found.lines_from(centre, bend)
+        longer = found.longer
+        usual = (found.told_mm or USUAL_MM) * longer / 36
+        spread = HOW_TOLD if found.told_mm else HOW_USUAL
+        return cls(m, d, length, noise_of(length, longer), longer / 2, (usual, spread))
 
     def coarser(self, by: float) -> Floats:
         """Sigmas (E,) with which a direction is seen that is a little off."""
@@ -72,7 +78,7 @@ def likely_cameras(lines: Lines) -> list[tuple[float, Floats]]:
     alone: list[tuple[float, Floats]] = []
     for k, up in enumerate(ups):
         pairs, singles = _level(lines.m, lines.d, lines.length, coarse, up, focals)
-        usual = np.array([log_usual(f, lines.size) for f in focals])
+        usual = np.array([log_usual(f, lines) for f in focals])
         for i in np.argsort(-(pairs[0] + usual))[:2]:
             rotation = _frame(up, float(focals[i]), float(pairs[1, i]))
             rated.append((float(pairs[0, i] + usual[i]), float(focals[i]), rotation))
@@ -236,25 +242,26 @@ def refined(found: Found, lines: Lines, focal: float, rotation: Floats) -> tuple
 
     def rated(focal: float, rotation: Floats) -> float:
         total = shares(lines.m, lines.d, lines.length, sigma, directions(focal, rotation))[1]
-        return total + log_usual(focal, lines.size)
+        return total + log_usual(focal, lines)
 
     best, at = rated(focal, rotation), (focal, rotation)
     for finer in FINER:
         part, _ = shares(lines.m, lines.d, lines.length, lines.coarser(finer), directions(*at))
-        usual = (USUAL * lines.size, HOW_USUAL * USUAL * lines.size)
-        lens = solved_from(found, likeliest(part), at[1], at[0], hint=usual)
+        usual = (lines.usual[0], lines.usual[1] * lines.usual[0])
+        lens = solved_from(found, likeliest(part), at[1], at[0], hint=usual, exact=True)
         if isinstance(lens, Unsettled):
             continue
         new = lens.focal_px, named(lens.rotation)
         total = rated(*new)
         if total > best:
             best, at = total, new
-    return at
+    return at[0], named(at[1])
 
 
-def log_usual(focal: float, size: float) -> float:
-    """How much a focal length is less likely than the usual one, nats."""
-    return -0.5 * (math.log(focal / size / USUAL) / HOW_USUAL) ** 2
+def log_usual(focal: float, lines: Lines) -> float:
+    """How much a focal length is less likely than the usual or the told one, nats."""
+    usual, spread = lines.usual
+    return -0.5 * (math.log(focal / usual) / spread) ** 2
 
 
 def likeliest(part: Floats) -> Indices:
@@ -273,16 +280,20 @@ def solved_from(
     centre: tuple[float, float] | None = None,
     free_centre: bool = False,
     hint: tuple[float, float] | None = None,
+    bearings: tuple[float, ...] = (),
+    exact: bool = False,
 ) -> Lens | Unsettled:
     """The camera that a good spread of the sorted edges carries."""
-    chosen = spread_of_edges(found, np.where(which > 2, -1, which), rotation, focal, SOLVED_FROM,
-                             centre)  # fmt: skip
+    which = np.where(which > 2 + len(bearings), -1, which)
+    chosen = spread_of_edges(found, which, rotation, focal, SOLVED_FROM, centre, bearings)
+    ways = (*HEADINGS, *LETTERS)
     return solve(
-        [(HEADINGS[which[i]], found.ends[i].reshape(2, 2).tolist()) for i in chosen],
+        [(ways[which[i]], found.ends[i].reshape(2, 2).tolist()) for i in chosen],
         found.width,
         found.height,
         hint,
         principal="solve" if free_centre else None,
+        exact=exact,
     )
 
 
@@ -304,3 +315,37 @@ def best_crossing(m: Floats, d: Floats, length: Floats, sigma: Floats, size: flo
             if total > best[0]:
                 best[0], best[1:] = total, point
     return best
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def best_turn(
+    m: Floats, d: Floats, length: Floats, sigma: Floats, R: Floats, focal: float, known: Floats,
+    apart: float,
+) -> float:  # fmt: skip
+    """The level direction that edges say most for, degrees from Across towards Away (0 to 180), of
+    those that are so far apart from known ones (radians): seen coarsely all round, then finely."""
+    best, turn = -np.inf, 0.0
+    wide = np.empty(len(length))
+    point = np.empty(3)
+    for stage in range(3):
+        step = (0.5, 0.2, 0.05)[stage]
+        steps = 360 if stage == 0 else 7
+        start = 0.0 if stage == 0 else turn - 3.0 * step
+        for i in range(len(length)):
+            wide[i] = max(sigma[i], 0.5 * length[i] * np.sin(np.radians(0.8 * step)))
+        best = -np.inf
+        for k in range(steps):
+            a = np.radians(start + k * step)
+            near = 1.0
+            for t in known:
+                near = min(near, abs(np.sin(a - t)))
+            if near < np.sin(apart):
+                continue
+            c, s = np.cos(a), np.sin(a)
+            point[0] = focal * (c * R[0, 0] - s * R[0, 2])
+            point[1] = -focal * (c * R[1, 0] - s * R[1, 2])
+            point[2] = -(c * R[2, 0] - s * R[2, 2])
+            total = evidence_for(m, d, length, wide, point)
+            if total > best:
+                best, turn = total, np.degrees(a)
+    return turn % 180.0

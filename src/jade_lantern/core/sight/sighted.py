@@ -16,6 +16,9 @@ from .solve import solve
 
 BY_EYE_FOCAL, BY_EYE_RADIANS = 0.15, math.radians(1.5)  # how well an eye sets them: sigmas
 RECENT = 64
+# How truly a trace's points lie, px: a hand's, and those on a found edge, which a long one leaves
+# by a share of its length.
+BY_HAND_PX, ON_EDGE_PX, CROOKED = 1.0, 0.5, 0.001
 
 _recent: OrderedDict[int, tuple[Sighting, int, int, Lens | Unsettled]] = OrderedDict()
 
@@ -53,15 +56,12 @@ def _answer(sighting: Sighting, width: int, height: int) -> Lens | Unsettled:
 
 
 def _traced(sighting: Sighting, width: int, height: int) -> Lens | Unsettled:
-    by_heading = {t.heading: t.trust for t in sighting.trust}
     return solve(
         [(t.heading, t.points) for t in sighting.traces],
         width,
         height,
         (sighting.focal.value, sighting.focal.sigma) if sighting.focal else None,
-        trust=[t.trust * by_heading.get(t.heading, 1.0) for t in sighting.traces]
-        if by_heading or any(t.trust != 1 for t in sighting.traces)
-        else None,
+        trust=_weights(sighting),
         principal=sighting.principal,
         bend=sighting.bend
         if sighting.bend is None or sighting.bend == "solve"
@@ -70,6 +70,26 @@ def _traced(sighting: Sighting, width: int, height: int) -> Lens | Unsettled:
         level=sighting.level,
         exact=sighting.made == "render",
     )
+
+
+def _weights(sighting: Sighting) -> list[float] | None:
+    """How much each trace counts: its trust, and how truly its points lie, those of the truest
+    counting in full; None where all count alike. What lies on a found edge lies truer than a hand
+    sets it, but for what is built not being quite straight; a renderer's edges are."""
+    if not any(t.on_edge or t.trust != 1 for t in sighting.traces) and not sighting.trust:
+        return None
+    by_heading = {t.heading: t.trust for t in sighting.trust}
+    crooked = CROOKED if sighting.made == "photo" else 0.0
+    variances = []
+    for t in sighting.traces:
+        (ax, ay), (bx, by) = t.points[0], t.points[-1]
+        along = crooked * math.hypot(bx - ax, by - ay)
+        variances.append(ON_EDGE_PX**2 + along**2 if t.on_edge else BY_HAND_PX**2)
+    least = min(variances)
+    return [
+        t.trust * by_heading.get(t.heading, 1.0) * least / v
+        for t, v in zip(sighting.traces, variances, strict=True)
+    ]
 
 
 def _by_eye(seen: ByEye, width: int, height: int) -> Lens:

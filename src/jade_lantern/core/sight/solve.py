@@ -14,9 +14,11 @@ from ..refusal import Refusal
 from ..scene.model import Rectangle
 from . import judge
 from .bend import folds
-from .bound import information_at
+from .bound import slope_at
+from .consensus import LEAST_SIGMA_PX
 from .lens import Lens, Point, Unsettled
 from .lines import HEADING_INDEX, Drawn, drawn, shortest
+from .misfit import PARAMETERS
 from .missing import missing, open_reason
 
 Traces = Sequence[tuple[str, Sequence[Point]]]
@@ -28,6 +30,11 @@ TOLD_BEND = 3.0  # sigmas from nothing at which a second bending term is taken t
 # How far a photograph's principal point lies from its middle, in longer sides, and how much its
 # lens bends (k1 on normalised coordinates): standard deviations of what was held and not given.
 HELD_CENTRE, HELD_BEND = 0.02, 0.04
+# Both are let go where the squared misfits, over their variance, fall by at least EASED, and by
+# EASED_FEW over the traces to spare more. By chance they fall so far once in fifty times (an F test
+# of three numbers). One misfit counts for GROSS at the most.
+EASED, EASED_FEW, EASED_SPARE, GROSS = 10.0, 90.0, 7, 25.0
+HOPED = 0.7  # The second solution is tried where the loss's slope promises this share of that fall.
 LEVEL_RADIANS = 1e-5  # how exactly a horizon that is held level is level
 
 
@@ -46,14 +53,17 @@ def solve(
 ) -> Lens | Unsettled:
     """Solve focal length and rotation, and what else is asked for, from traced edges.
 
-    traces: (heading, points) with heading one of across, up, away and points in pixels.
+    traces: (heading, points) with heading one of across, up, away, or a bearing's letter, and
+    points in pixels.
     focal_hint: a known focal length and its standard deviation, px; a deviation of 0 fixes it.
     trust: a weight for each trace, 1 for full, 0 to leave it out. principal: the principal point
     in px, "solve", or None for the plate's middle. bend: k1 and k2 on normalised coordinates,
     "solve", or None for a straight lens. rectangles: each adds its sides as traces and, where its
     proportions are known, those. level: hold the horizon level. exact: the picture is a renderer's,
     so a principal point that is not given is in the middle, and the lens is straight; of a
-    photograph's neither is known so well, which every uncertainty then holds.
+    photograph's neither is known so well, which every uncertainty then holds; and where its traces
+    agree clearly better with both let go as far as is usual, the answer is that one's, its small
+    bending left out of it. A given principal point counts as exact in both.
     Raises Refusal for a trace of no length.
     """
     weights = list(trust) if trust is not None else [1.0] * len(traces)
@@ -88,7 +98,7 @@ def solve(
         )
         if isinstance(more, Lens) and told:
             lens = replace(more, held=held)
-    return lens
+    return asked.eased(lens) if isinstance(lens, Lens) else lens
 
 
 def _sides(shape: Rectangle) -> list[tuple[str, tuple[Point, Point]]]:
@@ -118,7 +128,9 @@ class _Asked:
     ) -> None:
         self.laid, self.width, self.height = laid, width, height
         self.size = max(width, height) / 2
-        self.prior, self.relative = np.zeros(8), np.zeros(8)
+        count = PARAMETERS + len(laid.bearings)
+        self.prior, self.relative = np.zeros(count), np.zeros(count)
+        exact = exact or (principal is not None and principal != "solve")
         self.open_centre = not exact and principal is None
         # traces of more points show their bending themselves
         self.open_bend = not exact and bend is None and bool((np.diff(laid.starts) == 2).all())
@@ -157,6 +169,7 @@ class _Asked:
         if bends:
             free += [6, 7][:bends]
             self.relative[6:8] = judge.BEND_SIGMA
+        free += self._turns()
         lens = self._once(np.array(free))
         k1, k2 = self.known_bend
         if (k1 or k2) and isinstance(lens, Lens):
@@ -181,35 +194,89 @@ class _Asked:
         )
         return lens, carried
 
-    def _once(self, free: Indices) -> Lens | Unsettled:
+    def _turns(self) -> list[int]:
+        """The parameters of bearings that a trusted trace belongs to."""
+        trusted = set(self.laid.heading[self.laid.trust > 0].tolist())
+        return [5 + h for h in sorted(trusted) if h > 2]
+
+    def eased(self, lens: Lens) -> Lens:
+        """The camera with the principal point, and the bending if it too is unknown, let go as far
+        as photographs' usually are, where the traces agree clearly better then; or the same."""
+        spare = int((lens.kept > 0).sum()) - 4 - len(self._turns())
+        if not self.open_centre or spare < EASED_SPARE:
+            return lens
+        bend = HELD_BEND * (self.size / lens.focal_px) ** 2
+        self.relative[4:6] = HELD_CENTRE * 2 * self.size
+        self.relative[6] = bend if self.open_bend else 0.0
+        free = [0, 1, 2, 3, 4, 5, *([6] if self.open_bend else []), *self._turns()]
+        needed = EASED + EASED_FEW / (spare - 3)
+        if self._hoped_for(lens, free, spare) < HOPED * needed:
+            return lens
+        new = self._once(np.array(free), lens)
+        if isinstance(new, Unsettled):
+            return lens
+        variance = max(new.sigma_px, LEAST_SIGMA_PX) ** 2
+        before, after = (
+            np.minimum(self.laid.trust * x.misfits**2, GROSS * variance)[new.kept > 0].sum()
+            for x in (lens, new)
+        )
+        off = np.square(np.subtract(new.centre, [self.width / 2, self.height / 2])).sum()
+        usual = off / (HELD_CENTRE * 2 * self.size) ** 2 + (new.bend[0] / HELD_BEND) ** 2
+        if (before - after) / variance - usual < needed:
+            return lens
+        return replace(
+            new, bend=(0.0, 0.0), bend_sigma=(0.0, 0.0), freed=False, small_bend=new.bend[0],
+            held=lens.held,
+        )  # fmt: skip
+
+    def _hoped_for(self, lens: Lens, free: list[int], spare: int) -> float:
+        """About how much letting parameters go would take off the squared misfits, in their
+        variance, from how the loss slopes where they are held (Rao's score test)."""
+        inner = np.array([lens.centre[0] - self.width / 2, lens.centre[1] - self.height / 2, 0, 0])
+        told, slope, loss = slope_at(
+            self.laid, math.log(lens.focal_px), lens.rotation, inner, self.size,
+            (self.corners, self.sides, self.log_aspect, self.rect_trust), lens.turns,
+            judge.LOSS_WIDTH_PX,
+        )  # fmt: skip
+        known = [lens.sigma_px**2 / r**2 if (r := self.relative[p]) > 0 else 0.0 for p in free]
+        inside = told[np.ix_(free, free)] + np.diag(known)
+        drop = float(slope[free] @ np.linalg.lstsq(inside, slope[free], rcond=1e-12)[0])
+        left = max((loss - drop) / max(spare - 3, 1), LEAST_SIGMA_PX**2)
+        return drop / left
+
+    def _once(self, free: Indices, begin: Lens | None = None) -> Lens | Unsettled:
+        """begin: a camera to begin from."""
         laid = self.laid
+        turns = np.zeros(len(laid.bearings)) if begin is None else begin.turns.copy()
         sound, log_focal, rotation, inner, kept, covariance, misfits, sigma, jac = judge.judged(
             laid.points, laid.starts, laid.heading, laid.trust, self.corners, self.sides,
             self.log_aspect, self.rect_trust, self.size, self.farthest(), self.prior,
-            self.relative, free,
+            self.relative, free, turns, math.log(begin.focal_px) if begin else 0.0,
+            begin.rotation if begin else np.eye(3),
         )  # fmt: skip
         if not sound or covariance[0, 0] > OPEN_FOCAL**2 or log_focal > LONGEST_LOG_FOCAL:
             return Unsettled(open_reason(laid, rotation))
         focal = math.exp(log_focal)
-        if len(free) == 4 and not self.prior[6] and not self.prior[7]:
+        plain = not ((free >= 4) & (free < PARAMETERS)).any()
+        if plain and not self.prior[6] and not self.prior[7]:
             bend, bend_sigma = (0.0, 0.0), (0.0, 0.0)
         else:
             bend, bend_sigma = _outward(inner[2:], covariance, focal / self.size)
         agreeing = misfits[kept > 0]
-        held = self._held(free, log_focal, rotation, inner, kept, sigma)
+        held = self._held(free, log_focal, rotation, inner, turns, kept, sigma)
         fit = math.sqrt(float(agreeing @ agreeing) / len(agreeing))
         return Lens(
             focal, rotation, covariance + held, covariance, fit,
             misfits, kept, jac, sigma, self.width, self.height,
             (self.width / 2 + float(inner[0]), self.height / 2 + float(inner[1])),
-            bend, bend_sigma, laid, 4 in free,
+            bend, bend_sigma, laid, 4 in free, turns=turns,
         )  # fmt: skip
 
     def _held(
-        self, free: Indices, log_focal: float, rotation: Floats, inner: Floats, kept: Floats,
-        sigma: float,
+        self, free: Indices, log_focal: float, rotation: Floats, inner: Floats, turns: Floats,
+        kept: Floats, sigma: float,
     ) -> Floats:  # fmt: skip
-        """What it adds to the covariance (8, 8) that the principal point and the bending were
+        """What it adds to the covariance (P, P) that the principal point and the bending were
         held and need not be there: their usual spread, through the solution's derivatives."""
         ratio = (self.size / math.exp(log_focal)) ** 2
         usual = {}
@@ -217,14 +284,15 @@ class _Asked:
             usual = {4: HELD_CENTRE * 2 * self.size, 5: HELD_CENTRE * 2 * self.size}
         if self.open_bend and 6 not in free:
             usual[6] = HELD_BEND * ratio
-        out = np.zeros((8, 8))
+        count = PARAMETERS + len(turns)
+        out = np.zeros((count, count))
         if not usual:
             return out
         held, spread = np.array(list(usual)), np.diag(np.square(list(usual.values())))
-        told = information_at(
+        told = slope_at(
             replace(self.laid, trust=kept), log_focal, rotation, inner, self.size,
-            (self.corners, self.sides, self.log_aspect, self.rect_trust),
-        ) / sigma**2  # fmt: skip
+            (self.corners, self.sides, self.log_aspect, self.rect_trust), turns,
+        )[0] / sigma**2  # fmt: skip
         known = [1 / self.relative[p] ** 2 if self.relative[p] > 0 else 0.0 for p in free]
         inside = told[np.ix_(free, free)] + np.diag(known)
         follows = -np.linalg.lstsq(inside, told[np.ix_(free, held)], rcond=1e-12)[0]
@@ -241,7 +309,7 @@ def _outward(inner: Floats, covariance: Floats, ratio: float) -> tuple[Point, Po
     out, sigmas = [], []
     for i, power in ((0, 2), (1, 4)):
         value = float(inner[i]) * ratio**power
-        g = np.zeros(8)
+        g = np.zeros(len(covariance))
         g[0], g[6 + i] = power * value, ratio**power
         out.append(value)
         sigmas.append(math.sqrt(max(float(g @ covariance @ g), 0.0)))

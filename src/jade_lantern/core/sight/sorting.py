@@ -13,6 +13,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..arrays import Floats, Indices
+from ..camera import tilt_roll_yaw
 from .crop import is_off_middle
 from .edges import Found
 from .evidence import evidence_for, shares, stands_out
@@ -25,6 +26,7 @@ from .search import (
     WIDEST,
     Lines,
     best_crossing,
+    best_turn,
     directions,
     likeliest,
     likely_cameras,
@@ -33,12 +35,16 @@ from .search import (
     refined,
     solved_from,
 )
+from .solve import HELD_BEND, HELD_CENTRE
 
 TESTS_UP, TESTS_LEVEL = 1e4, 2e4  # how many points are looked at
+TESTS_TURN = 400  # how many bearings can be told apart
+USUAL_TILT, USUAL_ROLL = 20.0, 8.0  # degrees, standard deviations
+BENT = 0.05  # k1 with which a camera is begun, besides straight
+STEPS = 4  # times that a camera is solved anew
 MOST_BEARINGS = 4
 BEARING_APART = math.radians(4.0)
-LEAST_FAMILY = 12  # edges that run to one point before they show a crop,
-CROP_COSTS = 4.0  # and nats by which it must be likelier than bearings
+LEAST_FAMILY = 12  # edges that run to one point before they show a crop
 FOLLOWED = 0.25  # of the log focal length: a solution further off has left the evidence behind
 UPRIGHT = 0.6  # cosine of the lean of Up in the picture: nobody holds a camera more askew
 RIVAL = 6.0  # nats by which one camera must be likelier than any other one
@@ -70,16 +76,15 @@ def sort_edges(found: Found) -> Sorting:
         focal, rotation = refined(found, lines, *camera)
         if rotation[1, 1] < UPRIGHT or not WIDEST < focal / lines.size < LONGEST:
             continue
-        view = _viewed(lines, focal, rotation)
-        rated.append((view.total, (focal, rotation), view))
+        rated.append(_settled(found, focal, rotation))
     if not rated:
         return Sorting(Unsettled(_FEW), nothing)
-    best, (focal, rotation), view = max(rated, key=lambda r: r[0])
+    best = max(rated, key=lambda view: view.total)
     rival = any(
-        total > best - RIVAL and abs(math.log(other / focal)) > FOLLOWED
-        for total, (other, _), _ in rated
+        view.total > best.total - RIVAL and abs(math.log(view.focal / best.focal)) > FOLLOWED
+        for view in rated
     )
-    sorting = _claimed(found, lines, focal, rotation, view)
+    sorting = _claimed(found, lines, best)
     return replace(sorting, lens=Unsettled(_TWO)) if rival else sorting
 
 
@@ -88,44 +93,99 @@ class _View:
     """The edges under a camera: evidence of each direction, which edge runs along which, the turns
     of bearings, and how likely all of it is, nats."""
 
+    focal: float
+    rotation: Floats
     evidence: tuple[float, ...]
     which: Indices
     turns: tuple[float, ...]
     total: float
+    lens: Lens | None = None  # as it was solved from what was seen a step before
+
+    @property
+    def headings(self) -> int:
+        """How many of Across, Up and Away are claimed."""
+        return sum((self.which == h).any() for h in range(3))
 
 
-def _viewed(lines: Lines, focal: float, rotation: Floats) -> _View:
-    """The headings that stand out under a camera, and bearings among what is left."""
+def _settled(found: Found, focal: float, rotation: Floats) -> _View:
+    """A camera solved anew with all that it explains, as often as that makes it likelier. It is
+    begun straight and bent either way, for under a straight lens a bent one's edges look like
+    bearings."""
+    size = found.longer / 2
+    best = None
+    for k1 in (0.0, -BENT, BENT):
+        lines = Lines.of(found, found.middle, k1 * (size / focal) ** 2)
+        view = _viewed(lines, focal, rotation, k1)
+        if best is None or view.total > best.total:
+            best = view
+    assert best is not None
+    for _ in range(STEPS):
+        if best.headings < 2:
+            break
+        lens = solved_from(found, best.which, best.rotation, best.focal, bearings=best.turns)
+        if isinstance(lens, Unsettled) or abs(math.log(lens.focal_px / best.focal)) > FOLLOWED:
+            break
+        k1 = lens.small_bend
+        lines = Lines.of(found, lens.centre, k1 * (size / lens.focal_px) ** 2)
+        off = math.dist(lens.centre, found.middle) / (HELD_CENTRE * found.longer)
+        view = _viewed(lines, lens.focal_px, lens.rotation, k1, off)
+        if best.lens is not None and view.total <= best.total:
+            break
+        best = replace(view, lens=lens)
+    return best
+
+
+def _viewed(
+    lines: Lines, focal: float, rotation: Floats, k1: float = 0.0, off: float = 0.0
+) -> _View:
+    """The headings that stand out under a camera, and bearings among what is left. Where only
+    bearings do, the first of them becomes Across. k1 is what the edges were straightened by; off
+    how far the principal point is off the middle, in its usual spread."""
     sigma = lines.coarser(SEEN_AT)
-    points = directions(focal, rotation)
-    each = [evidence_for(lines.m, lines.d, lines.length, sigma, p) for p in points]
-    which = likeliest(shares(lines.m, lines.d, lines.length, sigma, points)[0])
-    for h in range(3):
-        if not stands_out(each[h], TESTS_UP if h == 1 else TESTS_LEVEL):
-            which[which == h] = -1
-    turns, which, more = _bearings(lines, sigma, focal, rotation, which)
+    for again in (True, False):
+        points = directions(focal, rotation)
+        which = likeliest(shares(lines.m, lines.d, lines.length, sigma, points)[0])
+        # what runs along another heading speaks neither for this one nor against it
+        each = []
+        for h in range(3):
+            open_ = (which == h) | (which < 0)
+            m, d, length = lines.m[open_], lines.d[open_], lines.length[open_]
+            each.append(evidence_for(m, d, length, sigma[open_], points[h]))
+        for h in range(3):
+            if not stands_out(each[h], TESTS_UP if h == 1 else TESTS_LEVEL):
+                which[which == h] = -1
+        turns, which, more = _bearings(lines, sigma, focal, rotation, which)
+        if not again or not turns or (which == 0).any() or (which == 2).any():
+            break
+        rotation = _turned(rotation, turns[0])
     claimed = [h for h in range(3) if (which == h).any()]
     kept = directions(focal, rotation, turns)[[*claimed, *range(3, 3 + len(turns))]]
     total = shares(lines.m, lines.d, lines.length, sigma, kept)[1]
-    total += log_usual(focal, lines.size) - math.log(TESTS_LEVEL) * len(turns)
-    return _View((*each, *more), which, turns, total)
+    tilt, roll, _ = tilt_roll_yaw(rotation)
+    total += log_usual(focal, lines) - math.log(TESTS_TURN) * len(turns)
+    total -= 0.5 * ((tilt / USUAL_TILT) ** 2 + (roll / USUAL_ROLL) ** 2)
+    total -= 0.5 * ((k1 / HELD_BEND) ** 2 + off**2)
+    return _View(focal, rotation, (*each, *more), which, turns, total)
 
 
-def _claimed(found: Found, lines: Lines, focal: float, rotation: Floats, view: _View) -> Sorting:
+def _turned(rotation: Floats, turn: float) -> Floats:
+    """The same camera in a world whose Across is a bearing of this one."""
+    a = math.radians(turn)
+    across = rotation[:, 0] * math.cos(a) - rotation[:, 2] * math.sin(a)
+    up = rotation[:, 1]
+    return named(np.stack([across, up, np.cross(across, up)], axis=1))
+
+
+def _claimed(found: Found, lines: Lines, view: _View) -> Sorting:
     """What can be said of the edges by the likeliest camera."""
-    which, each = view.which, view.evidence
-    claimed = [bool((which == h).any()) for h in range(3)]
-    if sum(claimed) < 2:
-        return Sorting(Unsettled(_FEW), which, each, view.turns)
-    lens = solved_from(found, which, rotation, focal)
+    if view.headings < 2:
+        return Sorting(Unsettled(_FEW), view.which, view.evidence, view.turns)
+    lens: Lens | Unsettled = view.lens or Unsettled(_OPEN)
     if isinstance(lens, Lens):
-        lens = replace(lens, rotation=named(lens.rotation))
         freed = _uncropped(found, lines, view, lens)
         if freed is not None:
             return freed
-        if abs(math.log(lens.focal_px / focal)) > FOLLOWED:
-            return Sorting(Unsettled(_OPEN), which, each, view.turns)
-    return Sorting(lens, which, each, view.turns)
+    return Sorting(lens, view.which, view.evidence, view.turns)
 
 
 def _uncropped(found: Found, lines: Lines, view: _View, lens: Lens) -> Sorting | None:
@@ -152,41 +212,31 @@ def _uncropped(found: Found, lines: Lines, view: _View, lens: Lens) -> Sorting |
         lens = replace(freed, rotation=named(freed.rotation))
         new = headings_under(found, lens)
     seen = _viewed(Lines.of(found, lens.centre), lens.focal_px, lens.rotation)
-    if seen.total - CROP_COSTS < view.total:
+    if seen.total < view.total:
         return None
     return Sorting(lens, seen.which, seen.evidence, seen.turns)
 
 
 def _bearings(
-    lines: Lines, sigma: Floats, focal: float, rotation: Floats, which: Indices
+    lines: Lines,
+    sigma: Floats,
+    focal: float,
+    rotation: Floats,
+    which: Indices,
+    known_turns: tuple[float, ...] = (),
 ) -> tuple[tuple[float, ...], Indices, list[float]]:
-    """Level directions that what is left over runs along: their turns, the edges sorted by them
-    too, and the evidence for each."""
-    turns: list[float] = []
+    """Level directions that what is left over runs along: their turns behind those that are known,
+    the edges sorted by them too, and the evidence for each new one."""
+    turns = list(known_turns)
     evidence: list[float] = []
     which = which.copy()
-    grid = np.arange(0.0, 180.0, 0.5)
-    while len(turns) < MOST_BEARINGS:
+    while len(evidence) < MOST_BEARINGS:
         left = which < 0
         if left.sum() < 3:
             break
         m, d, length = lines.m[left], lines.d[left], lines.length[left]
-        wide = np.maximum(sigma[left], 0.5 * length * math.sin(math.radians(0.4)))
         known = np.radians([0.0, 90.0, *turns])
-        rated = [
-            evidence_for(m, d, length, wide, p)
-            if np.abs(np.sin(math.radians(t) - known)).min() > math.sin(BEARING_APART)
-            else 0.0
-            for t, p in zip(grid, directions(focal, rotation, tuple(grid))[3:], strict=True)
-        ]
-        turn = float(grid[int(np.argmax(rated))])
-        for step in (0.2, 0.05):
-            near = tuple(turn + step * k for k in range(-3, 4))
-            finer = [
-                evidence_for(m, d, length, np.maximum(sigma[left], 0.5 * length * step / 57), p)
-                for p in directions(focal, rotation, near)[3:]
-            ]
-            turn = near[int(np.argmax(finer))] % 180.0
+        turn = best_turn(m, d, length, sigma[left], rotation, focal, known, BEARING_APART)
         point = directions(focal, rotation, (turn,))[3]
         found = evidence_for(m, d, length, sigma[left], point)
         if not stands_out(found, TESTS_LEVEL):
@@ -218,11 +268,27 @@ def said_of(found: Found, sorting: Sorting) -> str:
     return out if isinstance(sorting.lens, Lens) else f"{out} {sorting.lens.reason}"
 
 
-def headings_under(found: Found, lens: Lens, bearings: tuple[float, ...] = ()) -> Indices:
-    """Each edge's direction under a camera that is known, -1 for none; 3 and more for bearings."""
+def headings_under(found: Found, lens: Lens) -> Indices:
+    """Each edge's heading or bearing under a camera that is known, -1 for none."""
+    turns = tuple(turn for turn, _ in lens.bearings.values())
+    return _under(Lines.of(found, lens.centre), lens, turns)
+
+
+def directions_under(found: Found, lens: Lens) -> tuple[Indices, tuple[float, ...]]:
+    """The same with the bearings that edges show and nobody has taken; and all bearings' turns,
+    degrees: the camera's own first."""
     lines = Lines.of(found, lens.centre)
+    known = tuple(turn for turn, _ in lens.bearings.values())
+    which = _under(lines, lens, known)
+    turns, which, _ = _bearings(
+        lines, lines.coarser(SEEN_AT), lens.focal_px, lens.rotation, which, known
+    )
+    return which, turns
+
+
+def _under(lines: Lines, lens: Lens, turns: tuple[float, ...]) -> Indices:
     if not len(lines.length):
         return np.zeros(0, np.int64)
-    points = directions(lens.focal_px, lens.rotation, bearings)
+    points = directions(lens.focal_px, lens.rotation, turns)
     part, _ = shares(lines.m, lines.d, lines.length, lines.coarser(0.5), points)
     return likeliest(part)

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from numba import njit
 
 from ..arrays import Floats, Indices
 from .edges import Found
 from .lens import Lens
-from .misfit import PARAMETERS, line_misfit
+from .misfit import PARAMETERS, line_misfit, slope_by_turn, ways_of
 
 APART = 0.012  # of the longer side: nearer edges of one heading say the same twice
 LEAST_SIGMA_PX = 0.5  # no trace is taken to be truer than this
@@ -17,17 +19,22 @@ SPREAD = 8  # edges a heading, when a good spread of them is taken
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def misfits_and_slopes(
-    m: Floats, d: Floats, length: Floats, which: Indices, R: Floats, focal: float
+    m: Floats, d: Floats, length: Floats, which: Indices, R: Floats, turns: Floats, focal: float
 ) -> tuple[Floats, Floats]:
-    """Each edge's misfit (E,), px, and its derivatives (E, 4) by log focal and the rotation; zero
-    for an edge of no heading (which = -1). m is measured from the principal point."""
-    misfits, slopes = np.zeros(len(m)), np.zeros((len(m), 4))
+    """Each edge's misfit (E,), px, and its derivatives (E, 4 + B) by log focal, the rotation and
+    the turns (B,) of bearings, radians; zero for an edge of no heading (which = -1). m is measured
+    from the principal point."""
+    misfits, slopes = np.zeros(len(m)), np.zeros((len(m), 4 + len(turns)))
     J = np.empty(PARAMETERS)
+    ways = ways_of(R, turns)
     for i in range(len(m)):
         if which[i] >= 0:
             spread = length[i] * length[i] / 2
-            misfits[i] = line_misfit(m[i], d[i], spread, 2.0, which[i], R, focal, 4, J)
-            slopes[i] = J[:4]
+            way = ways[which[i]]
+            misfits[i] = line_misfit(m[i], d[i], spread, 2.0, way, focal, 4, J)
+            slopes[i, :4] = J[:4]
+            if which[i] > 2:
+                slopes[i, 1 + which[i]] = slope_by_turn(m[i], d[i], spread, 2.0, way, R, focal)
     return misfits, slopes
 
 
@@ -37,22 +44,22 @@ def _greedy(
 ) -> Indices:
     """Edges chosen one after another, each the one that tells most of what is not told yet; none
     runs beside one that is chosen already, less than `apart` px off."""
-    inverse = np.zeros((4, 4))
-    for k in range(4):
-        inverse[k, k] = 1.0
-    taken = np.zeros(3, np.int64)
+    params = slopes.shape[1]
+    inverse = np.eye(params)
+    ways = params - 1  # three headings, and the bearings
+    taken = np.zeros(ways, np.int64)
     used = np.zeros(len(slopes), np.bool_)
-    out = np.empty(3 * most, np.int64)
+    out = np.empty(ways * most, np.int64)
     count = 0
-    for _ in range(3 * most):
+    for _ in range(ways * most):
         best, at = 1e-9, -1
         for i in range(len(slopes)):
             h = which[i]
             if h < 0 or used[i] or taken[h] >= most:
                 continue
             gain = 0.0
-            for a in range(4):
-                for b in range(4):
+            for a in range(params):
+                for b in range(params):
                     gain += slopes[i, a] * inverse[a, b] * slopes[i, b]
             # an empty heading comes before a fourth edge of a full one
             gain *= 1.0 / (1.0 + taken[h])
@@ -71,13 +78,13 @@ def _greedy(
         taken[which[at]] += 1
         out[count] = at
         count += 1
-        told, down = np.zeros(4), 1.0
-        for a in range(4):
-            for b in range(4):
+        told, down = np.zeros(params), 1.0
+        for a in range(params):
+            for b in range(params):
                 told[a] += inverse[a, b] * slopes[at, b]
             down += slopes[at, a] * told[a]
-        for a in range(4):
-            for b in range(4):
+        for a in range(params):
+            for b in range(params):
                 inverse[a, b] -= told[a] * told[b] / down
     return out[:count]
 
@@ -97,11 +104,13 @@ def spread_of_edges(
     focal: float,
     most: int,
     centre: tuple[float, float] | None = None,
+    bearings: Sequence[float] = (),
 ) -> Indices:
-    """Indices of at most so many edges a heading that together pin a camera down best. centre:
-    its principal point, px; None for the picture's middle."""
+    """Indices of at most so many edges a heading or bearing that together pin a camera down best.
+    centre: its principal point, px; None for the picture's middle. bearings: turns, degrees."""
     m, d, length = found.lines_from(centre or found.middle)
-    _, slopes = misfits_and_slopes(m, d, length, which, rotation, focal)
+    turns = np.radians(np.array(bearings, float))
+    _, slopes = misfits_and_slopes(m, d, length, which, rotation, turns, focal)
     apart = APART * max(found.width, found.height)
     out: Indices = _greedy(slopes, which, most, m, d, length, apart)
     return out
@@ -116,5 +125,6 @@ def slopes_at(places: Floats, heading: int, length: float, lens: Lens) -> Floats
     d = to / np.maximum(np.hypot(to[:, 0], to[:, 1]), 1e-9)[:, None]
     lengths = np.full(len(m), float(length))
     which = np.full(len(m), heading)
-    slopes: Floats = misfits_and_slopes(m, d, lengths, which, lens.rotation, lens.focal_px)[1]
+    none = np.zeros(0)
+    slopes: Floats = misfits_and_slopes(m, d, lengths, which, lens.rotation, none, lens.focal_px)[1]
     return slopes

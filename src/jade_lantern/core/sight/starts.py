@@ -6,7 +6,7 @@ import numpy as np
 from numba import njit
 
 from ..arrays import Floats, Indices
-from .misfit import FAST, PARAMETERS, cross, misfit_to_point, proportion, vanishing
+from .misfit import FAST, PARAMETERS, cross, misfit_to_point, proportion, vanishing, ways_of
 from .refine import refine
 
 BEST_STARTS = 4
@@ -107,11 +107,11 @@ def candidates(
     lines: Floats, heading: Indices, c: Floats, size: float, limit: float,
     points: Floats, found: Indices, single: Floats,
 ) -> None:  # fmt: skip
-    """Vanishing points for each heading: points (3, 3, 3) best first, found (3,) how many of
-    them, and for a heading of one line that line, single (3, 3)."""
+    """Vanishing points for each of W headings and bearings: points (W, 3, 3) best first, found
+    (W,) how many of them, and for one of a single line that line, single (W, 3)."""
     points[:] = 0.0
     found[:] = 0
-    for h in range(3):
+    for h in range(len(found)):
         which = np.nonzero(heading == h)[0]
         mine = lines[which]
         mine[:, 0] -= c[0]
@@ -127,31 +127,106 @@ def candidates(
             single[h] = (nx, ny, -(nx * mine[0, 0] + ny * mine[0, 1]))
 
 
+@njit(cache=True, nogil=True, error_model="numpy")
+def _along(
+    w: int, points: Floats, found: Indices, single: Floats, focal: float, up: Floats, out: Floats
+) -> bool:
+    """The level direction (3,) that one heading or bearing runs along, if Up is known: towards
+    its vanishing point, or where its only line crosses the horizon. False where it has none."""
+    if found[w] > 0:
+        out[:] = ray_to(points[w, 0], focal)
+        lean = (out * up).sum()
+        out[:] -= lean * up
+    elif (single[w] != 0.0).any():
+        normal = np.array([single[w, 0] * focal, -single[w, 1] * focal, -single[w, 2]])
+        out[:] = cross(normal, up)
+    else:
+        return False
+    length = np.sqrt((out * out).sum())
+    if length < 1e-9:
+        return False
+    out[:] /= length
+    return True
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _turns_at(
+    points: Floats, found: Indices, single: Floats, focal: float, R: Floats, turns: Floats
+) -> None:
+    """Each bearing's turn under a camera."""
+    way = np.zeros(3)
+    for b in range(len(turns)):
+        turns[b] = 0.0
+        if _along(3 + b, points, found, single, focal, R[:, 1].copy(), way):
+            turns[b] = np.arctan2(-(way * R[:, 2]).sum(), (way * R[:, 0]).sum())
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _by_bearings(
+    points: Floats, found: Indices, single: Floats, grid: Floats, hint: float, hint_weight: float,
+    start_f: Floats, start_R: Floats, count: int,
+) -> int:  # fmt: skip
+    """Starts from bearings, put behind the ones there are: two level directions span the horizon,
+    and Up is at right angles to one. Returns how many starts there then are."""
+    along = np.zeros(3)
+    for a in range(len(found)):
+        for b in range(3, len(found)):
+            if a >= b or found[a] == 0 or found[b] == 0:
+                continue
+            va, vb = points[a, 0], points[b, 0]
+            for k in range(-1, len(grid)):
+                if k < 0:
+                    square = -(va[0] * vb[0] + va[1] * vb[1])
+                    if a != 1 or square * va[2] * vb[2] <= 0.0:
+                        continue
+                    f = np.sqrt(square / (va[2] * vb[2]))
+                elif hint_weight > 0.0:
+                    if k > 0:
+                        break
+                    f = np.exp(hint)
+                else:
+                    f = grid[k]
+                up = ray_to(va, f) if a == 1 else cross(ray_to(va, f), ray_to(vb, f))
+                size = np.sqrt((up * up).sum())
+                if size < 1e-3:
+                    continue
+                up = up / size
+                for h in (0, 2):
+                    if count < len(start_f) and _along(h, points, found, single, f, up, along):
+                        start_f[count], start_R[count] = np.log(f), frame(along, up, h, 1)
+                        count += 1
+                        break
+    return count
+
+
 @njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
 def solved(
     points_: Floats, begins: Indices, heading: Indices, trust: Floats,
     corners: Floats, sides: Indices, log_aspect: Floats, rect_trust: Floats,
-    centre: Floats, bend: Floats, size: float, farthest: float, prior: Floats, prior_weight: Floats,
-    width: float, lines: Floats, chi: Floats, Jt: Floats, A: Floats,
+    centre: Floats, bend: Floats, turns: Floats, size: float, farthest: float, prior: Floats,
+    prior_weight: Floats, free: Indices, width: float, lines: Floats, chi: Floats, Jt: Floats,
+    A: Floats,
 ) -> tuple[float, Floats, float]:  # fmt: skip
     """The best camera over all starts: log focal, R and robust loss.
 
     Starts come from the vanishing points of each pair of headings, with the focal length their
     right angle gives and with a spread of others; a heading of one line joins a heading of several
-    through the plane that line spans. Signs do not change a misfit and are chosen afterwards.
+    through the plane that line spans; bearings give starts of their own (see `_by_bearings`).
+    Signs do not change a misfit and are chosen afterwards. free: the parameters that move: focal
+    length, rotation and turns. Leaves the bearings' turns in turns (B,).
     """
     zero = centre if bend[0] == 0.0 and bend[1] == 0.0 else np.zeros(2)
     hint, hint_weight = prior[0], prior_weight[0]
     limit = 4.0 * width
-    points = np.zeros((3, 3, 3))
-    found = np.zeros(3, np.int64)
-    single = np.zeros((3, 3))
+    ways = 3 + len(turns)
+    points = np.zeros((ways, 3, 3))
+    found = np.zeros(ways, np.int64)
+    single = np.zeros((ways, 3))
     candidates(lines, heading, zero, size, limit, points, found, single)
-    v = np.empty((3, 3))
+    v = np.empty((ways, 3))
     J = np.empty(PARAMETERS)
-    still = np.arange(4)
     grid = size * 2 * np.array([0.35, 0.5, 0.7, 1.0, 1.4, 2.0, 3.0, 4.5, 7.0])
-    most = 3 * 9 * 10 + 200
+    most = 3 * 9 * 10 + 200 + 20 * ways * ways
     start_f = np.empty(most)
     start_R = np.empty((most, 3, 3))
     count = 0
@@ -199,6 +274,10 @@ def solved(
                     count += 1
                 if hint_weight > 0.0:
                     break
+    if len(turns) > 0:
+        count = _by_bearings(
+            points, found, single, grid, hint, hint_weight, start_f, start_R, count
+        )
     if count == 0:  # three single lines and a focal length: a spread of plain attitudes
         for k in range(24):
             if count < most:
@@ -208,6 +287,7 @@ def solved(
                 start_R[count] = np.array([[c, 0.0, s], [0.0, 1.0, 0.0], [-s, 0.0, c]])
                 count += 1
     # the best starts; the loss of one is summed only until it cannot be among them
+    start_turns = np.zeros((count, len(turns)))
     keep = min(count, BEST_STARTS)
     order = np.full(keep, -1, np.int64)
     lowest_loss = np.full(keep, np.inf)
@@ -216,6 +296,11 @@ def solved(
         focal = np.exp(start_f[s])
         for h in range(3):
             vanishing(start_R[s], focal, h, v[h])
+        if len(turns) > 0:
+            _turns_at(points, found, single, focal, start_R[s], start_turns[s])
+            every = ways_of(start_R[s], start_turns[s])
+            for h in range(3, ways):
+                v[h] = (focal * every[h, 0], -focal * every[h, 1], -every[h, 2])
         for i in range(len(heading)):
             vx, vy, w = v[heading[i], 0], v[heading[i], 1], v[heading[i], 2]
             qx = (lines[i, 0] - zero[0]) * w - vx
@@ -245,11 +330,13 @@ def solved(
     f = np.empty(keep)
     R = np.empty((keep, 3, 3))
     low = np.empty(keep)
+    turned = np.empty((keep, len(turns)))
     for s in range(keep):
+        turned[s] = start_turns[order[s]]
         f[s], R[s], low[s] = refine(
             points_, begins, heading, trust, corners, sides, log_aspect, rect_trust,
-            start_f[order[s]], start_R[order[s]], centre, bend, size, farthest, prior, prior_weight,
-            still, width, FIRST_STEPS, 1e-3, lines, chi, Jt, A,
+            start_f[order[s]], start_R[order[s]], centre, bend, turned[s], size, farthest, prior,
+            prior_weight, free, width, FIRST_STEPS, 1e-3, lines, chi, Jt, A,
         )  # fmt: skip
     lowest = np.argsort(low)
     best_f, best_R, best = f[lowest[0]], R[lowest[0]], np.inf
@@ -259,9 +346,10 @@ def solved(
             break  # it has come to the same place
         fs, Rs, new = refine(
             points_, begins, heading, trust, corners, sides, log_aspect, rect_trust, f[s], R[s],
-            centre, bend, size, farthest, prior, prior_weight, still, width, STEPS, 1e-5, lines,
-            chi, Jt, A,
+            centre, bend, turned[s], size, farthest, prior, prior_weight, free, width, STEPS, 1e-5,
+            lines, chi, Jt, A,
         )  # fmt: skip
         if new < best:
             best_f, best_R, best = fs, Rs, new
+            turns[:] = turned[s]
     return best_f, best_R, best

@@ -5,9 +5,9 @@ from __future__ import annotations
 
 from typing import Literal
 
-from ..scene.model import Sighting
+from ..scene.model import Sighting, called
 from .heading import HeadingReading
-from .lens import NAMES, Lens
+from .lens import Lens
 from .lines import HEADINGS
 from .measure import Placement
 
@@ -55,7 +55,7 @@ def verdict_of(
             f"{note}The traces disagree by {lens.fit_px:.1f} px: see under Trust what each two "
             "headings say, and trust some less; or the picture is cropped or bent: see under Lens."
         )
-    absent = [NAMES[h.heading] for h in headings if not h.count]
+    absent = [called(h.heading) for h in headings if not h.count]
     if absent and share <= 0.02 and fit <= 1.6:
         return "Fair", f"{note}Nothing is traced along {absent[0]}, so nothing checks the rest."
     if share > 0.02 or fit > 1.6:
@@ -69,17 +69,17 @@ def _disagreeing_heading(lens: Lens) -> str | None:
     """The heading half of whose traces were left out, three at the least: that is no slip."""
     if lens.laid is None:
         return None
-    for i, name in enumerate(HEADINGS):
+    for i, way in enumerate((*HEADINGS, *lens.laid.bearings)):
         mine = lens.disagrees[lens.laid.heading == i]
         if mine.sum() >= 3 and mine.mean() >= 0.5:
-            return NAMES[name]
+            return called(way)
     return None
 
 
 def weakest(headings: tuple[HeadingReading, ...]) -> tuple[str, float]:
     """The name and strength of the heading that is pinned down least."""
-    least = min((h for h in headings if h.count), key=lambda h: h.strength, default=None)
-    return (NAMES[least.heading], least.strength) if least else ("Across", 0.0)
+    least = min((h for h in headings[:3] if h.count), key=lambda h: h.strength, default=None)
+    return (called(least.heading), least.strength) if least else ("Across", 0.0)
 
 
 def odd_numbers(lens: Lens, where: Placement | None) -> list[str]:

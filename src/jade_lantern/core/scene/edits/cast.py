@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from ..model import Edge, Scene
-from .edit import Edit
+from .edit import Edit, Station
 
 
-class SetEdge(Edit):
+class CastEdit(Edit):
+    station: ClassVar[Station] = "cast"
+
+
+class SetEdge(CastEdit):
     verb: Literal["SetEdge"] = "SetEdge"
     edge: Edge
 
@@ -16,6 +20,5 @@ class SetEdge(Edit):
         lantern = scene.lantern.model_copy(update={"edge": self.edge})
         return scene.model_copy(update={"lantern": lantern})
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return f"Lantern: {self.edge} at the edge"

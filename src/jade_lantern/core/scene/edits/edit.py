@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any, Literal, Protocol, TypeVar
+from functools import cache
+from typing import Any, ClassVar, Literal, Protocol, TypeVar
 
 from pydantic import ValidationError
 
@@ -13,15 +14,19 @@ from ..check import checked
 from ..document import plainly
 from ..model import Scene
 
+Station = Literal["still", "sight", "block", "cast", "move", "deliver"]
+
 
 class Edit(Value):
-    """A change that can be kept. `title` is what the history calls it."""
+    """A change that can be kept."""
+
+    station: ClassVar[Station] = "still"
 
     def on(self, scene: Scene) -> Scene:
         raise NotImplementedError
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
+        """What the history calls it. scene: as it is before, by which things are named."""
         raise NotImplementedError
 
 
@@ -32,8 +37,7 @@ class RenameProject(Edit):
     def on(self, scene: Scene) -> Scene:
         return scene.model_copy(update={"name": self.name})
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return f"Rename to {self.name}"
 
 
@@ -68,6 +72,22 @@ def swapped(things: Sequence[Any], new: HasId) -> tuple[Any, ...]:
 def without(things: Sequence[Any], id: str) -> tuple[Any, ...]:
     the_one(things, id, "thing")
     return tuple(t for t in things if t.id != id)
+
+
+def station_of(verb: str) -> Station:
+    """The station that a verb belongs to; the first one for a verb that is not known any more."""
+    return _stations(Edit).get(verb, "still")
+
+
+@cache
+def _stations(of: type[Edit]) -> dict[str, Station]:
+    out = {}
+    for kind in of.__subclasses__():
+        verb = kind.model_fields.get("verb")
+        if verb is not None:
+            out[str(verb.default)] = kind.station
+        out.update(_stations(kind))
+    return out
 
 
 def numbered(scene: Scene) -> Scene:

@@ -8,8 +8,7 @@ from ...refusal import Refusal
 from ...value import Point2
 from ..check import check_inside
 from ..model import Bend, ByEye, FocalHint, Plate, Scene, Sighting
-from .edit import Edit
-from .sighting import SightEdit
+from .sighting import OfSight, SightEdit
 
 SHORTEST_FOCAL, LONGEST_FOCAL = 0.05, 200.0  # of the plate's longer side
 
@@ -24,8 +23,7 @@ class SetFocal(SightEdit):
             raise Refusal("No lens has such a focal length. Check the number and what it is in.")
         return sighting.model_copy(update={"focal": self.focal})
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return "Give the focal length" if self.focal else "Let the focal length be solved"
 
 
@@ -40,8 +38,7 @@ class SetPrincipal(SightEdit):
             check_inside([self.principal], scene.plate, "principal point")
         return sighting.model_copy(update={"principal": self.principal})
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         if self.principal is None:
             return "Hold the principal point in the middle"
         return (
@@ -58,8 +55,7 @@ class SetBend(SightEdit):
     def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
         return sighting.model_copy(update={"bend": self.bend})
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         if self.bend is None:
             return "Take the lens as straight"
         return "Solve the lens's bending" if self.bend == "solve" else "Give the lens's bending"
@@ -74,8 +70,7 @@ class SetByEye(SightEdit):
     def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
         return sighting.model_copy(update={"by_eye": self.by_eye})
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return "Sight by eye" if self.by_eye else "Sight by traces"
 
 
@@ -91,8 +86,7 @@ class SetLevel(SightEdit):
             update = {"by_eye": sighting.by_eye.model_copy(update={"roll_deg": 0.0})}
         return sighting.model_copy(update=update)
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return "Level the horizon" if self.level else "Let the horizon tilt"
 
 
@@ -106,12 +100,11 @@ class SetMade(SightEdit):
     def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
         return sighting.model_copy(update={"made": self.made})
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return "Made by a renderer" if self.made == "render" else "Made by a camera"
 
 
-class SwapPlate(Edit):
+class SwapPlate(OfSight):
     """Put a flat plate in the place of the bent one, or the bent one back, with the sighting
     carried over to it. The plate's pixels are made by who asks (see `sight.flatten`)."""
 
@@ -124,6 +117,5 @@ class SwapPlate(Edit):
             raise Refusal("The sighting is locked, so nothing was changed. Unlock it in Sight.")
         return scene.model_copy(update={"plate": self.plate, "sighting": self.sighting})
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return "Flatten the plate" if self.plate.flattened else "Bring the bent plate back"

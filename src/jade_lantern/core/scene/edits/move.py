@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from ...refusal import Refusal
 from ...value import Name
 from ..model import Key, Scene
-from .edit import Edit
+from .edit import Edit, Station
 
 
-class SetKey(Edit):
+class MoveEdit(Edit):
+    station: ClassVar[Station] = "move"
+
+
+class SetKey(MoveEdit):
     """Put a key on its frame, in place of one that is there."""
 
     verb: Literal["SetKey"] = "SetKey"
@@ -22,12 +26,11 @@ class SetKey(Edit):
         others = [k for k in scene.move.keys if k.frame != self.key.frame]
         return _with_keys(scene, [*others, self.key])
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return f"Key at {self.key.frame}"
 
 
-class ShiftKey(Edit):
+class ShiftKey(MoveEdit):
     verb: Literal["ShiftKey"] = "ShiftKey"
     frame: int
     to: Annotated[int, Field(ge=0, le=100_000)]
@@ -42,12 +45,11 @@ class ShiftKey(Edit):
         others = [k for k in scene.move.keys if k.frame != self.frame]
         return _with_keys(scene, [*others, moved])
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return f"Key from {self.frame} to {self.to}"
 
 
-class DeleteKey(Edit):
+class DeleteKey(MoveEdit):
     verb: Literal["DeleteKey"] = "DeleteKey"
     frame: int
 
@@ -57,12 +59,11 @@ class DeleteKey(Edit):
             raise Refusal(f"There is no key at frame {self.frame}.")
         return _with_keys(scene, kept)
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return f"Delete the key at {self.frame}"
 
 
-class SetKeys(Edit):
+class SetKeys(MoveEdit):
     """Replace all keys at once, as a ready move does."""
 
     verb: Literal["SetKeys"] = "SetKeys"
@@ -72,12 +73,11 @@ class SetKeys(Edit):
     def on(self, scene: Scene) -> Scene:
         return _with_keys(scene, list(self.keys))
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return self.called
 
 
-class SetShot(Edit):
+class SetShot(MoveEdit):
     """Frame rate and length. Keys beyond a shorter shot's last frame are not dropped silently."""
 
     verb: Literal["SetShot"] = "SetShot"
@@ -94,8 +94,7 @@ class SetShot(Edit):
         move = scene.move.model_copy(update={"fps": self.fps, "frames": self.frames})
         return scene.model_copy(update={"move": move})
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return f"{self.frames} frames at {self.fps:g} fps"
 
 

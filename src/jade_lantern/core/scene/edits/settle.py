@@ -16,7 +16,7 @@ from .edit import Edit, numbered, swapped, the_one, without
 from .sighting import SightEdit, check_line
 
 FARTHEST_M, LEAST_M = 1e6, 1e-9
-OTHER: dict[Heading, Heading] = {"across": "away", "away": "across", "up": "up"}
+OTHER: dict[str, Heading] = {"across": "away", "away": "across", "up": "up"}
 
 
 class SettleEdit(SightEdit):
@@ -46,8 +46,7 @@ class SetDatum(SettleEdit):
             update={"datum": self.point, "datum_level_m": level if self.point else 0.0}
         )
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return "Set the datum" if self.point else "Remove the datum"
 
 
@@ -58,8 +57,7 @@ class SetEyeHeight(SettleEdit):
     def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
         return sighting.model_copy(update={"eye_height_m": self.metres})
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return "Set the eye height" if self.metres else "Remove the eye height"
 
 
@@ -72,8 +70,7 @@ class SetDistance(SettleEdit):
     def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
         return sighting.model_copy(update={"distance_m": self.metres})
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return "Set the distance to the datum" if self.metres else "Remove the distance"
 
 
@@ -95,8 +92,7 @@ class AddTape(SettleEdit):
         )  # fmt: skip
         return sighting.model_copy(update={"tapes": (*sighting.tapes, tape)})
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return "Lay a tape"
 
 
@@ -113,8 +109,7 @@ class AlterTape(SettleEdit):
         new = old.model_copy(update={"points": points, "length_m": self.length_m or old.length_m})
         return sighting.model_copy(update={"tapes": swapped(sighting.tapes, new)})
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return "Change a tape"
 
 
@@ -125,8 +120,7 @@ class DeleteTape(SettleEdit):
     def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
         return sighting.model_copy(update={"tapes": without(sighting.tapes, self.tape)})
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return "Delete a tape"
 
 
@@ -143,22 +137,26 @@ class SetWays(SettleEdit):
         update: dict[str, Any] = {"backward": self.backward}
         if self.swap:
             update["traces"] = tuple(
-                t.model_copy(update={"heading": OTHER[t.heading]}) for t in sighting.traces
+                t.model_copy(update={"heading": _other(t.heading)}) for t in sighting.traces
             )
             update["rectangles"] = tuple(
                 r.model_copy(update={"headings": tuple(OTHER[h] for h in r.headings)})
                 for r in sighting.rectangles
             )
             update["trust"] = tuple(
-                t.model_copy(update={"heading": OTHER[t.heading]}) for t in sighting.trust
+                t.model_copy(update={"heading": _other(t.heading)}) for t in sighting.trust
             )
         if sighting.by_eye is not None and self.yaw_deg is not None:
             update["by_eye"] = sighting.by_eye.model_copy(update={"yaw_deg": self.yaw_deg})
         return sighting.model_copy(update=update)
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return "Swap Across and Away" if self.swap else "Turn Across and Away round"
+
+
+def _other(way: str) -> str:
+    """What Across or Away becomes when the two are swapped; the rest stays."""
+    return OTHER.get(way, way)
 
 
 SettleChange = SetDatum | SetEyeHeight | SetDistance | AddTape | AlterTape | DeleteTape | SetWays
@@ -191,6 +189,5 @@ class Resettle(Edit):
         move = after.move.model_copy(update={"keys": keys})
         return after.model_copy(update={"proxies": proxies, "move": move})
 
-    @property
-    def title(self) -> str:
-        return self.change.title
+    def title(self, scene: Scene) -> str:
+        return self.change.title(scene)

@@ -4,18 +4,22 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Any, Literal
+from typing import Any, ClassVar, Literal
 
 from ...refusal import Refusal
 from ...value import Id, Name, Point2
 from ..check import check_inside
 from ..model import KeptSighting, Plate, Scene, Sighting
-from .edit import Edit, numbered, the_one
+from .edit import Edit, Station, numbered, the_one
 
 SHORTEST_TRACE_PX = 2.0
 
 
-class SightEdit(Edit):
+class OfSight(Edit):
+    station: ClassVar[Station] = "sight"
+
+
+class SightEdit(OfSight):
     """A change to the sighting, which a lock keeps out. Under a built scene the sighting that it
     was built on is remembered, so that there is a way back."""
 
@@ -31,7 +35,7 @@ class SightEdit(Edit):
         return scene.model_copy(update=update)
 
 
-class SetLock(Edit):
+class SetLock(OfSight):
     verb: Literal["SetLock"] = "SetLock"
     locked: bool
 
@@ -39,12 +43,11 @@ class SetLock(Edit):
         sighting = scene.sighting.model_copy(update={"locked": self.locked})
         return scene.model_copy(update={"sighting": sighting})
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return "Lock the sighting" if self.locked else "Unlock the sighting"
 
 
-class KeepSighting(Edit):
+class KeepSighting(OfSight):
     """Put the sighting by as it is now, under a name."""
 
     verb: Literal["KeepSighting"] = "KeepSighting"
@@ -57,8 +60,7 @@ class KeepSighting(Edit):
         )  # fmt: skip
         return numbered(scene.model_copy(update={"kept_sightings": (*scene.kept_sightings, kept)}))
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return f"Keep the sighting as {self.name}"
 
 
@@ -71,12 +73,11 @@ class UseSighting(SightEdit):
     def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
         return the_one(scene.kept_sightings, self.kept, "sighting").sighting
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return "Go on from a kept sighting"
 
 
-class DropSighting(Edit):
+class DropSighting(OfSight):
     verb: Literal["DropSighting"] = "DropSighting"
     kept: Id
 
@@ -85,8 +86,7 @@ class DropSighting(Edit):
         left = tuple(k for k in scene.kept_sightings if k.id != self.kept)
         return scene.model_copy(update={"kept_sightings": left})
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return "Drop a kept sighting"
 
 
@@ -103,12 +103,11 @@ class GoBackToBuilt(SightEdit):
     def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
         return scene.built_on or sighting
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return "Back to the sighting that was built on"
 
 
-class AcceptSighting(Edit):
+class AcceptSighting(OfSight):
     """Let the proxies miss as they do: from here on they count as stood under this sighting."""
 
     verb: Literal["AcceptSighting"] = "AcceptSighting"
@@ -116,8 +115,7 @@ class AcceptSighting(Edit):
     def on(self, scene: Scene) -> Scene:
         return scene.model_copy(update={"built_on": None})
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return "Build on under the new sighting"
 
 

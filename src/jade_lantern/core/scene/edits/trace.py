@@ -10,9 +10,20 @@ from pydantic import Field
 from ...refusal import Refusal
 from ...value import Id, Point2, Share, Value
 from ..check import MOST_TRACES
-from ..model import Corner, Heading, HeadingTrust, Rectangle, Scene, Sighting, Trace
+from ..model import Corner, Heading, HeadingTrust, Rectangle, Scene, Sighting, Trace, Way, called
 from .edit import numbered, swapped, the_one, without
 from .sighting import SightEdit, check_line
+
+
+def trace_name(scene: Scene, id: str) -> str:
+    """What a trace is called: its heading, and which one of that heading it is."""
+    seen: dict[str, int] = {}
+    for t in scene.sighting.traces:
+        seen[t.heading] = seen.get(t.heading, 0) + 1
+        if t.id == id:
+            return f"{called(t.heading)} {seen[t.heading]}"
+    return "a trace"
+
 
 Points = Annotated[tuple[Point2, ...], Field(min_length=2, max_length=64)]
 Aspect = Annotated[float, Field(gt=0.001, lt=1000)]
@@ -20,28 +31,32 @@ Aspect = Annotated[float, Field(gt=0.001, lt=1000)]
 
 class AddTrace(SightEdit):
     verb: Literal["AddTrace"] = "AddTrace"
-    heading: Heading
+    heading: Way
     points: Points
+    on_edge: bool = False
 
     def on(self, scene: Scene) -> Scene:
         return numbered(super().on(scene))
 
     def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
-        trace = Trace(id=f"trace-{scene.next_id}", heading=self.heading, points=self.points)
+        trace = Trace(
+            id=f"trace-{scene.next_id}", heading=self.heading, points=self.points,
+            on_edge=self.on_edge,
+        )  # fmt: skip
         check_line(trace.points, scene.plate, "trace")
         _check_alone(trace, sighting.traces)
         return sighting.model_copy(update={"traces": (*sighting.traces, trace)})
 
-    @property
-    def title(self) -> str:
-        return f"Trace {self.heading.capitalize()}"
+    def title(self, scene: Scene) -> str:
+        return f"Trace {called(self.heading)}"
 
 
 class Drawn(Value):
-    """A trace to be added: its heading and points."""
+    """A trace to be added: its heading, its points, and whether they lie on a found edge."""
 
-    heading: Heading
+    heading: Way
     points: Points
+    on_edge: bool = False
 
 
 class AddTraces(SightEdit):
@@ -60,7 +75,10 @@ class AddTraces(SightEdit):
         traces = list(sighting.traces)
         for i, drawn in enumerate(self.traces):
             trace = Trace(
-                id=f"trace-{scene.next_id + i}", heading=drawn.heading, points=drawn.points
+                id=f"trace-{scene.next_id + i}",
+                heading=drawn.heading,
+                points=drawn.points,
+                on_edge=drawn.on_edge,
             )
             check_line(trace.points, scene.plate, "trace")
             if len(traces) < MOST_TRACES and not _lies_on(trace, traces):
@@ -70,8 +88,7 @@ class AddTraces(SightEdit):
         principal = self.principal or sighting.principal
         return sighting.model_copy(update={"traces": tuple(traces), "principal": principal})
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         count = len(self.traces)
         return f"Take {count} edges" if count > 1 else "Take an edge"
 
@@ -87,11 +104,10 @@ class MoveTraceEnd(SightEdit):
         if self.end >= len(old.points):
             raise Refusal("This trace has no such end.")
         points = tuple(self.to if i == self.end else p for i, p in enumerate(old.points))
-        return _with_points(sighting, scene, old, points)
+        return _with_points(sighting, scene, old, points, False)
 
-    @property
-    def title(self) -> str:
-        return "Move a trace's end"
+    def title(self, scene: Scene) -> str:
+        return f"Move the end of {trace_name(scene, self.trace)}"
 
 
 class MoveTrace(SightEdit):
@@ -101,29 +117,48 @@ class MoveTrace(SightEdit):
     verb: Literal["MoveTrace"] = "MoveTrace"
     trace: Id
     points: Points
+    on_edge: bool = False
 
     def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
         old = the_one(sighting.traces, self.trace, "trace")
-        return _with_points(sighting, scene, old, self.points)
+        return _with_points(sighting, scene, old, self.points, self.on_edge)
 
-    @property
-    def title(self) -> str:
-        return "Move a trace"
+    def title(self, scene: Scene) -> str:
+        return f"Move {trace_name(scene, self.trace)}"
 
 
 class SetHeading(SightEdit):
     verb: Literal["SetHeading"] = "SetHeading"
     trace: Id
-    heading: Heading
+    heading: Way
 
     def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
         trace = the_one(sighting.traces, self.trace, "trace")
         turned = trace.model_copy(update={"heading": self.heading})
         return sighting.model_copy(update={"traces": swapped(sighting.traces, turned)})
 
-    @property
-    def title(self) -> str:
-        return f"Trace runs {self.heading.capitalize()}"
+    def title(self, scene: Scene) -> str:
+        return f"{trace_name(scene, self.trace)} runs {called(self.heading)}"
+
+
+class SetHeadings(SightEdit):
+    """Give several traces one heading or bearing."""
+
+    verb: Literal["SetHeadings"] = "SetHeadings"
+    traces: Annotated[tuple[Id, ...], Field(min_length=1, max_length=MOST_TRACES)]
+    heading: Way
+
+    def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
+        for trace in self.traces:
+            the_one(sighting.traces, trace, "trace")
+        turned = tuple(
+            t.model_copy(update={"heading": self.heading}) if t.id in self.traces else t
+            for t in sighting.traces
+        )
+        return sighting.model_copy(update={"traces": turned})
+
+    def title(self, scene: Scene) -> str:
+        return f"{len(self.traces)} traces run along {called(self.heading)}"
 
 
 class TrustTrace(SightEdit):
@@ -136,14 +171,13 @@ class TrustTrace(SightEdit):
         weighed = trace.model_copy(update={"trust": self.trust})
         return sighting.model_copy(update={"traces": swapped(sighting.traces, weighed)})
 
-    @property
-    def title(self) -> str:
-        return f"Share a trace by {self.trust:.0%}"
+    def title(self, scene: Scene) -> str:
+        return f"Trust {trace_name(scene, self.trace)} by {self.trust:.0%}"
 
 
 class TrustHeading(SightEdit):
     verb: Literal["TrustHeading"] = "TrustHeading"
-    heading: Heading
+    heading: Way
     trust: Share
 
     def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
@@ -151,9 +185,8 @@ class TrustHeading(SightEdit):
         mine = () if self.trust == 1 else (HeadingTrust(heading=self.heading, trust=self.trust),)
         return sighting.model_copy(update={"trust": (*others, *mine)})
 
-    @property
-    def title(self) -> str:
-        return f"Share {self.heading.capitalize()} by {self.trust:.0%}"
+    def title(self, scene: Scene) -> str:
+        return f"Trust {called(self.heading)} by {self.trust:.0%}"
 
 
 class DeleteTrace(SightEdit):
@@ -166,9 +199,8 @@ class DeleteTrace(SightEdit):
             update={"traces": without(sighting.traces, self.trace), "corners": corners}
         )
 
-    @property
-    def title(self) -> str:
-        return "Delete a trace"
+    def title(self, scene: Scene) -> str:
+        return f"Delete {trace_name(scene, self.trace)}"
 
 
 class AddCorner(SightEdit):
@@ -186,8 +218,7 @@ class AddCorner(SightEdit):
         corner = Corner(id=f"corner-{scene.next_id}", traces=self.traces)
         return sighting.model_copy(update={"corners": (*sighting.corners, corner)})
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return "Mark a corner"
 
 
@@ -198,8 +229,7 @@ class DropCorner(SightEdit):
     def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
         return sighting.model_copy(update={"corners": without(sighting.corners, self.corner)})
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return "Drop a corner"
 
 
@@ -220,8 +250,7 @@ class AddRectangle(SightEdit):
         _check_shape(shape, scene)
         return sighting.model_copy(update={"rectangles": (*sighting.rectangles, shape)})
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return "Lay a rectangle"
 
 
@@ -246,8 +275,7 @@ class AlterRectangle(SightEdit):
         _check_shape(new, scene)
         return sighting.model_copy(update={"rectangles": swapped(sighting.rectangles, new)})
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return "Change a rectangle"
 
 
@@ -260,16 +288,15 @@ class DeleteRectangle(SightEdit):
             update={"rectangles": without(sighting.rectangles, self.rectangle)}
         )
 
-    @property
-    def title(self) -> str:
+    def title(self, scene: Scene) -> str:
         return "Delete a rectangle"
 
 
 def _with_points(
-    sighting: Sighting, scene: Scene, old: Trace, points: tuple[Point2, ...]
+    sighting: Sighting, scene: Scene, old: Trace, points: tuple[Point2, ...], on_edge: bool
 ) -> Sighting:
     check_line(points, scene.plate, "trace")
-    moved = old.model_copy(update={"points": points})
+    moved = old.model_copy(update={"points": points, "on_edge": on_edge})
     _check_alone(moved, sighting.traces)
     return sighting.model_copy(update={"traces": swapped(sighting.traces, moved)})
 
