@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
+import mapbox_earcut
 import numpy as np
 from numpy.typing import NDArray
 
@@ -55,3 +56,13 @@ def joined(meshes: list[Mesh]) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
     corners = np.concatenate([m.points[m.triangles] for m in meshes])
     owner = np.concatenate([np.full(len(m.triangles), i) for i, m in enumerate(meshes)])
     return np.ascontiguousarray(corners), owner.astype(np.int64)
+
+
+def filled(rings: NDArray[np.float64], ends: NDArray[np.unsignedinteger[Any]]) -> NDArray[np.int32]:
+    """Triangles (M, 3), anticlockwise, that fill rings of points (N, 2) in a plane: the first
+    one's inside without the others'. ends: where each ring ends."""
+    out = mapbox_earcut.triangulate_float64(rings, ends.astype(np.uint32)).reshape(-1, 3)
+    a, b, c = (rings[out[:, i]] for i in range(3))
+    turned = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0] < 0
+    out[turned] = out[turned][:, ::-1]
+    return out.astype(np.int32)

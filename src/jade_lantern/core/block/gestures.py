@@ -11,14 +11,31 @@ from pydantic import Field
 from ..arrays import Floats
 from ..camera import Camera, world_size
 from ..pick import Pick, height_over, on_level
-from ..proxy import KINDS, LEAST_SIZE_M, Backdrop, Floor, Stood
+from ..proxy import (
+    KINDS,
+    LEAST_SIZE_M,
+    Backdrop,
+    Box,
+    Card,
+    Dome,
+    Floor,
+    Kind,
+    Outline,
+    Room,
+    Similarity,
+    Steps,
+    Stood,
+)
 from ..refusal import Refusal
 from ..scene.edits import Edit, StandProxy, altered
 from ..scene.edits.edit import the_one
 from ..scene.gesture import Gesture
-from ..scene.model import Scene
+from ..scene.model import Scene, Way
+from ..sight.lens import Unsettled
 from ..sight.measure import required_camera
-from ..value import Id, Length
+from ..sight.sighted import lens_of_scene
+from ..value import Id, Length, Number
+from .under import level_under
 
 # of the world's size: how far a ground or a backdrop goes by itself, and anything at all
 FAR_SIZES, FARTHEST_SIZES = 40.0, 2000.0
@@ -28,13 +45,19 @@ STANDING: dict[str, type[Stood]] = {
 
 
 class Stand(Gesture):
-    """Stand a new proxy on the ground. feet: a floor's two opposite corners, a card's two ends, a
-    box's front edge and a third foot, a drum's left and right. top: where its top shows."""
+    """Stand a new proxy. feet: a floor's two opposite corners, the two ends of a card or an
+    outline, a box's or steps' front edge and a third foot, a drum's left and right, a room's back
+    wall. top: where its top shows. level_m: the level it stands on; that of whatever is under the
+    first foot where it is left out, which may be the ground or the top of another proxy. along:
+    the heading or bearing that its foot line runs along, or "free"; where it is left out, one that
+    it nearly runs along."""
 
     verb: Literal["Stand"] = "Stand"
     kind: Annotated[str, Field(max_length=40)]
     feet: Annotated[tuple[Pick, ...], Field(min_length=2, max_length=3)]
     top: Pick | None = None
+    level_m: Number | None = None
+    along: Literal["free"] | Way | None = None
 
     def edit(self, scene: Scene) -> Edit:
         camera = required_camera(scene)
@@ -43,11 +66,47 @@ class Stand(Gesture):
             raise Refusal(f"There is no kind of proxy called {self.kind}.")
         if len(self.feet) != kind.FEET:
             raise Refusal(f"A {self.kind} needs {kind.FEET} feet on the ground.")
-        feet = np.array([_place(camera, p) for p in self.feet])
+        level = self.level_m
+        if level is None:
+            level = level_under(scene, camera, self.feet[0])
+        feet = np.array([place_of(camera, p, level) for p in self.feet])
+        way = None
+        if issubclass(kind, FRONTED):
+            feet, way = snapped(scene, feet, self.along)
         height = kind.USUAL_HEIGHT_M or 0.0
         if self.top is not None and height:
-            height = _height(camera, kind.uprights(feet), self.top)
-        return StandProxy(proxy=kind.stood(fresh_name(scene, self.kind), feet, height))
+            height = height_of(camera, kind.uprights(feet), self.top)
+        stood = kind.stood(fresh_name(scene, self.kind), feet, height, camera.position)
+        return StandProxy(proxy=stood.model_copy(update={"level_m": level}), along=way)
+
+
+FRONTED = (Card, Outline, Box, Steps, Room)  # their first two feet are a line that has a direction
+SNAP = 1.5  # degrees from a heading or bearing within which a foot line runs along it
+
+
+def snapped(scene: Scene, feet: Floats, along: str | None) -> tuple[Floats, Way | None]:
+    """Feet (N, 3) with the second one put on the line from the first along a heading or bearing,
+    and which; as they are where nothing that runs there is near.
+
+    Raises Refusal for a bearing that is not there.
+    """
+    lens = lens_of_scene(scene)
+    if along == "free" or isinstance(lens, Unsettled):
+        return feet, None
+    ways: tuple[Way, ...] = ("across", "away", *lens.bearings)
+    if along is not None and along not in ways:
+        raise Refusal("Nothing level is traced along this. Trace it in Sight first.")
+    line = feet[1] - feet[0]
+    turn = float(np.degrees(np.arctan2(-line[2], line[0])))
+    off = {w: abs((turn - lens.turn_of(w) + 90.0) % 180.0 - 90.0) for w in ways}
+    way = along if along is not None else min(off, key=lambda w: off[w])
+    if along is None and off[way] > SNAP:
+        return feet, None
+    a = np.radians(lens.turn_of(way))
+    direction = np.array([np.cos(a), 0.0, -np.sin(a)])
+    out = feet.copy()
+    out[1] = feet[0] + (line @ direction) * direction
+    return out, way
 
 
 class LayGround(Gesture):
@@ -99,6 +158,59 @@ class Hang(Gesture):
         return StandProxy(proxy=backdrop)
 
 
+class HangDome(Gesture):
+    """A sky round the lens, beyond everything."""
+
+    verb: Literal["HangDome"] = "HangDome"
+    distance_m: Length | None = None
+
+    def edit(self, scene: Scene) -> Edit:
+        camera = required_camera(scene)
+        far = [
+            float(np.linalg.norm(p.mesh(camera).points - camera.position, axis=1).max())
+            for p in scene.proxies
+        ]
+        distance = self.distance_m or 1.25 * max([*far, FAR_SIZES * world_size(camera)])
+        name = fresh_name(scene, "dome")
+        return StandProxy(proxy=Dome(id="dome-0", name=name, distance_m=distance))
+
+
+class Reach(Gesture):
+    """Change a proxy's distance while its place in the picture stays: it grows and shrinks about
+    the lens. by: how many times as far; or to_m: how far its foot, or what hangs, is to be from
+    the lens."""
+
+    verb: Literal["Reach"] = "Reach"
+    proxy: Id
+    by: Annotated[float, Field(gt=0.001, lt=1000)] | None = None
+    to_m: Length | None = None
+
+    def edit(self, scene: Scene) -> Edit:
+        camera = required_camera(scene)
+        proxy = the_one(scene.proxies, self.proxy, "proxy")
+        by = self.by
+        if self.to_m is not None:
+            by = self.to_m / distance_of(proxy, camera)
+        if by is None:
+            raise Refusal("Say how far: by how many times, or to what distance.")
+        x, y, z = camera.position * (1 - by)
+        new = proxy.carried(Similarity(by, (float(x), float(y), float(z))))
+        changed = {
+            n: getattr(new, n) for n in type(new).model_fields
+            if getattr(new, n) != getattr(proxy, n)
+        }  # fmt: skip
+        if not changed:
+            raise Refusal("It is as far away as that already.")
+        return altered(proxy.id, **changed)
+
+
+def distance_of(proxy: Kind, camera: Camera) -> float:
+    """How far a proxy is from the lens: its foot, or what hangs."""
+    if isinstance(proxy, Stood):
+        return float(np.linalg.norm(proxy.foot - camera.position))
+    return float(proxy.lengths()["distance_m"])
+
+
 class OfStood(Gesture):
     """Done to a proxy that stands on the floor."""
 
@@ -121,7 +233,7 @@ class Slide(OfStood):
 
     def edit(self, scene: Scene) -> Edit:
         camera, proxy = self.held(scene)
-        start, end = (_place(camera, p, proxy.level_m) for p in (self.start, self.end))
+        start, end = (place_of(camera, p, proxy.level_m) for p in (self.start, self.end))
         by = end - start
         return altered(proxy.id, x=proxy.x + by[0], z=proxy.z + by[2])
 
@@ -135,7 +247,7 @@ class PullCorner(OfStood):
 
     def edit(self, scene: Scene) -> Edit:
         camera, proxy = self.held(scene)
-        to = _place(camera, self.to, proxy.level_m)
+        to = place_of(camera, self.to, proxy.level_m)
         return altered(proxy.id, **proxy.corner_taken(self.corner, to))
 
 
@@ -149,7 +261,7 @@ class Raise(OfStood):
         camera, proxy = self.held(scene)
         if proxy.USUAL_HEIGHT_M is None:
             raise Refusal(f"A {proxy.kind} has no height. Change its level instead.")
-        return altered(proxy.id, height_m=_height(camera, proxy.foot[None], self.to))
+        return altered(proxy.id, height_m=height_of(camera, proxy.foot[None], self.to))
 
 
 class Swing(OfStood):
@@ -161,14 +273,32 @@ class Swing(OfStood):
 
     def edit(self, scene: Scene) -> Edit:
         camera, proxy = self.held(scene)
-        a = _place(camera, self.start, proxy.level_m) - proxy.foot
-        b = _place(camera, self.end, proxy.level_m) - proxy.foot
+        a = place_of(camera, self.start, proxy.level_m) - proxy.foot
+        b = place_of(camera, self.end, proxy.level_m) - proxy.foot
         by = np.degrees(np.arctan2(-b[2], b[0]) - np.arctan2(-a[2], a[0]))
         turned = (proxy.turn_deg + by + 180.0) % 360.0 - 180.0
         return altered(proxy.id, turn_deg=float(turned))
 
 
-def _place(camera: Camera, pick: Pick, level_m: float = 0.0) -> Floats:
+class TurnAlong(OfStood):
+    """Turn a proxy so that its front runs along a heading or a bearing, by as little as may be."""
+
+    verb: Literal["TurnAlong"] = "TurnAlong"
+    way: Way
+
+    def edit(self, scene: Scene) -> Edit:
+        _, proxy = self.held(scene)
+        lens = lens_of_scene(scene)
+        if isinstance(lens, Unsettled) or (
+            self.way not in ("across", "away") and self.way not in lens.bearings
+        ):
+            raise Refusal("Nothing level is traced along this. Trace it in Sight first.")
+        by = (lens.turn_of(self.way) - proxy.turn_deg + 90.0) % 180.0 - 90.0
+        turned = (proxy.turn_deg + by + 180.0) % 360.0 - 180.0
+        return altered(proxy.id, turn_deg=float(turned))
+
+
+def place_of(camera: Camera, pick: Pick, level_m: float = 0.0) -> Floats:
     """Where a picked place meets the ground, or a level above it: (3,).
 
     Raises Refusal where it never does, or so far away that a pixel more is hundreds of metres.
@@ -180,7 +310,7 @@ def _place(camera: Camera, pick: Pick, level_m: float = 0.0) -> Floats:
     return point
 
 
-def _height(camera: Camera, feet: Floats, top: Pick) -> float:
+def height_of(camera: Camera, feet: Floats, top: Pick) -> float:
     """A height, metres, over whichever of the feet (N, 3) fits the picked top."""
     height = height_over(camera, feet, top)
     if height < LEAST_SIZE_M:

@@ -9,14 +9,21 @@ from pydantic import Field
 from .backdrop import Backdrop
 from .box import Box
 from .card import Card
+from .dome import Dome
 from .drum import Drum
 from .floor import Floor
 from .kind import LEAST_SIZE_M, Handle, Kind, Similarity, Stood
+from .outline import Outline
+from .room import Room
+from .steps import Steps
 
-Proxy = Annotated[Floor | Card | Box | Drum | Backdrop, Field(discriminator="kind")]
-KINDS: tuple[type[Kind], ...] = (Floor, Card, Box, Drum, Backdrop)
+Proxy = Annotated[
+    Floor | Card | Outline | Box | Steps | Drum | Room | Backdrop | Dome,
+    Field(discriminator="kind"),
+]
+KINDS: tuple[type[Kind], ...] = (Floor, Card, Outline, Box, Steps, Drum, Room, Backdrop, Dome)
 
 __all__ = [
-    "KINDS", "LEAST_SIZE_M", "Backdrop", "Box", "Card", "Drum", "Floor", "Handle", "Kind", "Proxy",
-    "Similarity", "Stood",
+    "KINDS", "LEAST_SIZE_M", "Backdrop", "Box", "Card", "Dome", "Drum", "Floor", "Handle", "Kind",
+    "Outline", "Proxy", "Room", "Similarity", "Steps", "Stood",
 ]  # fmt: skip

@@ -28,7 +28,7 @@ class Box(OnRectangle):
         return _mesh(self.width_m, self.depth_m, self.height_m)
 
     @classmethod
-    def stood(cls, name: str, feet: Floats, height_m: float) -> Self:
+    def stood(cls, name: str, feet: Floats, height_m: float, eye: Floats) -> Self:
         """feet: the front edge's left and right end, and how deep it goes."""
         front = sheet_between(feet[0], feet[1])
         a = np.radians(front["turn_deg"])

@@ -3,25 +3,32 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import ClassVar, Literal, Self
+from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
+from pydantic import Field
 
 from ..arrays import Floats
 from ..camera import Camera
 from ..mesh import Mesh, mesh_of
 from ..value import Length
-from .kind import Numbers, Stood, sheet_between
+from .kind import Numbers, Stood, leant, sheet_between
 
 
 class Card(Stood):
-    """x, z is the middle of its foot, and at no turn it runs Across."""
+    """x, z is the middle of its foot, and at no turn it runs Across. lean_deg: how far its top
+    leans away."""
 
     USUAL_HEIGHT_M: ClassVar[float | None] = 2.4
 
     kind: Literal["card"] = "card"
     width_m: Length
     height_m: Length
+    lean_deg: Annotated[float, Field(gt=-89, lt=89)] = 0.0
+
+    def frame(self) -> tuple[Floats, Floats]:
+        turn, place = super().frame()
+        return turn @ leant(self.lean_deg), place
 
     def own_mesh(self, camera: Camera) -> Mesh:
         return _mesh(self.width_m, self.height_m)
@@ -34,7 +41,7 @@ class Card(Stood):
         return self.width_m / 2
 
     @classmethod
-    def stood(cls, name: str, feet: Floats, height_m: float) -> Self:
+    def stood(cls, name: str, feet: Floats, height_m: float, eye: Floats) -> Self:
         """feet: its two ends."""
         return cls(id="card-0", name=name, height_m=height_m, **sheet_between(*feet))
 

@@ -17,14 +17,20 @@ FACETS = 48
 
 
 class Drum(Stood):
+    """lip_m: the radius of its top, where that is not the foot's."""
+
     USUAL_HEIGHT_M: ClassVar[float | None] = 1.0
 
     kind: Literal["drum"] = "drum"
     radius_m: Length
     height_m: Length
+    lip_m: Length | None = None
 
     def own_mesh(self, camera: Camera) -> Mesh:
-        return _mesh(self.radius_m, self.height_m)
+        return _mesh(self.radius_m, self.height_m, self.lip_m or self.radius_m)
+
+    def lengths(self) -> Numbers:
+        return {n: m for n, m in super().lengths().items() if m is not None}
 
     def base(self) -> Floats:
         """(1, 3) one point of its rim: by it the drum is made wider."""
@@ -38,7 +44,7 @@ class Drum(Stood):
         return np.concatenate([feet, feet.mean(axis=0, keepdims=True)])
 
     @classmethod
-    def stood(cls, name: str, feet: Floats, height_m: float) -> Self:
+    def stood(cls, name: str, feet: Floats, height_m: float, eye: Floats) -> Self:
         """feet: the left and the right of its foot."""
         middle = feet.mean(axis=0)
         radius = size(float(np.linalg.norm(feet[1] - feet[0]) / 2))
@@ -51,12 +57,12 @@ class Drum(Stood):
 
 
 @lru_cache(maxsize=512)
-def _mesh(radius: float, height: float) -> Mesh:
+def _mesh(radius: float, height: float, lip: float) -> Mesh:
     n = FACETS
     angle = np.arange(n) * 2 * np.pi / n
-    ring = radius * np.stack([np.cos(angle), 0 * angle, -np.sin(angle)], axis=1)
+    ring = np.stack([np.cos(angle), 0 * angle, -np.sin(angle)], axis=1)
     lift = np.array([0, height, 0])
-    points = np.concatenate([ring, ring + lift, [lift * 0, lift]])
+    points = np.concatenate([radius * ring, lip * ring + lift, [lift * 0, lift]])
     i = np.arange(n)
     j = (i + 1) % n
     middle, top = np.full(n, 2 * n), np.full(n, 2 * n + 1)

@@ -21,7 +21,7 @@ class Floor(OnRectangle):
         return _mesh(self.width_m, self.depth_m)
 
     @classmethod
-    def stood(cls, name: str, feet: Floats, height_m: float) -> Self:
+    def stood(cls, name: str, feet: Floats, height_m: float, eye: Floats) -> Self:
         """feet: two corners across from each other."""
         span, middle = np.abs(feet[1] - feet[0]), feet.mean(axis=0)
         return cls(

@@ -155,15 +155,22 @@ class Stood(Kind):
         return feet
 
     @classmethod
-    def stood(cls, name: str, feet: Floats, height_m: float) -> Self:
-        """A new one from picked feet (FEET, 3) on the ground and a height. Raises Refusal where
-        it would have no size."""
+    def stood(cls, name: str, feet: Floats, height_m: float, eye: Floats) -> Self:
+        """A new one from picked feet (FEET, 3) on the ground or on a level, a height, and where
+        the lens is (3,). Raises Refusal where it would have no size."""
         raise NotImplementedError
 
     def corner_taken(self, corner: int, to: Floats) -> Numbers:
         """What changes when a corner of the base is taken to a place (3,) on its level; the
         corner across from it stays. Raises Refusal where nothing would be left."""
         raise NotImplementedError
+
+
+def leant(degrees: float) -> Floats:
+    """The turn (3, 3) by which the top of what stands in its own xy plane leans away."""
+    a = math.radians(degrees)
+    c, s = math.cos(a), math.sin(a)
+    return np.array([[1.0, 0.0, 0.0], [0.0, c, s], [0.0, -s, c]])
 
 
 def as_point(p: Any) -> tuple[float, float, float]:

@@ -1,0 +1,96 @@
+"""Changes applied one after another without a browser, as a pipeline sends them."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import TypeAdapter, ValidationError
+
+from .change import Change, changed
+from .picture import png, read_still
+from .refusal import Refusal
+from .scene.check import ids_in
+from .scene.document import plainly
+from .scene.edits import Edit
+from .scene.gesture import Gesture, PictureGesture
+from .scene.model import Plate, Scene
+from .sight.look import Look
+
+CHANGE: TypeAdapter[Any] = TypeAdapter(Change)
+# the fields by which a change names what it is done to
+NAMING = ("proxy", "trace", "rectangle", "tape", "corner", "kept")
+
+AnyChange = Edit | Gesture | PictureGesture
+
+
+@dataclass(frozen=True)
+class Step:
+    """One change that was made: what it is called, the thing it made or was done to (None where
+    it is none in particular), and the scene after it."""
+
+    title: str
+    id: str | None
+    scene: Scene
+
+
+def read_changes(data: Any) -> list[AnyChange]:
+    """Changes as the API takes them. Raises Refusal, naming the first one that is none."""
+    if not isinstance(data, list):
+        raise Refusal("Changes are a list, each an object with its verb.")
+    out: list[AnyChange] = []
+    for i, one in enumerate(data, 1):
+        try:
+            out.append(CHANGE.validate_python(one))
+        except ValidationError as error:
+            raise Refusal(f"Change {i}: {plainly(error)}") from error
+    return out
+
+
+def step_of(before: Scene, change: AnyChange, edit: Edit, after: Scene) -> Step:
+    """What came of a change."""
+    there = set(ids_in(before))
+    new = sorted(set(ids_in(after)) - there, key=lambda id: int(id.rpartition("-")[2]))
+    naming = (getattr(change, name, None) for name in NAMING)
+    named = next((id for id in naming if isinstance(id, str)), None)
+    return Step(edit.title(before), new[0] if new else named, after)
+
+
+def edited(scene: Scene, changes: list[AnyChange], pictures: PicturesAtHand) -> Iterator[Step]:
+    """The steps that changes come to, each on the scene of the one before. Raises Refusal at the
+    first that cannot be; the steps before it stand."""
+    for change in changes:
+        edit, after = changed(scene, change, pictures)
+        yield step_of(scene, change, edit, after)
+        scene = after
+
+
+@dataclass
+class PicturesAtHand:
+    """Pictures in memory, by the digest of their file: for a project that is an archive."""
+
+    files: dict[str, bytes] = field(default_factory=dict)
+    _looks: dict[str, Look] = field(default_factory=dict)
+
+    @classmethod
+    def of(cls, *files: bytes | None) -> PicturesAtHand:
+        return cls({hashlib.sha256(f).hexdigest(): f for f in files if f is not None})
+
+    def look(self, plate: Plate) -> Look:
+        if plate.digest not in self._looks:
+            pixels = read_still(self.files[plate.digest]).pixels
+            self._looks[plate.digest] = Look(pixels, plate.lens.focal_35mm)
+        return self._looks[plate.digest]
+
+    def there(self, digest: str) -> bool:
+        return digest in self.files
+
+    def bring(self, pixels: NDArray[np.uint8]) -> str:
+        data = png(pixels, effort=1)
+        digest = hashlib.sha256(data).hexdigest()
+        self.files[digest] = data
+        return digest

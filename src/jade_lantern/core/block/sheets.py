@@ -1,0 +1,99 @@
+"""Upright sheets stood by a hand: cut to an outline, or raised as a wall."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import Field
+
+from ..arrays import Floats
+from ..camera import Camera
+from ..pick import Pick, ray_of
+from ..proxy import Card, Outline
+from ..proxy.base import OnRectangle
+from ..refusal import Refusal
+from ..scene.edits import Edit, StandProxy
+from ..scene.edits.edit import the_one
+from ..scene.gesture import Gesture
+from ..scene.model import Scene
+from ..sight.measure import required_camera
+from ..value import Id, Length, Number
+from .gestures import fresh_name, height_of, place_of
+from .under import level_under
+
+
+class CutOutline(Gesture):
+    """Stand an upright sheet cut to what is picked round it. feet: two picks on the ground or a
+    level, which its plane goes through; outline: round it, in order, in that plane; holes: the
+    same, each inside. thickness_m: pushed so far away from the lens, as a prism."""
+
+    verb: Literal["CutOutline"] = "CutOutline"
+    feet: tuple[Pick, Pick]
+    outline: Annotated[tuple[Pick, ...], Field(min_length=3, max_length=400)]
+    holes: Annotated[
+        tuple[Annotated[tuple[Pick, ...], Field(min_length=3, max_length=400)], ...],
+        Field(max_length=100),
+    ] = ()
+    thickness_m: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+    level_m: Number | None = None
+
+    def edit(self, scene: Scene) -> Edit:
+        camera = required_camera(scene)
+        level = self.level_m
+        if level is None:
+            level = level_under(scene, camera, self.feet[0])
+        feet = np.array([place_of(camera, p, level) for p in self.feet])
+        along = feet[1] - feet[0]
+        if np.cross(along, camera.position - feet[0])[1] > 0:
+            feet = feet[::-1]  # it faces the lens
+        sheet = Outline.stood(fresh_name(scene, "outline"), feet, 1.0, camera.position)
+        turn, _ = sheet.frame()
+        foot = sheet.foot + np.array([0.0, level, 0.0])
+        rings = [
+            tuple(_in_plane(camera, p, foot, turn) for p in ring)
+            for ring in (self.outline, *self.holes)
+        ]
+        cut = {
+            **dict(sheet), "points": rings[0], "holes": tuple(rings[1:]), "level_m": level,
+            "thickness_m": self.thickness_m,
+        }  # fmt: skip
+        return StandProxy(proxy=Outline.model_validate(cut))
+
+
+class RaiseWall(Gesture):
+    """Raise a wall from an edge of a floor's, a box's or a room's foot; edge: from which of its
+    corners to the next."""
+
+    verb: Literal["RaiseWall"] = "RaiseWall"
+    proxy: Id
+    edge: Annotated[int, Field(ge=0, le=3)]
+    height_m: Length | None = None
+    top: Pick | None = None
+
+    def edit(self, scene: Scene) -> Edit:
+        camera = required_camera(scene)
+        proxy = the_one(scene.proxies, self.proxy, "proxy")
+        if not isinstance(proxy, OnRectangle):
+            raise Refusal("A wall is raised from the edge of a floor, a box or a room.")
+        ends = proxy.base_in_world()[[self.edge, (self.edge + 1) % 4]]
+        height = self.height_m or Card.USUAL_HEIGHT_M or 0.0
+        if self.top is not None:
+            height = height_of(camera, ends, self.top)
+        wall = Card.stood(fresh_name(scene, "wall"), ends, height, camera.position)
+        return StandProxy(proxy=wall.model_copy(update={"level_m": proxy.level_m}))
+
+
+def _in_plane(camera: Camera, pick: Pick, foot: Floats, turn: Floats) -> tuple[float, float]:
+    """Where a picked place meets an upright plane through a foot (3,), in the plane's own metres.
+
+    Raises Refusal where it never does.
+    """
+    origin, ray = ray_of(camera, pick)
+    normal = turn[:, 2]
+    towards = float(ray @ normal)
+    far = float((foot - origin) @ normal)
+    if abs(towards) < 1e-9 * float(np.linalg.norm(ray)) or far / towards <= 0:
+        raise Refusal("This point does not lie on the sheet's plane: it is seen edge on.")
+    own = (origin + ray * (far / towards) - foot) @ turn
+    return float(own[0]), float(own[1])

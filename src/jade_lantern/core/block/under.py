@@ -1,0 +1,78 @@
+"""What a picked place stands on: the ground, or whatever proxy is under the pointer."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..arrays import Floats
+from ..camera import Camera, world_size
+from ..mesh import joined
+from ..pick import Pick, ray_of
+from ..scene.model import Scene
+
+LEVEL = 0.999  # cosine of the lean up to which a surface counts as level
+AS_GROUND = 1e-3  # of the world's size: what lies so low is the ground
+
+
+@dataclass(frozen=True)
+class Under:
+    """point: (3,) in the world. normal: (3,), towards where it is looked at from. proxy: the id of
+    what it is on, None for the ground. distance: from where it is looked at, metres."""
+
+    point: Floats
+    normal: Floats
+    proxy: str | None
+    distance: float
+
+
+def under(scene: Scene, camera: Camera, pick: Pick) -> Under | None:
+    """The nearest surface along a picked place's ray; None where there is none."""
+    origin, ray = ray_of(camera, pick)
+    ray = ray / np.linalg.norm(ray)
+    best: Under | None = None
+    if origin[1] != 0 and ray[1] * np.sign(origin[1]) < -1e-9:
+        far = float(-origin[1] / ray[1])
+        up = np.array([0.0, np.sign(origin[1]), 0.0])
+        best = Under(origin + far * ray, up, None, far)
+    shown = [p for p in scene.proxies if not p.hidden]
+    corners, owner = joined([p.mesh(camera) for p in shown])
+    far, triangle = _nearest(corners, origin, ray)
+    if triangle >= 0 and (best is None or far < best.distance * (1 - 1e-9)):
+        a, b, c = corners[triangle]
+        normal = np.cross(b - a, c - a)
+        normal = normal / np.linalg.norm(normal)
+        normal = -normal if normal @ ray > 0 else normal
+        best = Under(origin + far * ray, normal, shown[int(owner[triangle])].id, far)
+    return best
+
+
+def level_under(scene: Scene, camera: Camera, pick: Pick) -> float:
+    """The level that something stood at a picked place stands on: that of a level surface under
+    it, else the ground's."""
+    on = under(scene, camera, pick)
+    if on is None or on.proxy is None or on.normal[1] < LEVEL:
+        return 0.0
+    level = float(on.point[1])
+    return 0.0 if abs(level) < AS_GROUND * world_size(camera) else round(level, 9)
+
+
+def _nearest(corners: Floats, origin: Floats, ray: Floats) -> tuple[float, int]:
+    """How far along a ray the nearest of triangles (M, 3, 3) is met, and which one; -1 for none
+    (Moeller & Trumbore 1997)."""
+    if not len(corners):
+        return np.inf, -1
+    a, u, v = corners[:, 0], corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+    p = np.cross(ray, v)
+    det = (u * p).sum(axis=1)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        s = origin - a
+        x = (s * p).sum(axis=1) / det
+        q = np.cross(s, u)
+        y = (q @ ray) / det
+        far = (v * q).sum(axis=1) / det
+        hit = (x >= 0) & (y >= 0) & (x + y <= 1) & (far > 1e-9) & (np.abs(det) > 1e-15)
+    far = np.where(hit, far, np.inf)
+    i = int(np.argmin(far))
+    return float(far[i]), (i if np.isfinite(far[i]) else -1)
