@@ -41,7 +41,7 @@ def test_whatever_is_done_to_a_scene_it_stays_sound(demo_scene, still, seed):
             continue
         edit, after = outcome
         taken += 1
-        assert edit.title
+        assert edit.title(scene)
         assert read(as_text(after)) == after, sent
         assert checked(after) is after
         assert follows(scene, after)[0].model_dump_json()

@@ -7,7 +7,10 @@ from pathlib import Path
 import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
+from typer.testing import CliRunner
 
+from jade_lantern.cli import app
+from jade_lantern.core.deliver.archive import unpacked
 from jade_lantern.core.picture import png, read_still
 from jade_lantern.studio import levels
 from jade_lantern.studio.contract import schema_text
@@ -192,3 +195,22 @@ def test_a_camera_that_is_lost_takes_what_was_drawn_with_it(api, project):
 @pytest.mark.parametrize("digest", ["0" * 64, "..", "x"])
 def test_an_array_that_is_not_there_is_said(api, digest):
     assert api.get(f"arrays/{digest}").status_code in (404, 422)
+
+
+def test_changes_from_the_command_line_are_kept_one_by_one(api, tmp_path):
+    project = bring(api, GREY, "a.png").json()["id"]
+    file = tmp_path / "changes.json"
+    file.write_text(json.dumps([
+        {"verb": "RenameProject", "name": "By the pipeline"},
+        {"verb": "SetEdge", "edge": "hold"},
+        {"verb": "DeleteProxy", "proxy": "box-99999"},
+    ]))  # fmt: skip
+    out = tmp_path / "out.zip"
+    done = CliRunner().invoke(app, ["edit", str(project), str(file), "--out", str(out)])
+    lines = [json.loads(line) for line in done.stdout.splitlines()]
+    assert done.exit_code == 1
+    assert [next(iter(line)) for line in lines] == ["kept", "kept", "refused"]
+    steps = api.get(f"projects/{project}/history").json()
+    assert [s["title"] for s in steps[-2:]] == ["Rename to By the pipeline", lines[1]["kept"]]
+    assert [s["station"] for s in steps[-2:]] == ["still", "cast"]
+    assert unpacked(out.read_bytes()).scene.name == "By the pipeline"

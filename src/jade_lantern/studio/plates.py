@@ -160,15 +160,15 @@ def let_go(idle_s: float = 120.0) -> None:
 
 def look(plate: Plate) -> Look:
     """The plate as the sighting looks at it; the same one again for the last few plates."""
-    return _look(plate.digest)
+    return _look(plate.digest, plate.lens.focal_35mm)
 
 
-def _look(digest: str) -> Look:
+def _look(digest: str, told_mm: float | None = None) -> Look:
     found = held.get(digest)
     if found is None:
         pixels = levels_of(digest)[0]
         with _turn:
-            found = held.get(digest) or Look(pixels)
+            found = held.get(digest) or Look(pixels, told_mm)
             held.put(digest, found)
     return found
 
@@ -236,7 +236,7 @@ class Kept(ToLookAt):
 
 
 def pixels(plate: Plate) -> NDArray[np.uint8]:
-    return _look(plate.digest).pixels
+    return look(plate).pixels
 
 
 def ready(plate: Plate) -> Pyramid:

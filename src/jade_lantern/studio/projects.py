@@ -48,7 +48,7 @@ def project_from_still(data: bytes, file_name: str, name: str = "") -> Project:
     plain = _line(file_name.replace("\\", "/").rsplit("/", 1)[-1]) or "still"
     plate = Plate(
         name=plain, width=still.width, height=still.height, digest=still.digest,
-        format=still.format, bits=still.bits, alpha=still.alpha,
+        format=still.format, bits=still.bits, alpha=still.alpha, profile=still.profile,
         lens=LensFacts(
             focal_mm=still.focal_mm, focal_35mm=still.focal_35mm, taken_with=still.taken_with
         ),
@@ -77,11 +77,14 @@ def start(scene: Scene, steps: list[tuple[Edit, Scene]] | None = None) -> Projec
     with transaction.atomic():
         project = Project.objects.create(name=scene.name)
         rows: list[tuple[str, dict[str, Any] | None, Scene]] = [("Bring in the still", None, scene)]
-        rows += [(e.title, e.model_dump(mode="json"), s) for e, s in steps or []]
-        for i, (title, edit, after) in enumerate(rows):
-            revisions.store(project, i, i - 1 if i else None, title, edit, after)
-        for _, _, after in rows:
-            _need(project, after)
+        before = scene
+        for edit, after in steps or []:
+            rows.append((edit.title(before), edit.model_dump(mode="json"), after))
+            before = after
+        for i, (title, dumped, then) in enumerate(rows):
+            revisions.store(project, i, i - 1 if i else None, title, dumped, then)
+        for _, _, then in rows:
+            _need(project, then)
         project.head = len(rows) - 1
         project.save()
     return project
@@ -157,6 +160,22 @@ def keep(project_id: int, base: int, change: Edit | Gesture | PictureGesture) ->
     stored then. The change is worked out, and the pictures that it brings are made, before the
     database is held: a large plate takes seconds.
     """
+    return _keep(project_id, base, change)[0]
+
+
+def keep_at_head(
+    project_id: int, change: Edit | Gesture | PictureGesture
+) -> tuple[Scene, Edit | Gesture | PictureGesture, Edit, Scene]:
+    """Keep a change on whatever is the newest. Returns the scene before, the change, the edit that
+    it came to, and the scene after."""
+    base = Project.objects.get(pk=project_id).head
+    _, before, edit, scene = _keep(project_id, base, change)
+    return before, change, edit, scene
+
+
+def _keep(
+    project_id: int, base: int, change: Edit | Gesture | PictureGesture
+) -> tuple[Project, Scene, Edit, Scene]:
     _require_head(Project.objects.get(pk=project_id), base)
     before = scene_based_on(project_id, base)
     edit, scene = changed(before, change, plates.Kept())
@@ -169,13 +188,13 @@ def keep(project_id: int, base: int, change: Edit | Gesture | PictureGesture) ->
             .values_list("number", flat=True)[0]
         )
         revisions.store(
-            project, last + 1, base, edit.title, edit.model_dump(mode="json"), scene
+            project, last + 1, base, edit.title(before), edit.model_dump(mode="json"), scene
         )  # fmt: skip
         if pictures_in(scene) != pictures_in(before):
             _need(project, scene)
         project.head, project.name = last + 1, scene.name
         project.save()
-    return project
+    return project, before, edit, scene
 
 
 def step(project_id: int, base: int, back: bool) -> Project:

@@ -10,12 +10,13 @@ import cv2
 import numpy as np
 
 from ..core.camera import Camera
+from ..core.cast.diagnose import Thrown
 from ..core.cast.pyramid import pyramid
 from ..core.cast.render import render
 from ..core.mesh import mesh_of
 from ..core.sight.look import Look
 from ..core.sight.pull import pulled_points
-from ..core.sight.search import Lines, best_crossing
+from ..core.sight.search import Lines, best_crossing, best_turn
 from ..core.sight.solve import solve
 from ..demo.picture import paint_picture
 from ..demo.project import EDGES, seen
@@ -37,6 +38,9 @@ def edges() -> None:
     _ = look.sorting
     lines = Lines.of(look.found, look.found.middle)
     best_crossing(lines.m, lines.d, lines.length, lines.sigma, lines.size)
+    best_turn(
+        lines.m, lines.d, lines.length, lines.sigma, np.eye(3), 300.0, np.zeros(1), 0.07
+    )  # fmt: skip
     pulled_points(look.planes, [(30.0, 40.0), (31.0, 150.0)], 4.0)
 
 
@@ -44,6 +48,7 @@ def renderer() -> None:
     camera = Camera.centred(64, 48, 60.0, np.eye(3), np.zeros(3))
     sheet = mesh_of([[-1, -1, -2], [1, -1, -2], [1, 1, -2], [-1, 1, -2.0]], [(0, 1, 2, 3)])
     render([sheet], camera, camera, pyramid(np.zeros((48, 64, 3), np.uint8)))
+    Thrown([sheet], camera, 64).from_(camera)
 
 
 def painter() -> None:

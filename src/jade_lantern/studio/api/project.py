@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated
 
+from django.db.models import F
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Path, Query, Router, Schema, Status
@@ -13,6 +14,7 @@ from pydantic import BaseModel, Field
 from ...core.change import Change, changed
 from ...core.refusal import Refusal
 from ...core.scene.difference import Changed, Order, difference
+from ...core.scene.edits import Station, station_of
 from ...core.scene.model import Scene
 from ...core.value import Digest
 from .. import arrays, plates, projects, revisions
@@ -102,6 +104,7 @@ class Head(Schema):
 class Step(Schema):
     number: int
     title: str
+    station: Station
     made_at: datetime
     on_the_way: bool
 
@@ -194,7 +197,8 @@ def head(request: HttpRequest, id: Number) -> Head:
 @router.get("/projects/{id}/history", response={200: list[Step], 404: Trouble})
 def history(request: HttpRequest, id: Number) -> list[Step]:
     project = get_object_or_404(Project, pk=id)
-    rows = list(project.revisions.order_by("number").values("number", "parent", "title", "made_at"))
+    fields = ("number", "parent", "title", "made_at")
+    rows = list(project.revisions.order_by("number").values(*fields, verb=F("edit__verb")))
     parents = {r["number"]: r["parent"] for r in rows}
     way: set[int] = set()
     at: int | None = project.head
@@ -205,6 +209,7 @@ def history(request: HttpRequest, id: Number) -> list[Step]:
         Step(
             number=r["number"],
             title=r["title"],
+            station=station_of(r["verb"] or ""),
             made_at=r["made_at"],
             on_the_way=r["number"] in way,
         )
