@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import os
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -196,6 +196,40 @@ def render(
 
 
 @app.command()
+def diagnose(
+    project: Annotated[str, typer.Argument(help="A project's number, or an exported archive.")],
+    first: Annotated[int | None, typer.Option(help="First frame.")] = None,
+    last: Annotated[int | None, typer.Option(help="Last frame.")] = None,
+    width: Annotated[int, typer.Option(help="Width at which it is worked out.")] = 480,
+    maps: Annotated[Path | None, typer.Option(help="A folder for maps as PNG.")] = None,
+) -> None:
+    """Say where the trick would show: one line of JSON a frame.
+
+    leak, spill, stretch and reveal, as shares of the frame, in all and by proxy.
+    """
+    import numpy as np
+
+    from jade_lantern.core.deliver.diagnosis import diagnosed, line_of
+    from jade_lantern.core.deliver.frames import delivery
+    from jade_lantern.core.picture import png
+    from jade_lantern.core.refusal import Refusal
+
+    try:
+        scene, _, _ = _project(project)
+        for number, told in diagnosed(scene, delivery(scene, width, first, last)):
+            sys.stdout.write(json.dumps(line_of(scene, number, told)) + "\n")
+            if maps is None:
+                continue
+            maps.mkdir(parents=True, exist_ok=True)
+            grey = {"leak": told.leak, "spill": told.spill, "reveal": told.reveal}
+            for name, where in {**grey, "stretch": (told.stretch / 4).clip(0, 1)}.items():
+                shade = np.repeat(np.asarray(where * 255, np.uint8)[..., None], 3, axis=2)
+                (maps / f"{name}-{number:05d}.png").write_bytes(png(shade))
+    except (Refusal, OSError, MemoryError) as error:
+        raise _stop(_said(error)) from error
+
+
+@app.command()
 def export(
     project: Annotated[str, typer.Argument(help="A project's number, or an exported archive.")],
     out: Annotated[Path, typer.Argument(help="A .glb, or a .zip for the whole project.")],
@@ -214,11 +248,86 @@ def export(
             data = packed(scene, plate_file, bent)
         else:
             raise Refusal("Export to a file that ends in .glb or .zip.")
-        part = out.with_name("part-" + out.name)
-        part.write_bytes(data)
-        part.replace(out)
+        _write(out, data)
     except (Refusal, OSError, MemoryError) as error:
         raise _stop(_said(error)) from error
+
+
+@app.command()
+def edit(
+    project: Annotated[str, typer.Argument(help="A project's number, or an exported archive.")],
+    changes: Annotated[Path, typer.Argument(help="A list of changes as JSON; - for the input.")],
+    out: Annotated[Path | None, typer.Option(help="Write the outcome as an archive here.")] = None,
+    dry: Annotated[bool, typer.Option("--dry", help="Keep nothing.")] = False,
+) -> None:
+    """Apply changes, as the API takes them, in order: one line of JSON each.
+
+    {"kept": title, "id": what it made or was done to}, or {"refused": why}; then it stops with
+    exit status 1, and what came before is kept. An archive is changed in its place, unless --out
+    says where to.
+    """
+    from jade_lantern.core.batch import PicturesAtHand, edited, read_changes
+    from jade_lantern.core.deliver.archive import packed
+    from jade_lantern.core.refusal import Refusal
+
+    def say(line: dict[str, Any]) -> None:
+        sys.stdout.write(json.dumps(line) + "\n")
+
+    why = None
+    try:
+        asked = read_changes(_json(changes))
+        scene, plate_file, bent = _project(project)
+        pictures = PicturesAtHand.of(plate_file, bent)
+        number = _number(project)
+        steps = edited(scene, asked, pictures)
+        if number is not None and not dry:
+            steps = _kept_one_by_one(number, asked)
+        try:
+            for step in steps:
+                say({"kept": step.title, "id": step.id})
+                scene = step.scene
+        except Refusal as error:
+            why = str(error)
+        if not dry and (out is not None or number is None):
+            if number is not None:
+                scene, plate_file, bent = _project(project)
+                pictures = PicturesAtHand.of(plate_file, bent)
+            by = scene.plate.flattened
+            data = packed(
+                scene, pictures.files[scene.plate.digest],
+                pictures.files.get(by.digest) if by is not None else None,
+            )  # fmt: skip
+            _write(out or Path(project), data)
+    except (Refusal, OSError, MemoryError) as error:
+        why = _said(error)
+    if why is not None:
+        say({"refused": why})
+        raise typer.Exit(1)
+
+
+def _write(to: Path, data: bytes) -> None:
+    """Write a file whole or not at all."""
+    part = to.with_name("part-" + to.name)
+    part.write_bytes(data)
+    part.replace(to)
+
+
+def _json(file: Path) -> Any:
+    from jade_lantern.core.refusal import Refusal
+
+    try:
+        return json.loads(sys.stdin.read() if str(file) == "-" else file.read_bytes())
+    except (ValueError, RecursionError) as error:
+        raise Refusal(f"{file.name} is not JSON.") from error
+
+
+def _kept_one_by_one(number: int, changes: list[Any]) -> Iterator[Any]:
+    """Keep each change in a project of the database, as the studio does."""
+    from jade_lantern.core.batch import step_of
+    from jade_lantern.studio import projects
+
+    for change in changes:
+        yield step_of(*projects.keep_at_head(number, change))
 
 
 @app.command("import")
@@ -257,20 +366,26 @@ def _pixels(plate_file: bytes) -> Any:
     return read_still(plate_file).pixels
 
 
+def _number(named: str) -> int | None:
+    """A project's number; None for what is the path of an archive."""
+    return int(named) if named.isascii() and named.isdigit() and len(named) < 19 else None
+
+
 def _project(named: str) -> tuple[Any, bytes, bytes | None]:
     """A scene, its plate's file, and the bent plate's where it was flattened; from a project's
     number or an archive."""
     from jade_lantern.core.deliver.archive import unpacked
     from jade_lantern.core.refusal import Refusal
 
-    if not (named.isascii() and named.isdigit() and len(named) < 19):
+    number = _number(named)
+    if number is None:
         found = unpacked(Path(named).read_bytes())
         return found.scene, found.plate, found.bent
     _migrated()
     from jade_lantern.studio import plates, projects
     from jade_lantern.studio.models import Project
 
-    row = Project.objects.filter(pk=int(named)).first()
+    row = Project.objects.filter(pk=number).first()
     if row is None:
         raise Refusal(f"There is no project {named}.")
     scene = projects.scene_at(row)

@@ -35,7 +35,7 @@ def large(picture: np.ndarray, tmp_path_factory: pytest.TempPathFactory) -> Path
 def bring(page: Page, path: Path) -> None:
     page.goto("/")
     page.get_by_label("Still", exact=True).set_input_files(path)
-    expect(page.get_by_text(f"{WIDTH} × {HEIGHT}")).to_be_visible()
+    expect(page.get_by_text(f"{WIDTH} × {HEIGHT}")).to_be_visible(timeout=60_000)
 
 
 def close_in(page: Page) -> float:

@@ -9,6 +9,7 @@ from jade_lantern.core.scene.document import as_text, read
 from jade_lantern.core.scene.edits import (
     AddTape,
     AddTrace,
+    AlterProxy,
     DeleteKey,
     DeleteProxy,
     DeleteTrace,
@@ -27,6 +28,7 @@ from jade_lantern.core.scene.edits import (
     StandProxy,
     altered,
     apply,
+    station_of,
 )
 from jade_lantern.core.scene.model import Key, Plate, Scene
 
@@ -135,7 +137,7 @@ def test_keys_stay_in_order_and_inside_the_shot(scene):
 
 def test_every_edit_has_a_title(scene):
     for edit in (RenameProject(name="B"), SetLock(locked=True), SetEdge(edge="hold")):
-        assert edit.title
+        assert edit.title(scene)
         assert apply(scene, edit) != scene
 
 
@@ -150,3 +152,28 @@ def test_a_scene_is_read_back_as_it_was_written(demo_scene):
 def test_what_is_no_scene_is_refused(text, word):
     with pytest.raises(Refusal, match=word):
         read(text)
+
+
+def test_titles_name_what_they_are_of(scene):
+    box = Box(id="box-0", name="box 3", width_m=1, depth_m=1, height_m=1)
+    stood = apply(scene, StandProxy(proxy=box))
+    one = stood.proxies[-1].id
+
+    def title(**numbers):
+        return AlterProxy(proxy=one, to=numbers).title(stood)
+
+    assert title(name="crate") == "Name box 3 “crate”"
+    assert title(x=1.0, z=2.0) == "Move box 3"
+    assert title(turn_deg=4.0) == "Turn box 3"
+    assert title(width_m=2.0) == "Change the width of box 3"
+    assert DeleteProxy(proxy=one).title(stood) == "Delete box 3"
+    for heading, at in (("up", 10.0), ("up", 20.0), ("A", 30.0)):
+        stood = apply(stood, AddTrace(heading=heading, points=((at, 10.0), (at, 90.0))))
+    ids = [t.id for t in stood.sighting.traces[-3:]]
+    assert DeleteTrace(trace=ids[1]).title(stood) == "Delete Up 2"
+    assert SetHeading(trace=ids[2], heading="across").title(stood) == "bearing A 1 runs Across"
+    assert [station_of(e.verb) for e in (DeleteTrace(trace=ids[0]), SetEdge(edge="hold"))] == [
+        "sight",
+        "cast",
+    ]
+    assert station_of("NoLongerKnown") == "still"

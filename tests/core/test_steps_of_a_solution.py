@@ -117,7 +117,8 @@ def test_refining_comes_home_from_a_rough_start(seed):
     log_focal, R, loss = refine.refine(
         laid.points, laid.starts, laid.heading, laid.trust, np.zeros((0, 4, 2)),
         np.zeros((0, 2), np.int64), np.zeros(0), np.zeros(0), np.log(camera.focal_px * 1.2), away,
-        np.zeros(2), np.zeros(2), HALF, 1.2, np.zeros(8), np.zeros(8), np.arange(4), 0.0,
+        np.zeros(2), np.zeros(2), np.zeros(0), HALF, 1.2, np.zeros(8), np.zeros(8), np.arange(4),
+        0.0,
         np.int64(40), 1e-12, reduced(laid), np.empty(count), np.empty((count, 8)), np.empty((8, 8)),
     )  # fmt: skip
     assert np.exp(log_focal) == pytest.approx(camera.focal_px, rel=1e-6)
@@ -185,7 +186,9 @@ def test_a_spread_takes_few_edges_that_tell_nearly_all(made):
     assert len(set(taken.tolist())) == len(taken)
     assert np.bincount(which[taken]).max() <= 6
     m, d, length = found.lines_from(found.middle)
-    _, slopes = misfits_and_slopes(m, d, length, which, camera.rotation, camera.focal_px)
+    _, slopes = misfits_and_slopes(
+        m, d, length, which, camera.rotation, np.zeros(0), camera.focal_px
+    )
 
     def sigma(of):
         return np.sqrt(np.linalg.inv(slopes[of].T @ slopes[of])[0, 0])

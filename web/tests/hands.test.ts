@@ -154,8 +154,18 @@ describe('the hand in Block', () => {
     expect(asked.tries.at(-1)).toMatchObject({ verb: 'Stand', kind: 'box', top: [100, 500] });
     blockHand.down([100, 500], null, () => null);
     expect(asked.kept).toEqual([
-      { verb: 'Stand', kind: 'box', top: [100, 500], feet: [[100, 700], [300, 710], [360, 650]] },
-    ]); // prettier-ignore
+      {
+        verb: 'Stand',
+        kind: 'box',
+        top: [100, 500],
+        feet: [
+          [100, 700],
+          [300, 710],
+          [360, 650],
+        ],
+        along: null,
+      },
+    ]);
     expect(tool.name).toBe('none');
   });
 

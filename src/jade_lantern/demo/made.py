@@ -32,21 +32,40 @@ def any_camera(rng: np.random.Generator) -> Camera:
 def made_traces(rng: np.random.Generator, camera: Camera, count: int, points: int = 2) -> Traces:
     """Exact images of world edges, the three headings in turn, each seen at so many points."""
     out: Traces = []
-    size = [camera.width, camera.height]
-    room = min(1.0, camera.width / camera.focal_px)  # a long lens sees less of an edge
     tries = 0
     while len(out) < count:
         tries += 1
         name = ("across", "up", "away")[(len(out) + tries // 2000) % 3]  # some run past unseen
-        depth = rng.uniform(3, 30)
-        middle = camera.position + camera.rays(rng.uniform([0, 0], size)) * depth
-        reach = AXES[name] * rng.uniform(0.1, 0.6) * depth * room
-        at = np.linspace(-1, 1, points)[:, None]
-        seen, depths = camera.project(middle + at * reach)
-        inside = (seen >= 0).all() and (seen <= size).all() and depths.min() > 0.1
-        if inside and np.hypot(*(seen[-1] - seen[0])) > 80:
-            out.append((name, [_point(p) for p in seen]))
+        seen = _seen(rng, camera, AXES[name], points)
+        out += [(name, seen)] if seen else []
     return out
+
+
+def traces_along(
+    rng: np.random.Generator, camera: Camera, name: str, way: NDArray[np.float64], count: int
+) -> Traces:
+    """Exact images of world edges along one direction (3,) of the world, two points each."""
+    out: Traces = []
+    while len(out) < count:
+        seen = _seen(rng, camera, way, 2)
+        out += [(name, seen)] if seen else []
+    return out
+
+
+def _seen(
+    rng: np.random.Generator, camera: Camera, way: NDArray[np.float64], points: int
+) -> list[tuple[float, float]]:
+    """An edge somewhere before the camera as it is seen; nothing where little of it is."""
+    size = [camera.width, camera.height]
+    room = min(1.0, camera.width / camera.focal_px)  # a long lens sees less of an edge
+    depth = rng.uniform(3, 30)
+    middle = camera.position + camera.rays(rng.uniform([0, 0], size)) * depth
+    reach = way * rng.uniform(0.1, 0.6) * depth * room
+    at = np.linspace(-1, 1, points)[:, None]
+    seen, depths = camera.project(middle + at * reach)
+    inside = (seen >= 0).all() and (seen <= size).all() and depths.min() > 0.1
+    long = np.hypot(*(seen[-1] - seen[0])) > 80
+    return [_point(p) for p in seen] if inside and long else []
 
 
 def shaken(rng: np.random.Generator, traces: Traces, sigma: float) -> Traces:

@@ -42,7 +42,7 @@ def made_photograph(rng: np.random.Generator, longer_side: int | None = None) ->
 
 
 def _camera(rng: np.random.Generator, longer_side: int | None) -> Camera:
-    longer = longer_side or int(np.exp(rng.uniform(np.log(800), np.log(2600))))
+    longer = longer_side or int(np.exp(rng.uniform(np.log(670), np.log(6000))))
     shorter = int(longer * rng.choice([2 / 3, 3 / 4]))
     width, height = (longer, shorter) if rng.random() < 0.75 else (shorter, longer)
     focal = focal_px_from_35mm(float(np.exp(rng.uniform(np.log(18), np.log(85)))), width, height)

@@ -1,5 +1,6 @@
 <script lang="ts">
   /** A number with its unit; a length in the units that are chosen, typed in any. Enter or leaving keeps it; Escape puts the old one back. */
+  import { arithmetic } from './arithmetic';
   import { chosen, feet, metres } from './units.svelte';
 
   let {
@@ -34,9 +35,11 @@
   const wrong = $derived(typed !== null && typed.trim() !== '' && read(typed) === null);
 
   function read(text: string): number | null {
-    if (length) return metres(text);
-    const v = Number(text.trim().replace(',', '.').replace('−', '-'));
-    return text.trim() === '' || !Number.isFinite(v) ? null : v;
+    return arithmetic(text, (term) => {
+      if (length) return metres(term);
+      const v = Number(term.trim().replace(',', '.'));
+      return term.trim() === '' || !Number.isFinite(v) ? null : v;
+    });
   }
   function keep() {
     if (typed === null) return;

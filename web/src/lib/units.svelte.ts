@@ -34,8 +34,8 @@ export function metres(text: string, units: Units = chosen.units): number | null
     .toLowerCase()
     .replace(/,/g, '.')
     .replace(/−/g, '-')
-    .replace(/′|’|\bft\b|\bfeet\b|\bfoot\b/g, "'")
-    .replace(/″|”|''|\bin\b|\binch(es)?\b/g, '"');
+    .replace(/′|’|(?<![a-z])(ft|feet|foot)(?![a-z])/g, "'")
+    .replace(/″|”|''|(?<![a-z])(in|inch|inches)(?![a-z])/g, '"');
   const metric = /^(-?\d*\.?\d+)\s*(mm|cm|m|km)$/.exec(t);
   if (metric) return Number(metric[1]) * { mm: 0.001, cm: 0.01, m: 1, km: 1000 }[metric[2]]!;
   const imperial = /^(-?)(?:(\d*\.?\d+)\s*')?\s*(?:(\d*\.?\d+)\s*"?)?$/.exec(t);

@@ -1,25 +1,15 @@
 <script lang="ts">
   /** Project, the six stations with their state, undo and redo. */
-  import { api, type Step } from '../lib/api/client';
   import Lamp from '../lib/Lamp.svelte';
   import { project } from '../lib/project.svelte';
   import { route } from '../lib/route.svelte';
-  import Sheet from '../lib/Sheet.svelte';
+  import History from './History.svelte';
   import { windows } from '../lib/windows.svelte';
   import type { Station } from '../views/station';
 
   let { stations, here }: { stations: Station[]; here: Station } = $props();
   const scene = $derived(project.scene!);
 
-  let steps = $state.raw<Step[]>([]);
-  $effect(() => {
-    void project.state?.revision;
-    if (!windows.history || !project.state) return;
-    const path = { path: { id: project.state.id } };
-    void api.GET('/api/projects/{id}/history', { params: path }).then(({ data }) => {
-      if (data) steps = [...data].reverse();
-    });
-  });
   let naming = $state(false);
   function rename(name: string) {
     naming = false;
@@ -103,23 +93,4 @@
   <button class="act" onclick={() => (windows.history = !windows.history)}>History</button>
 </header>
 
-<Sheet title="History" bind:open={windows.history}>
-  <ol class="max-h-[60vh] overflow-y-auto">
-    {#each steps as s (s.number)}
-      <li>
-        <button
-          class="flex w-full justify-between rounded-md px-3 py-1.5 text-left hover:bg-hover"
-          class:text-quiet={!s.on_the_way}
-          class:text-lantern={s.number === project.state?.revision}
-          aria-current={s.number === project.state?.revision ? 'step' : undefined}
-          onclick={() => project.goTo(s.number)}
-        >
-          <span>{s.title}</span>
-          <span class="num text-[12px] text-quiet"
-            >{new Date(s.made_at).toLocaleTimeString([], { hour12: false })}</span
-          >
-        </button>
-      </li>
-    {/each}
-  </ol>
-</Sheet>
+<History />

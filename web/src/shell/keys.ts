@@ -19,6 +19,7 @@ export function listen(stations: Station[], here: () => Station): () => void {
     v: () => windows.give('lens'),
     'Shift+v': () => windows.give('walk'),
     'Shift+?': () => (windows.keys = true),
+    '?': () => (windows.keys = true), // where a layout has it without Shift
     Escape: () => {
       here().hand?.cancel();
       project.drop();

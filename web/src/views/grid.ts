@@ -11,10 +11,12 @@ import {
 import { COLOURS } from '../lib/words';
 import type { Grid } from './station';
 
+const BEARINGS_APART = 4; // of the grid's spacing
+
 /** Lay a grid's lines anew. reach: how many lines it has to each side. */
 export function layGrid(
   into: Group,
-  { plane, at, spacing }: Grid,
+  { plane, at, spacing, bearings }: Grid,
   reach: number,
   depthTest: boolean,
 ) {
@@ -57,4 +59,18 @@ export function layGrid(
     into.add(lines(along[0], new LineBasicMaterial({ color: COLOURS.across, ...style })));
   if (along[1].length) into.add(lines(along[1], dashed(COLOURS.up, 0.35, 0.15)));
   if (along[2].length) into.add(lines(along[2], dashed(COLOURS.away, 0.5, 0.2)));
+  for (const { turn, colour } of plane === 'ground' ? (bearings ?? []) : []) {
+    const [c, s] = [Math.cos((turn * Math.PI) / 180), Math.sin((turn * Math.PI) / 180)];
+    const points: number[] = [];
+    // a few lines far apart, for the grid itself is read by the two headings
+    for (const side of [-1, 0, 1])
+      for (let a = -half; a < half - spacing / 2; a += spacing)
+        for (const b of [a, a + spacing])
+          points.push(
+            at[0] + c * b + s * side * BEARINGS_APART * spacing,
+            at[1],
+            at[2] - s * b + c * side * BEARINGS_APART * spacing,
+          );
+    into.add(lines(points, dashed(colour, 0.18, 0.14)));
+  }
 }

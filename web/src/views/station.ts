@@ -13,6 +13,8 @@ export interface Chip {
 
 /** A grid in one of the world's planes, through a place; spacing in metres. */
 export interface Grid {
+  /** Bearings: their turns from Across towards Away, degrees, and tones. */
+  bearings?: { turn: number; colour: string }[];
   plane: 'ground' | 'across' | 'away';
   at: [number, number, number];
   spacing: number;

@@ -20,6 +20,7 @@ export type Rectangle = Schemas['Rectangle'];
 export type Sighting = Schemas['Sighting'];
 export type Proposal = Schemas['Proposal'];
 export type ProposedEdge = Schemas['ProposedEdge'];
+export type FrameDiagnosis = Schemas['FrameDiagnosis'];
 export type Opinion = Schemas['Opinion'];
 export type Sensor = Schemas['SensorOut'];
 export type Key = Schemas['Key'];

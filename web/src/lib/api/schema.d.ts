@@ -155,6 +155,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/diagnosis": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Diagnosis
+         * @description Where the trick would show at one frame of the shot, as a revision has it.
+         */
+        get: operations["jade_lantern_studio_api_cast_diagnosis"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/edits": {
         parameters: {
             query?: never;
@@ -463,11 +483,13 @@ export interface components {
         };
         /** AddTrace */
         AddTrace: {
+            /** Heading */
+            heading: ("across" | "up" | "away") | string;
             /**
-             * Heading
-             * @enum {string}
+             * On Edge
+             * @default false
              */
-            heading: "across" | "up" | "away";
+            on_edge: boolean;
             /** Points */
             points: [
                 number,
@@ -794,7 +816,8 @@ export interface components {
         };
         /**
          * Card
-         * @description x, z is the middle of its foot, and at no turn it runs Across.
+         * @description x, z is the middle of its foot, and at no turn it runs Across. lean_deg: how far its top
+         *     leans away.
          */
         Card: {
             /** Height M */
@@ -811,6 +834,11 @@ export interface components {
              * @enum {string}
              */
             kind: "card";
+            /**
+             * Lean Deg
+             * @default 0
+             */
+            lean_deg: number;
             /**
              * Level M
              * @default 0
@@ -841,7 +869,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["AlterProxy"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["SetEdge"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["ShiftKey"] | components["schemas"]["DeleteKey"] | components["schemas"]["SetShot"] | components["schemas"]["Push"] | components["schemas"]["KeyHere"];
+            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlterProxy"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["SetEdge"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["ShiftKey"] | components["schemas"]["DeleteKey"] | components["schemas"]["SetShot"] | components["schemas"]["Push"] | components["schemas"]["KeyHere"];
         };
         /**
          * Changed
@@ -860,7 +888,7 @@ export interface components {
             next_id?: number | null;
             plate?: components["schemas"]["Plate"] | null;
             /** Proxies */
-            proxies?: (components["schemas"]["Floor"] | components["schemas"]["Card"] | components["schemas"]["Box"] | components["schemas"]["Drum"] | components["schemas"]["Backdrop"])[] | null;
+            proxies?: (components["schemas"]["Floor"] | components["schemas"]["Card"] | components["schemas"]["Outline"] | components["schemas"]["Box"] | components["schemas"]["Steps"] | components["schemas"]["Drum"] | components["schemas"]["Room"] | components["schemas"]["Backdrop"] | components["schemas"]["Dome"])[] | null;
             sighting?: components["schemas"]["Sighting"] | null;
         };
         /**
@@ -888,6 +916,50 @@ export interface components {
             ] | null;
             /** Id */
             id: string;
+        };
+        /**
+         * CutOutline
+         * @description Stand an upright sheet cut to what is picked round it. feet: two picks on the ground or a
+         *     level, which its plane goes through; outline: round it, in order, in that plane; holes: the
+         *     same, each inside. thickness_m: pushed so far away from the lens, as a prism.
+         */
+        CutOutline: {
+            /** Feet */
+            feet: [
+                [
+                    number,
+                    number
+                ] | components["schemas"]["Ray"],
+                [
+                    number,
+                    number
+                ] | components["schemas"]["Ray"]
+            ];
+            /**
+             * Holes
+             * @default []
+             */
+            holes: ([
+                number,
+                number
+            ] | components["schemas"]["Ray"])[][];
+            /** Level M */
+            level_m?: number | null;
+            /** Outline */
+            outline: ([
+                number,
+                number
+            ] | components["schemas"]["Ray"])[];
+            /**
+             * Thickness M
+             * @default 0
+             */
+            thickness_m: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "CutOutline";
         };
         /** DeleteKey */
         DeleteKey: {
@@ -993,6 +1065,28 @@ export interface components {
             width: number;
         };
         /**
+         * Dome
+         * @description Its own frame is the world's, for it stands round the sighted camera.
+         */
+        Dome: {
+            /** Distance M */
+            distance_m: number;
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "dome";
+            /** Name */
+            name: string;
+        };
+        /**
          * DrawTrace
          * @description Draw a trace; it pulls itself onto the picture's edge where one is within reach (px).
          *     Without a heading it takes the one that it runs along under the camera there is.
@@ -1003,11 +1097,8 @@ export interface components {
              * @default false
              */
             by_direction: boolean;
-            /**
-             * Heading
-             * @enum {string}
-             */
-            heading: "across" | "up" | "away";
+            /** Heading */
+            heading: ("across" | "up" | "away") | string;
             /** Points */
             points: [
                 number,
@@ -1023,14 +1114,16 @@ export interface components {
         };
         /**
          * Drawn
-         * @description A trace to be added: its heading and points.
+         * @description A trace to be added: its heading, its points, and whether they lie on a found edge.
          */
         Drawn: {
+            /** Heading */
+            heading: ("across" | "up" | "away") | string;
             /**
-             * Heading
-             * @enum {string}
+             * On Edge
+             * @default false
              */
-            heading: "across" | "up" | "away";
+            on_edge: boolean;
             /** Points */
             points: [
                 number,
@@ -1057,7 +1150,10 @@ export interface components {
              */
             verb: "DropSighting";
         };
-        /** Drum */
+        /**
+         * Drum
+         * @description lip_m: the radius of its top, where that is not the foot's.
+         */
         Drum: {
             /** Height M */
             height_m: number;
@@ -1078,6 +1174,8 @@ export interface components {
              * @default 0
              */
             level_m: number;
+            /** Lip M */
+            lip_m?: number | null;
             /** Name */
             name: string;
             /** Radius M */
@@ -1229,6 +1327,26 @@ export interface components {
             shot?: components["schemas"]["ShotArrays"] | null;
         };
         /**
+         * FrameDiagnosis
+         * @description Shares of a frame: where nothing is to land on, where a nearer thing's picture lands, where
+         *     plate pixels are pulled too large, and what the lantern does not see; and by proxy, the worst
+         *     first.
+         */
+        FrameDiagnosis: {
+            /** Frame */
+            frame: number;
+            /** Leak */
+            leak: number;
+            /** Proxies */
+            proxies: components["schemas"]["OfProxy"][];
+            /** Reveal */
+            reveal: number;
+            /** Spill */
+            spill: number;
+            /** Stretch */
+            stretch: number;
+        };
+        /**
          * GiveFocal
          * @description Give the focal length: in 35 mm terms, or as the lens says it with a sensor's size or a
          *     crop factor; and how surely it is known.
@@ -1298,6 +1416,19 @@ export interface components {
              */
             verb: "Hang";
         };
+        /**
+         * HangDome
+         * @description A sky round the lens, beyond everything.
+         */
+        HangDome: {
+            /** Distance M */
+            distance_m?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "HangDome";
+        };
         /** Head */
         Head: {
             /** Revision */
@@ -1318,21 +1449,22 @@ export interface components {
         };
         /**
          * HeadingReading
-         * @description One heading: how many traces, how well they agree, how much they pin down (0 to 1), and
-         *     where they meet, as homogeneous pixels.
+         * @description One heading or bearing: how many traces, how well they agree, how much they pin down (0 to
+         *     1), and where they meet, as homogeneous pixels. turn: of a bearing, from Across towards Away.
          */
         HeadingReading: {
             /** Count */
             count: number;
             /** Fit Px */
             fit_px: number | null;
-            /**
-             * Heading
-             * @enum {string}
-             */
-            heading: "across" | "up" | "away";
+            /** Heading */
+            heading: ("across" | "up" | "away") | string;
             /** Strength */
             strength: number;
+            /** Turn Deg */
+            turn_deg?: number | null;
+            /** Turn Sigma Deg */
+            turn_sigma_deg?: number | null;
             /** Vanishing */
             vanishing: [
                 number,
@@ -1342,14 +1474,11 @@ export interface components {
         };
         /**
          * HeadingTrust
-         * @description How far all traces of one heading are trusted.
+         * @description How far all traces of one heading or bearing are trusted.
          */
         HeadingTrust: {
-            /**
-             * Heading
-             * @enum {string}
-             */
-            heading: "across" | "up" | "away";
+            /** Heading */
+            heading: ("across" | "up" | "away") | string;
             /** Trust */
             trust: number;
         };
@@ -1683,6 +1812,11 @@ export interface components {
          *     along a bent one.
          */
         MoveTrace: {
+            /**
+             * On Edge
+             * @default false
+             */
+            on_edge: boolean;
             /** Points */
             points: [
                 number,
@@ -1712,6 +1846,22 @@ export interface components {
              * @enum {string}
              */
             verb: "MoveTraceEnd";
+        };
+        /**
+         * OfProxy
+         * @description What one proxy shows of it, as shares of the frame.
+         */
+        OfProxy: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Reveal */
+            reveal: number;
+            /** Spill */
+            spill: number;
+            /** Stretch */
+            stretch: number;
         };
         /**
          * Opinion
@@ -1752,6 +1902,71 @@ export interface components {
             proxies?: string[] | null;
         };
         /**
+         * Outline
+         * @description x, z is the middle of its foot. points: round it, metres along its foot and up from it.
+         *     holes: the same, each inside. lean_deg: how far its top leans away. thickness_m: how far it is
+         *     pushed along its normal, away from the lens; 0 for a sheet.
+         */
+        Outline: {
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
+            /**
+             * Holes
+             * @default []
+             */
+            holes: [
+                number,
+                number
+            ][][];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "outline";
+            /**
+             * Lean Deg
+             * @default 0
+             */
+            lean_deg: number;
+            /**
+             * Level M
+             * @default 0
+             */
+            level_m: number;
+            /** Name */
+            name: string;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /**
+             * Thickness M
+             * @default 0
+             */
+            thickness_m: number;
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Z
+             * @default 0
+             */
+            z: number;
+        };
+        /**
          * Plane
          * @description A plane in the frame of the unit camera: eye one metre above the ground, its foot at zero.
          *     ``normal . p = offset``, so that it stays where it is in the picture when the size changes.
@@ -1768,7 +1983,8 @@ export interface components {
         };
         /**
          * Plate
-         * @description A still that has been brought in. Its pixels are kept under its digest.
+         * @description A still that has been brought in. Its file is kept as it came under its digest; it is shown
+         *     and cast in sRGB. profile: what its own colours are, where they are others.
          */
         Plate: {
             /**
@@ -1795,6 +2011,8 @@ export interface components {
             lens: components["schemas"]["LensFacts"];
             /** Name */
             name: string;
+            /** Profile */
+            profile?: string | null;
             /** Width */
             width: number;
         };
@@ -1848,6 +2066,7 @@ export interface components {
          * @description All that the picture proposes for a sighting as it stands. says: what is true of its edges,
          *     in words. enough: whether two headings stand out, so that a good spread can be taken. cropped,
          *     bent: the traces would agree if the principal point, or the first bending term, were let go.
+         *     split: traces of one heading that are better taken as a bearing.
          */
         Proposal: {
             advice?: components["schemas"]["Advice"] | null;
@@ -1867,11 +2086,12 @@ export interface components {
             enough: boolean;
             /** Says */
             says: string;
+            split?: components["schemas"]["Split"] | null;
         };
         /**
          * ProposedEdge
          * @description An edge of the picture that nobody has taken: its ends, px, and the heading it runs along
-         *     as far as can be told.
+         *     or bearing as far as can be told.
          */
         ProposedEdge: {
             /** A */
@@ -1885,10 +2105,12 @@ export interface components {
                 number
             ];
             /** Heading */
-            heading: ("across" | "up" | "away") | null;
+            heading: ("across" | "up" | "away") | string | null;
         };
         /** ProxyNumbers */
         ProxyNumbers: {
+            /** Count */
+            count?: number | null;
             /** Depth M */
             depth_m?: number | null;
             /** Distance M */
@@ -1897,14 +2119,32 @@ export interface components {
             height_m?: number | null;
             /** Hidden */
             hidden?: boolean | null;
+            /** Holes */
+            holes?: [
+                number,
+                number
+            ][][] | null;
+            /** Lean Deg */
+            lean_deg?: number | null;
             /** Level M */
             level_m?: number | null;
+            /** Lip M */
+            lip_m?: number | null;
             /** Margin */
             margin?: number | null;
             /** Name */
             name?: string | null;
+            /** Points */
+            points?: [
+                number,
+                number
+            ][] | null;
             /** Radius M */
             radius_m?: number | null;
+            /** Sides */
+            sides?: ("back" | "left" | "right" | "floor" | "ceiling" | "front")[] | null;
+            /** Thickness M */
+            thickness_m?: number | null;
             /** Turn Deg */
             turn_deg?: number | null;
             /** Width M */
@@ -2016,6 +2256,29 @@ export interface components {
             verb: "Raise";
         };
         /**
+         * RaiseWall
+         * @description Raise a wall from an edge of a floor's, a box's or a room's foot; edge: from which of its
+         *     corners to the next.
+         */
+        RaiseWall: {
+            /** Edge */
+            edge: number;
+            /** Height M */
+            height_m?: number | null;
+            /** Proxy */
+            proxy: string;
+            /** Top */
+            top?: [
+                number,
+                number
+            ] | components["schemas"]["Ray"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "RaiseWall";
+        };
+        /**
          * Ray
          * @description A ray in the world, as a view other than the lens picks it.
          */
@@ -2032,6 +2295,25 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * Reach
+         * @description Change a proxy's distance while its place in the picture stays: it grows and shrinks about
+         *     the lens. by: how many times as far; or to_m: how far its foot, or what hangs, is to be from
+         *     the lens.
+         */
+        Reach: {
+            /** By */
+            by?: number | null;
+            /** Proxy */
+            proxy: string;
+            /** To M */
+            to_m?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "Reach";
         };
         /**
          * Reading
@@ -2190,6 +2472,63 @@ export interface components {
              */
             verb: "RenameProject";
         };
+        /**
+         * Room
+         * @description x, z is the middle of its floor. sides: those that are there.
+         */
+        Room: {
+            /** Depth M */
+            depth_m: number;
+            /** Height M */
+            height_m: number;
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "room";
+            /**
+             * Level M
+             * @default 0
+             */
+            level_m: number;
+            /** Name */
+            name: string;
+            /**
+             * Sides
+             * @default [
+             *       "back",
+             *       "left",
+             *       "right",
+             *       "floor",
+             *       "ceiling"
+             *     ]
+             */
+            sides: ("back" | "left" | "right" | "floor" | "ceiling" | "front")[];
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
+            /** Width M */
+            width_m: number;
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Z
+             * @default 0
+             */
+            z: number;
+        };
         /** SensorOut */
         SensorOut: {
             /** Crop */
@@ -2291,11 +2630,8 @@ export interface components {
         };
         /** SetHeading */
         SetHeading: {
-            /**
-             * Heading
-             * @enum {string}
-             */
-            heading: "across" | "up" | "away";
+            /** Heading */
+            heading: ("across" | "up" | "away") | string;
             /** Trace */
             trace: string;
             /**
@@ -2303,6 +2639,21 @@ export interface components {
              * @enum {string}
              */
             verb: "SetHeading";
+        };
+        /**
+         * SetHeadings
+         * @description Give several traces one heading or bearing.
+         */
+        SetHeadings: {
+            /** Heading */
+            heading: ("across" | "up" | "away") | string;
+            /** Traces */
+            traces: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "SetHeadings";
         };
         /**
          * SetKey
@@ -2541,11 +2892,34 @@ export interface components {
             verb: "Slide";
         };
         /**
+         * Split
+         * @description The traces of a heading that are better taken as a bearing of their own, and its letter.
+         */
+        Split: {
+            /**
+             * Heading
+             * @enum {string}
+             */
+            heading: "across" | "up" | "away";
+            /** Letter */
+            letter: string;
+            /** Traces */
+            traces: string[];
+            /** Turn Deg */
+            turn_deg: number;
+        };
+        /**
          * Stand
-         * @description Stand a new proxy on the ground. feet: a floor's two opposite corners, a card's two ends, a
-         *     box's front edge and a third foot, a drum's left and right. top: where its top shows.
+         * @description Stand a new proxy. feet: a floor's two opposite corners, the two ends of a card or an
+         *     outline, a box's or steps' front edge and a third foot, a drum's left and right, a room's back
+         *     wall. top: where its top shows. level_m: the level it stands on; that of whatever is under the
+         *     first foot where it is left out, which may be the ground or the top of another proxy. along:
+         *     the heading or bearing that its foot line runs along, or "free"; where it is left out, one that
+         *     it nearly runs along.
          */
         Stand: {
+            /** Along */
+            along?: "free" | ("across" | "up" | "away") | string | null;
             /** Feet */
             feet: ([
                 number,
@@ -2553,6 +2927,8 @@ export interface components {
             ] | components["schemas"]["Ray"])[];
             /** Kind */
             kind: string;
+            /** Level M */
+            level_m?: number | null;
             /** Top */
             top?: [
                 number,
@@ -2586,8 +2962,61 @@ export interface components {
             number: number;
             /** On The Way */
             on_the_way: boolean;
+            /**
+             * Station
+             * @enum {string}
+             */
+            station: "still" | "sight" | "block" | "cast" | "move" | "deliver";
             /** Title */
             title: string;
+        };
+        /** Steps */
+        Steps: {
+            /**
+             * Count
+             * @default 6
+             */
+            count: number;
+            /** Depth M */
+            depth_m: number;
+            /** Height M */
+            height_m: number;
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "steps";
+            /**
+             * Level M
+             * @default 0
+             */
+            level_m: number;
+            /** Name */
+            name: string;
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
+            /** Width M */
+            width_m: number;
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Z
+             * @default 0
+             */
+            z: number;
         };
         /**
          * Swing
@@ -2676,16 +3105,20 @@ export interface components {
          * Trace
          * @description An edge drawn over the plate, straight in the world. Two points in pixels, or more.
          *
-         *     trust weighs what it says: 1 in full, 0 not at all.
+         *     It runs along a heading or a bearing. on_edge: it lies on an
+         *     edge that was found in the picture, so that its points are truer than a hand sets them. trust
+         *     weighs what it says: 1 in full, 0 not at all.
          */
         Trace: {
-            /**
-             * Heading
-             * @enum {string}
-             */
-            heading: "across" | "up" | "away";
+            /** Heading */
+            heading: ("across" | "up" | "away") | string;
             /** Id */
             id: string;
+            /**
+             * On Edge
+             * @default false
+             */
+            on_edge: boolean;
             /** Points */
             points: [
                 number,
@@ -2730,11 +3163,8 @@ export interface components {
         };
         /** TrustHeading */
         TrustHeading: {
-            /**
-             * Heading
-             * @enum {string}
-             */
-            heading: "across" | "up" | "away";
+            /** Heading */
+            heading: ("across" | "up" | "away") | string;
             /** Trust */
             trust: number;
             /**
@@ -2754,6 +3184,21 @@ export interface components {
              * @enum {string}
              */
             verb: "TrustTrace";
+        };
+        /**
+         * TurnAlong
+         * @description Turn a proxy so that its front runs along a heading or a bearing, by as little as may be.
+         */
+        TurnAlong: {
+            /** Proxy */
+            proxy: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "TurnAlong";
+            /** Way */
+            way: ("across" | "up" | "away") | string;
         };
         /**
          * TurnWays
@@ -3075,6 +3520,49 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DeliveryOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_cast_diagnosis: {
+        parameters: {
+            query: {
+                revision: number;
+                frame: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FrameDiagnosis"];
                 };
             };
             /** @description Not Found */

@@ -4,6 +4,8 @@
   import { route } from '../../lib/route.svelte';
   import { selection } from '../../lib/selection.svelte';
   import { tool } from '../../lib/tool.svelte';
+  import Swatch from '../../lib/Swatch.svelte';
+  import { isBearing, nameOf, waysOf } from '../../lib/words';
   import { blockHand } from './hand.svelte';
   import { KINDS, STOOD } from './kinds';
   import { duplicate, remove } from './selected';
@@ -20,8 +22,19 @@
   });
   const asks = $derived.by(() => {
     const kind = blockHand.kind;
-    return kind ? (kind.feet[blockHand.picks.length] ?? kind.top) : null;
+    return kind ? (kind.feet[blockHand.picks.length] ?? kind.round ?? kind.top) : null;
   });
+  const sides = $derived(chosen ? KINDS.get(chosen.kind!)?.sides : undefined);
+  /** How far its foot, or what hangs, is from the lens. */
+  const distance = $derived.by(() => {
+    const camera = project.reading?.camera;
+    if (!chosen || !camera) return null;
+    if ('distance_m' in chosen) return chosen.distance_m;
+    const [x, y, z] = camera.position;
+    return Math.hypot((chosen.x ?? 0) - x, (chosen.level_m ?? 0) - y, (chosen.z ?? 0) - z);
+  });
+  // what is level, and so can be stood along
+  const level = $derived(waysOf(project.scene?.sighting.traces).filter((way) => way !== 'up'));
 </script>
 
 {#if !settled}
@@ -34,7 +47,7 @@
     >Back to Sight</button
   >
 {:else}
-  <div class="grid grid-cols-4 gap-2" role="group" aria-label="Stand a proxy">
+  <div class="grid grid-cols-4 gap-1.5" role="group" aria-label="Stand a proxy">
     {#each STOOD as { kind, label } (kind)}
       <button
         class="act"
@@ -45,11 +58,23 @@
         }}>{label}</button
       >
     {/each}
+    <button
+      class="act"
+      disabled={!chosen || !('depth_m' in chosen)}
+      title="Raise a wall from the far edge of the selected floor, box or room"
+      onclick={() => project.keep({ verb: 'RaiseWall', proxy: chosen!.id, edge: 2 })}>Wall</button
+    >
   </div>
-  <div class="mt-2 grid grid-cols-2 gap-2">
-    <button class="act" onclick={() => project.keep({ verb: 'LayGround' })}>Lay the ground</button>
-    <button class="act" onclick={() => project.keep({ verb: 'Hang', margin: 0.25 })}
-      >Hang a backdrop</button
+  <div class="mt-1.5 grid grid-cols-3 gap-1.5">
+    <button class="act px-1 text-[12px]" onclick={() => project.keep({ verb: 'LayGround' })}
+      >Lay the ground</button
+    >
+    <button
+      class="act px-1 text-[12px]"
+      onclick={() => project.keep({ verb: 'Hang', margin: 0.25 })}>Hang a backdrop</button
+    >
+    <button class="act px-1 text-[12px]" onclick={() => project.keep({ verb: 'HangDome' })}
+      >Hang a dome</button
     >
   </div>
 
@@ -65,31 +90,6 @@
       Select a proxy in either view, or stand another. Its foot on the ground sets its distance.
     {/if}
   </div>
-
-  <h2 class="section">Proxies <small>{proxies.length}</small></h2>
-  <ul class="max-h-52 overflow-y-auto" aria-label="Proxies">
-    {#each proxies as p (p.id)}
-      <li class="flex items-center gap-1">
-        <button
-          class="flex flex-1 justify-between gap-2 truncate rounded-md px-1.5 py-[3px] text-left hover:bg-hover"
-          class:text-lantern={chosen === p}
-          aria-pressed={chosen === p}
-          onclick={() => selection.toggle('proxy', p.id)}
-        >
-          <span class="truncate" class:opacity-50={p.hidden}>{p.name}</span><span
-            class="text-[12px] text-quiet">{p.kind}</span
-          >
-        </button>
-        <button
-          class="w-11 text-right text-[12px] text-quiet hover:text-ink"
-          aria-label="{p.hidden ? 'Show' : 'Hide'} {p.name}"
-          onclick={() =>
-            project.keep({ verb: 'AlterProxy', proxy: p.id, to: { hidden: !p.hidden } })}
-          >{p.hidden ? 'show' : 'hide'}</button
-        >
-      </li>
-    {/each}
-  </ul>
 
   {#if chosen}
     <h2 class="section">{chosen.name} <small>{chosen.kind}</small></h2>
@@ -118,11 +118,81 @@
         onkeep={(v) => project.keep(altered(name, v))}
       />
     {/each}
+    <NumberField
+      label="Distance, held in the picture"
+      unit="m"
+      min={0.01}
+      step={0.5}
+      value={distance}
+      ontry={(v) => project.try({ verb: 'Reach', proxy: chosen.id, to_m: v })}
+      onkeep={(v) => project.keep({ verb: 'Reach', proxy: chosen.id, to_m: v })}
+    />
+    {#if sides}
+      <div class="flex flex-wrap items-center gap-1 py-1" role="group" aria-label="Its sides">
+        <span class="mr-auto text-quiet">Sides</span>
+        {#each sides as side (side)}
+          {@const there = (chosen as { sides?: string[] }).sides ?? []}
+          <button
+            class="act px-2 text-[12px]"
+            aria-pressed={there.includes(side)}
+            disabled={there.length === 1 && there[0] === side}
+            onclick={() =>
+              project.keep({
+                verb: 'AlterProxy',
+                proxy: chosen.id,
+                to: {
+                  sides: (there.includes(side)
+                    ? there.filter((s) => s !== side)
+                    : [...there, side]) as never,
+                },
+              })}>{side}</button
+          >
+        {/each}
+      </div>
+    {/if}
+    {#if 'turn_deg' in chosen}
+      <div class="flex flex-wrap items-center gap-1 py-1" role="group" aria-label="Turn along">
+        <span class="mr-auto text-quiet">Along</span>
+        {#each level as way (way)}
+          <button
+            class="act flex items-center gap-1.5 px-2 text-[12px]"
+            title="Along {nameOf(way)}"
+            onclick={() => project.keep({ verb: 'TurnAlong', proxy: chosen.id, way })}
+            ><Swatch heading={way} wide={16} />{isBearing(way) ? way : nameOf(way)}</button
+          >
+        {/each}
+      </div>
+    {/if}
     <div class="mt-3 grid grid-cols-2 gap-2">
       <button class="act" onclick={duplicate}>Duplicate</button>
       <button class="act" onclick={remove}>Delete</button>
     </div>
   {/if}
+  <h2 class="section">Proxies <small>{proxies.length}</small></h2>
+  <ul class="max-h-[max(13rem,calc(100vh-560px))] overflow-y-auto" aria-label="Proxies">
+    {#each proxies as p (p.id)}
+      <li class="flex items-center gap-1">
+        <button
+          class="flex flex-1 justify-between gap-2 truncate rounded-md px-1.5 py-[3px] text-left hover:bg-hover"
+          class:text-lantern={chosen === p}
+          aria-pressed={chosen === p}
+          onclick={() => selection.toggle('proxy', p.id)}
+        >
+          <span class="truncate" class:opacity-50={p.hidden}>{p.name}</span><span
+            class="text-[12px] text-quiet">{p.kind}</span
+          >
+        </button>
+        <button
+          class="w-11 text-right text-[12px] text-quiet hover:text-ink"
+          aria-label="{p.hidden ? 'Show' : 'Hide'} {p.name}"
+          onclick={() =>
+            project.keep({ verb: 'AlterProxy', proxy: p.id, to: { hidden: !p.hidden } })}
+          >{p.hidden ? 'show' : 'hide'}</button
+        >
+      </li>
+    {/each}
+  </ul>
+
   <button
     class="act onward w-full"
     class:main={proxies.length > 0 && !chosen}

@@ -11,6 +11,8 @@ import { levelOf } from './stood';
 
 /** Screen pixels within which a pick takes a corner that was marked in Sight. */
 const CATCH = 9;
+/** Points of an outline at the least. */
+const LEAST_ROUND = 3;
 
 interface Held {
   id: string;
@@ -23,6 +25,7 @@ class BlockHand implements Hand {
   picks = $state.raw<Point[]>([]);
   hover = $state.raw<Point | null>(null);
   held = $state.raw<Held | null>(null);
+  free = $state(false); // the key that keeps a foot line off the headings is down
   zoom = 1;
   #before: { picks: Point[]; refs: Ref[] } = { picks: [], refs: [] };
 
@@ -87,7 +90,10 @@ class BlockHand implements Hand {
 
   /** Stand it with the usual height, without picking a top. */
   accept() {
-    if (this.kind && this.picks.length === this.kind.feet.length) this.#stand(this.picks);
+    const { kind, picks } = this;
+    if (!kind) return;
+    const enough = kind.round ? picks.length >= LEAST_ROUND : picks.length === kind.feet.length;
+    if (enough) this.#stand(picks);
   }
 
   cancel() {
@@ -108,7 +114,10 @@ class BlockHand implements Hand {
   }
 
   key(name: string, down: boolean) {
+    if (name === 'Shift') this.free = down;
     if (name === 'Enter' && down) this.accept();
+    // the last pick of an outline is taken back by itself
+    if (name === 'Backspace' && down && this.kind) this.picks = this.picks.slice(0, -1);
   }
 
   /** How far a slide has come on the floor, for drawing at once. */
@@ -124,8 +133,12 @@ class BlockHand implements Hand {
   #pick(at: Point) {
     const marked = (project.reading?.corners ?? []).flatMap((c) => (c.at ? [c.at as Point] : []));
     const picks = [...this.picks, caught(at, marked, CATCH / this.zoom)];
-    const { feet, top } = this.kind!;
-    if (picks.length >= feet.length + (top ? 1 : 0)) this.#stand(picks);
+    const { feet, top, round } = this.kind!;
+    if (round) {
+      const closes = this.picks.length >= LEAST_ROUND && far(picks[0], at) * this.zoom < CATCH;
+      if (closes) this.#stand(this.picks);
+      else this.picks = picks;
+    } else if (picks.length >= feet.length + (top ? 1 : 0)) this.#stand(picks);
     else this.picks = picks;
   }
 
@@ -149,8 +162,18 @@ class BlockHand implements Hand {
     const kind = this.kind;
     if (!kind || points.length < kind.feet.length) return null;
     const feet = points.slice(0, kind.feet.length);
+    if (kind.round) {
+      if (points.length < LEAST_ROUND) return null;
+      return {
+        verb: 'CutOutline',
+        feet: [points[0], points[1]],
+        outline: points,
+        thickness_m: 0,
+        holes: [],
+      };
+    }
     const top = kind.top ? (points[kind.feet.length] ?? null) : null;
-    return { verb: 'Stand', kind: kind.kind, feet, top };
+    return { verb: 'Stand', kind: kind.kind, feet, top, along: this.free ? 'free' : null };
   }
 
   #change(): Change | null {

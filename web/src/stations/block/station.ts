@@ -16,11 +16,17 @@ export const block: Station = {
   hand: blockHand,
   walkHand: blockWalkHand,
   chips: () => [],
-  keys: () => ({ Delete: remove, Backspace: remove, '$mod+d': duplicate }),
+  keys: () => ({
+    Delete: remove,
+    Backspace: () => !blockHand.kind && remove(), // else it takes the last pick back
+    '$mod+d': duplicate,
+  }),
   sheet: [
     ['Del', 'delete the selected proxy'],
     ['Ctrl D', 'a copy of it'],
-    ['Enter', 'stand it with the usual height'],
+    ['Enter', 'stand it with the usual height; close an outline'],
+    ['Backspace', 'take an outline’s last point back'],
+    ['Shift', 'held: its foot runs as it is picked, along no heading'],
   ],
   draws: () => ({
     plate: true,

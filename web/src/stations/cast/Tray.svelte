@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Diagnosis from '../../lib/Diagnosis.svelte';
   import { show } from './show.svelte';
   import { project } from '../../lib/project.svelte';
   import { route } from '../../lib/route.svelte';
@@ -17,8 +18,12 @@
   {/if}
 </div>
 
+{#if proxies.length}
+  <Diagnosis />
+{/if}
+
 <h2 class="section">Show</h2>
-<div class="grid grid-cols-2 gap-2" role="group" aria-label="What is shown">
+<div class="grid grid-cols-[1fr_1fr_1fr_auto] gap-1.5" role="group" aria-label="What is shown">
   <button
     class="act"
     aria-pressed={show.picture && !show.wire}

@@ -2,7 +2,7 @@
   /** The edges that the picture proposes, faint; the ones being swept; the one worth most. */
   import { tool } from '../../lib/tool.svelte';
   import { project } from '../../lib/project.svelte';
-  import { COLOURS, HEADINGS, plain } from '../../lib/words';
+  import { colourOf, plain } from '../../lib/words';
   import { beside, toView, type Window2D } from '../../views/camera';
   import type { ProposedEdge } from '../../lib/api/client';
   import { proposing } from './proposal.svelte';
@@ -13,7 +13,12 @@
   const d = (edges: ProposedEdge[]) =>
     edges.map((e) => `M${e.a[0]} ${e.a[1]}L${e.b[0]} ${e.b[1]}`).join('');
   const edges = $derived(proposing.found?.edges ?? []);
-  const by = $derived(HEADINGS.map((h) => ({ h, d: d(edges.filter((e) => e.heading === h)) })));
+  const by = $derived(
+    [...new Set(edges.flatMap((e) => e.heading ?? []))].map((h) => ({
+      h,
+      d: d(edges.filter((e) => e.heading === h)),
+    })),
+  );
   const rest = $derived(d(edges.filter((e) => !e.heading)));
   const swept = $derived(d(sightHand.swept));
   // one transform moves them all: panning stays smooth however many there are
@@ -47,7 +52,7 @@
   {#each by as { h, d } (h)}
     <path
       {d}
-      stroke={COLOURS[h]}
+      stroke={colourOf(h)}
       stroke-width="1"
       opacity={tool.name === 'take' ? 0.8 : 0.4}
       vector-effect="non-scaling-stroke"
@@ -56,7 +61,7 @@
   {#if over}
     <path
       d={d([over])}
-      stroke={over.heading ? COLOURS[over.heading] : '#dfe8e4'}
+      stroke={over.heading ? colourOf(over.heading) : '#dfe8e4'}
       stroke-width="2.6"
       vector-effect="non-scaling-stroke"
     />
@@ -73,7 +78,7 @@
     />
     <path
       d={d([advice.edge])}
-      stroke={COLOURS[advice.edge.heading!]}
+      stroke={colourOf(advice.edge.heading!)}
       stroke-width="1.8"
       vector-effect="non-scaling-stroke"
     />

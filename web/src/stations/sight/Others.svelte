@@ -2,7 +2,7 @@
   /** Other cameras over the picture: what each two headings say alone, and a kept sighting. */
   import { checks } from './checks.svelte';
   import { project } from '../../lib/project.svelte';
-  import { COLOURS, NAMES, plain } from '../../lib/words';
+  import { colourOf, nameOf, plain } from '../../lib/words';
   import {
     acrossPlate,
     project as seen,
@@ -61,13 +61,13 @@
 
 {#each said as o, i (o.headings.join())}
   {@const third = (['across', 'up', 'away'] as const).find((h) => !o.headings.includes(h))!}
-  <Stroke points={o.line} colour={COLOURS[o.headings[0]]} width={2} under={0} />
-  <Stroke points={o.line} colour={COLOURS[o.headings[1]]} width={2} dash="10 10" under={0} />
+  <Stroke points={o.line} colour={colourOf(o.headings[0])} width={2} under={0} />
+  <Stroke points={o.line} colour={colourOf(o.headings[1])} width={2} dash="10 10" under={0} />
   <text
     x={Math.max(o.line[0][0], 0) + 8}
     y={o.line[0][1] - 8 - 16 * i}
     class="note num"
-    fill="#dfe8e4">without {NAMES[third]}: {plain(o.focal_35mm, 1)} mm</text
+    fill="#dfe8e4">without {nameOf(third)}: {plain(o.focal_35mm, 1)} mm</text
   >
 {/each}
 {#if other?.camera}

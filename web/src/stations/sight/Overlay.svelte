@@ -3,7 +3,7 @@
   import { project } from '../../lib/project.svelte';
   import { tool } from '../../lib/tool.svelte';
   import { length } from '../../lib/units.svelte';
-  import { COLOURS, PATTERNS } from '../../lib/words';
+  import { colourOf, patternOf } from '../../lib/words';
   import { toView, type Window2D } from '../../views/camera';
   import Grip from '../../views/marks/Grip.svelte';
   import Stroke from '../../views/marks/Stroke.svelte';
@@ -55,8 +55,8 @@
 {#each drafts as draft (draft)}
   <Stroke
     points={[toView(win, draft.from), toView(win, draft.to)]}
-    colour={plain || drawing.heading === 'direction' ? '#dfe8e4' : COLOURS[drawing.heading]}
-    dash={plain || drawing.heading === 'direction' ? '1 4' : PATTERNS[drawing.heading]}
+    colour={plain || drawing.heading === 'direction' ? '#dfe8e4' : colourOf(drawing.heading)}
+    dash={plain || drawing.heading === 'direction' ? '1 4' : patternOf(drawing.heading)}
   />
 {/each}
 

@@ -1,7 +1,7 @@
 <script lang="ts">
   /** The picture from far off: its vanishing lines run on to where they meet, wherever that is. */
   import { project } from '../../lib/project.svelte';
-  import { COLOURS, NAMES, PATTERNS } from '../../lib/words';
+  import { colourOf, nameOf, patternOf } from '../../lib/words';
 
   const SIDE = [236, 196];
   const TOP = 50; // what is written there
@@ -82,8 +82,8 @@
         y1={l.a[1]}
         x2={l.b[0]}
         y2={l.b[1]}
-        stroke={COLOURS[l.h]}
-        stroke-dasharray={PATTERNS[l.h]}
+        stroke={colourOf(l.h)}
+        stroke-dasharray={patternOf(l.h)}
         opacity="0.7"
       />
     {/each}
@@ -101,18 +101,18 @@
         <path
           d="M{v(p.at)[0]} {v(p.at)[1]}m-4 -4h8v8h-8z"
           fill="none"
-          stroke={COLOURS[p.h]}
+          stroke={colourOf(p.h)}
           stroke-dasharray="2 2"
         />
       {:else}
         <path
           d="M{v(p.at)[0] - 4} {v(p.at)[1]}h8M{v(p.at)[0]} {v(p.at)[1] - 4}v8"
-          stroke={COLOURS[p.h]}
+          stroke={colourOf(p.h)}
           stroke-width="2"
         />
       {/if}
-      <text x="7" y={15 + 14 * i} font-size="12" fill={COLOURS[p.h]}
-        >{NAMES[p.h]}
+      <text x="7" y={15 + 14 * i} font-size="12" fill={colourOf(p.h)}
+        >{nameOf(p.h)}
         {p.far === Infinity || p.far / size > 99
           ? 'runs parallel'
           : `${(p.far / size).toFixed(1)} pictures off`}</text

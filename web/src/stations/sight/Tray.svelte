@@ -28,7 +28,7 @@
   ] as const;
 </script>
 
-<div class="grid grid-cols-[repeat(auto-fit,minmax(5.6rem,1fr))] gap-1.5">
+<div class="grid grid-cols-[repeat(auto-fit,minmax(6.2rem,1fr))] gap-1.5">
   {#each TOOLS as [mine, name, key] (mine)}
     <button
       class="act px-1"

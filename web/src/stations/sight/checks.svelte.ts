@@ -2,6 +2,7 @@
 import { desk } from '../../lib/desk.svelte';
 import { project } from '../../lib/project.svelte';
 import { onLevel, type Point } from '../../views/camera';
+import { colourOf } from '../../lib/words';
 import type { Grid, TestBox } from '../../views/station';
 
 /** The grid that the sighting is checked with: what it lies on, at what height or place. */
@@ -52,7 +53,10 @@ class Checks {
     const ahead = camera.rotation[2];
     const [x, , z] = camera.position;
     const far = Math.max(9, 5 * spacing);
-    return { plane, at: [x - ahead[0] * far, level, z - ahead[2] * far], spacing };
+    const bearings = (project.reading?.headings ?? []).flatMap((h) =>
+      h.turn_deg == null ? [] : [{ turn: h.turn_deg, colour: colourOf(h.heading) }],
+    );
+    return { plane, at: [x - ahead[0] * far, level, z - ahead[2] * far], spacing, bearings };
   }
 }
 

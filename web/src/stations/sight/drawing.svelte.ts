@@ -4,6 +4,7 @@ import { desk } from '../../lib/desk.svelte';
 import { project } from '../../lib/project.svelte';
 import { selection } from '../../lib/selection.svelte';
 import { tool } from '../../lib/tool.svelte';
+import { freeLetter, waysOf } from '../../lib/words';
 
 /** The heading of the next trace, or that it takes the one it is drawn along. */
 export type NextHeading = Heading | 'direction';
@@ -12,6 +13,21 @@ export type Laid = 'ground' | 'up' | 'proxy';
 class Drawing {
   heading = $state<NextHeading>('across');
   laid = $state<Laid>('ground');
+  chosen = $state(false); // whether the heading was chosen by hand
+
+  /** The headings and bearings there are, the one about to be drawn with them. */
+  get ways(): Heading[] {
+    const ways = waysOf(project.scene?.sighting.traces);
+    const next = this.heading;
+    return next === 'direction' || ways.includes(next) ? ways : [...ways, next];
+  }
+
+  /** The next bearing, and past the last one a new one. */
+  nextBearing() {
+    const bearings = this.ways.slice(3);
+    const at = bearings.indexOf(this.heading);
+    this.turn(bearings[at + 1] ?? freeLetter(this.ways));
+  }
 
   /** Choose the heading for the next trace, or turn the selected one. */
   turn(heading: NextHeading) {
@@ -19,6 +35,7 @@ class Drawing {
     const chosen = project.scene?.sighting.traces?.find((t) => t.id === id);
     if (!chosen) {
       this.heading = heading;
+      this.chosen = true;
       tool.name = 'trace';
     } else if (heading === 'direction')
       void project.keep({ verb: 'HeadByDirection', trace: chosen.id });

@@ -81,7 +81,8 @@ class SightHand implements Hand {
     }
     if (held === 'take') {
       this.#sweeping = true;
-      this.swept = [];
+      const meant = this.near(at); // a click takes what it is on, sorted or not
+      this.swept = meant ? [meant] : [];
       this.#sweep(at);
       return true;
     }
@@ -218,7 +219,13 @@ class SightHand implements Hand {
         part === undefined || part === i ? this.#clamp([p[0] + by[0], p[1] + by[1]]) : [p[0], p[1]],
       ) as Point[];
     const trace = s?.traces?.find((t) => t.id === id);
-    if (trace) return { verb: 'MoveTrace', trace: id, points: moved(trace.points) };
+    if (trace)
+      return {
+        verb: 'MoveTrace',
+        trace: id,
+        points: moved(trace.points),
+        on_edge: trace.on_edge ?? false,
+      };
     const tape = s?.tapes?.find((t) => t.id === id);
     if (tape) return { verb: 'AlterTape', tape: id, points: moved(tape.points) as [Point, Point] };
     const shape = s?.rectangles?.find((t) => t.id === id);
@@ -247,7 +254,8 @@ class SightHand implements Hand {
   #traced(points: [Point, Point]): Change {
     const by_direction = drawing.heading === 'direction';
     const heading: Heading = drawing.heading === 'direction' ? upright(points) : drawing.heading;
-    if (this.reach === null && !by_direction) return { verb: 'AddTrace', heading, points };
+    if (this.reach === null && !by_direction)
+      return { verb: 'AddTrace', heading, points, on_edge: false };
     return { verb: 'DrawTrace', heading, points, reach: this.reach ?? 0.01, by_direction };
   }
 
@@ -356,14 +364,18 @@ class SightHand implements Hand {
   #take(edges: ProposedEdge[]) {
     if (!edges.length) return;
     const traces = edges.map((e) => ({
-      heading: e.heading ?? this.#likely(e),
+      heading: this.#headed(e),
       points: [e.a, e.b] as [Point, Point],
+      on_edge: true,
     }));
     void project.keep({ verb: 'AddTraces', traces }).finally(() => (this.swept = []));
   }
 
-  /** The heading that an edge is taken into which could not be sorted: the one that is chosen. */
-  #likely(e: ProposedEdge): Heading {
+  /** The heading that an edge is taken into: its own, unless there is no camera yet and another
+   *  was chosen by hand; and the chosen one for an edge that could not be sorted. */
+  #headed(e: ProposedEdge): Heading {
+    const byHand = drawing.chosen && drawing.heading !== 'direction' && !project.reading?.focal_px;
+    if (e.heading && !byHand) return e.heading;
     return drawing.heading === 'direction' ? upright([e.a, e.b]) : drawing.heading;
   }
 

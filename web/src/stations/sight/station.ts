@@ -56,6 +56,7 @@ function keys() {
     '2': () => drawing.turn('away'),
     '3': () => drawing.turn('up'),
     '4': () => drawing.turn('direction'),
+    '5': () => drawing.nextBearing(),
     Delete: remove,
     Backspace: remove,
     ...Object.fromEntries(
@@ -84,6 +85,7 @@ export const sight: Station = {
     ['T', 'trace an edge; hold Shift to keep it off the picture’s edge'],
     ['1 2 3', 'heading: Across, Away, Up'],
     ['4', 'heading by direction'],
+    ['5', 'the next bearing, or a new one'],
     ['R', 'lay a rectangle'],
     ['C', 'mark a hidden corner'],
     ['D', 'pick the datum'],

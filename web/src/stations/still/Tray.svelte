@@ -12,6 +12,7 @@
     ['Size', `${plate.width} × ${plate.height}`],
     ['Pixels', `${megapixels} MP`],
     ['Aspect', aspect(plate.width, plate.height)],
+    ['Colours', plate.profile ?? 'sRGB'],
   ]);
   const lens = $derived([
     ['Focal length', plate.lens?.focal_mm ? `${plate.lens.focal_mm} mm` : 'not said'],
@@ -49,6 +50,9 @@
   </p>{/if}
 {#if plate.alpha}<p class="mt-2 text-[12px] text-quiet">
     Transparent parts are shown over black.
+  </p>{/if}
+{#if plate.profile && !plate.profile.includes('sRGB')}<p class="mt-2 text-[12px] text-quiet">
+    Its own colours are shown, cast and delivered as sRGB; the file itself is kept as it came.
   </p>{/if}
 {#if plate.bits > 8}<p class="mt-2 text-[12px] text-quiet">
     It is cast at 8 bit; the file itself is kept as it came.

@@ -5,5 +5,10 @@ export const drum: Kind = {
   label: 'Drum',
   feet: ['Pick the left of its foot.', 'Pick the right of its foot.'],
   top: 'Pick its top; Enter takes 1 m.',
-  fields: [RADIUS, HEIGHT, ...PLACE],
+  fields: [
+    RADIUS,
+    { name: 'lip_m', label: 'Radius at its lip', unit: 'm', min: 0.005 },
+    HEIGHT,
+    ...PLACE,
+  ],
 };

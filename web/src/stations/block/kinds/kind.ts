@@ -15,6 +15,10 @@ export interface Kind {
    *  what has one. */
   feet: string[];
   top?: string;
+  /** What is asked for where an outline is drawn on from the feet. */
+  round?: string;
+  /** What it has that can be left out. */
+  sides?: string[];
   fields: Field[];
 }
 
@@ -23,6 +27,7 @@ export const WIDTH: Field = { name: 'width_m', label: 'Width', unit: 'm', min: L
 export const DEPTH: Field = { name: 'depth_m', label: 'Depth', unit: 'm', min: LEAST_M };
 export const HEIGHT: Field = { name: 'height_m', label: 'Height', unit: 'm', min: LEAST_M };
 export const RADIUS: Field = { name: 'radius_m', label: 'Radius', unit: 'm', min: LEAST_M };
+export const LEAN: Field = { name: 'lean_deg', label: 'Lean', unit: '°', step: 1, places: 1 };
 /** Where it stands: of all that stand on the floor. */
 export const PLACE: Field[] = [
   { name: 'x', label: 'Across', unit: 'm' },

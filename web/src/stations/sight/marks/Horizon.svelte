@@ -2,7 +2,7 @@
   /** The horizon, and each trace run on to where its heading vanishes. */
   import { project } from '../../../lib/project.svelte';
   import { selection } from '../../../lib/selection.svelte';
-  import { COLOURS } from '../../../lib/words';
+  import { colourOf } from '../../../lib/words';
   import { acrossPlate, toView, type Point, type Window2D } from '../../../views/camera';
   import Stroke from '../../../views/marks/Stroke.svelte';
   import type { Trace } from '../../../lib/api/client';
@@ -35,7 +35,7 @@
     {#if run}
       <Stroke
         points={run.map((p) => toView(win, p))}
-        colour={COLOURS[t.heading]}
+        colour={colourOf(t.heading)}
         width={1}
         opacity={selection.has('trace', t.id) ? 0.8 : 0.22}
         under={0}

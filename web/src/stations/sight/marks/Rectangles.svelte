@@ -2,7 +2,7 @@
   /** Rectangles, each side in its heading's tone, and the one that is being drawn. */
   import { project } from '../../../lib/project.svelte';
   import { selection } from '../../../lib/selection.svelte';
-  import { COLOURS, PATTERNS } from '../../../lib/words';
+  import { colourOf, patternOf } from '../../../lib/words';
   import { beside, toView, type Point, type Window2D } from '../../../views/camera';
   import Grip from '../../../views/marks/Grip.svelte';
   import Stroke from '../../../views/marks/Stroke.svelte';
@@ -33,9 +33,9 @@
       {@const heading = r.headings[i % 2]}
       <Stroke
         points={[p, at[(i + 1) % 4]]}
-        colour={chosen ? '#ffd166' : COLOURS[heading]}
+        colour={chosen ? '#ffd166' : colourOf(heading)}
         width={chosen ? 1.8 : 1.4}
-        dash={PATTERNS[heading]}
+        dash={patternOf(heading)}
       />
     {/each}
     <polygon

@@ -2,7 +2,7 @@
   /** Traces, each with brackets at its ends that leave the pixel under them free. */
   import { project } from '../../../lib/project.svelte';
   import { selection } from '../../../lib/selection.svelte';
-  import { COLOURS, PATTERNS, traceNames } from '../../../lib/words';
+  import { colourOf, isBearing, patternOf, traceNames } from '../../../lib/words';
   import { beside, toView, type Point, type Window2D } from '../../../views/camera';
   import Grip from '../../../views/marks/Grip.svelte';
   import Stroke from '../../../views/marks/Stroke.svelte';
@@ -36,7 +36,7 @@
   {@const a = pts[0]}
   {@const b = pts[pts.length - 1]}
   {@const chosen = selection.has('trace', t.id)}
-  {@const colour = chosen ? '#ffd166' : COLOURS[t.heading]}
+  {@const colour = chosen ? '#ffd166' : colourOf(t.heading)}
   {@const off = misfit(t.id)}
   <g
     role="group"
@@ -47,7 +47,7 @@
       points={pts}
       {colour}
       width={chosen ? 1.8 : 1.3}
-      dash={PATTERNS[t.heading]}
+      dash={patternOf(t.heading)}
       under={off ? 5 : 3}
       underColour={off ?? undefined}
       underOpacity={off ? 0.5 : 0.45}
@@ -82,6 +82,13 @@
         label="End {end === 0 ? 1 : 2} of trace {names.get(t.id)}"
       />
     {/each}
+    {#if isBearing(t.heading)}
+      <text
+        {...beside(win, [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2 - 6], 14)}
+        class="note"
+        fill={colour}>{t.heading}</text
+      >
+    {/if}
     {#if read.get(t.id)?.disagrees}
       {@const note = beside(win, [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2], 70)}
       <text {...note} class="note" fill="#ff8f6b">disagrees</text>

@@ -2,7 +2,7 @@
   /** How far each heading is trusted, and what each two of them say without the third. */
   import { checks } from '../checks.svelte';
   import { project } from '../../../lib/project.svelte';
-  import { COLOURS, HEADINGS, NAMES, plain, signed } from '../../../lib/words';
+  import { colourOf, HEADINGS, nameOf, plain, signed } from '../../../lib/words';
   import { proposing } from '../proposal.svelte';
 
   const sighting = $derived(project.scene!.sighting!);
@@ -12,14 +12,14 @@
 
 {#each HEADINGS as h (h)}
   <label class="flex items-center gap-2 py-0.5">
-    <span class="w-14" style="color: {COLOURS[h]}">{NAMES[h]}</span>
+    <span class="w-14" style="color: {colourOf(h)}">{nameOf(h)}</span>
     <input
       type="range"
       min="0"
       max="100"
       step="5"
       class="h-1.5 flex-1 accent-jade"
-      aria-label="Trust in {NAMES[h]}"
+      aria-label="Trust in {nameOf(h)}"
       disabled={locked}
       value={trust(h) * 100}
       oninput={(e) =>
@@ -48,7 +48,7 @@
     <tbody>
       {#each proposing.opinions as o (o.headings.join())}
         <tr>
-          <td class="text-quiet">{NAMES[o.headings[0]]} + {NAMES[o.headings[1]]}</td>
+          <td class="text-quiet">{nameOf(o.headings[0])} + {nameOf(o.headings[1])}</td>
           <td class="text-right">{plain(o.focal_35mm, 1)} mm</td>
           <td class="text-right">tilt {signed(o.tilt_deg)}°</td>
         </tr>

@@ -4,7 +4,7 @@
   import { drawing } from '../drawing.svelte';
   import { tool } from '../../../lib/tool.svelte';
   import { project } from '../../../lib/project.svelte';
-  import { COLOURS, NAMES, plain } from '../../../lib/words';
+  import { colourOf, nameOf, plain } from '../../../lib/words';
   import { proposing } from '../proposal.svelte';
   import { flatten } from '../flatten';
   import { sightHand } from '../hand.svelte';
@@ -14,6 +14,7 @@
   const found = $derived(proposing.found);
   const cropped = $derived(!!found?.cropped && !sighting.principal && !sighting.locked);
   const bent = $derived(!!found?.bent && !sighting.bend && !sighting.locked);
+  const split = $derived(sighting.locked ? null : (found?.split ?? null));
   const usable = $derived((found?.edges ?? []).filter((e) => e.heading).length);
   const changed = $derived(project.misses);
   const worst = $derived(Math.max(0, ...(changed?.of ?? []).map((m) => m.px)));
@@ -31,14 +32,14 @@
     Click an edge to take it, or sweep over many. <b>{usable}</b> are sorted{drawing.heading ===
     'direction'
       ? ''
-      : `; any other goes into ${NAMES[drawing.heading]}`}.
+      : `; any other goes into ${nameOf(drawing.heading)}`}.
   {:else if tool.name === 'trace'}
     {#if drawing.heading === 'direction'}
       Draw along an edge: it takes the heading it runs along. It pulls itself onto the edge; hold
       <kbd>Shift</kbd> to keep it where you draw.
     {:else}
       Draw along an edge that runs
-      <b style="color: {COLOURS[drawing.heading]}">{NAMES[drawing.heading]}</b>. It pulls itself
+      <b style="color: {colourOf(drawing.heading)}">{nameOf(drawing.heading)}</b>. It pulls itself
       onto the edge; hold <kbd>Shift</kbd> to keep it where you draw.
     {/if}
   {:else if tool.name === 'rectangle'}
@@ -96,7 +97,7 @@
       {found.says} A click takes an edge into
       {drawing.heading === 'direction'
         ? 'the heading it seems to run along'
-        : NAMES[drawing.heading]}; two a heading are enough to sort the rest.
+        : nameOf(drawing.heading)}; two a heading are enough to sort the rest.
       <button class="act main mt-2 w-full" onclick={() => tool.take('take')}
         >Take edges <kbd class="!border-[#06120d55] !bg-transparent !text-[#06120d]">E</kbd></button
       >
@@ -108,6 +109,16 @@
       class="act main mt-2 w-full"
       onclick={() => project.keep({ verb: 'SetPrincipal', principal: 'solve' })}
       >Solve the principal point</button
+    >
+  {:else if split}
+    <b>{nameOf(split.heading)} runs two ways.</b>
+    {split.traces.length} of its traces agree with the rest once they are a bearing of their own, turned
+    by <span class="num">{plain(split.turn_deg, 1)}°</span>.
+    <button
+      class="act main mt-2 w-full"
+      onclick={() =>
+        project.keep({ verb: 'SetHeadings', traces: split.traces, heading: split.letter })}
+      >Make them bearing {split.letter}</button
     >
   {:else if bent}
     <b>The lens seems to bend.</b> The traces agree much better under a bent lens. Solve its
@@ -137,7 +148,7 @@
     onclick={() => project.keep({ verb: 'TakeAdvised' })}
   >
     <span class="flex-1"
-      >The marked {NAMES[found.advice.edge.heading!]} edge brings ± {plain(
+      >The marked {nameOf(found.advice.edge.heading!)} edge brings ± {plain(
         found.advice.focal_sigma_now * mm,
       )} to ± {plain(found.advice.focal_sigma_then * mm)} mm</span
     >

@@ -4,13 +4,13 @@
   import { remove } from '../selected';
   import NumberField from '../../../lib/NumberField.svelte';
   import { project } from '../../../lib/project.svelte';
-  import { NAMES, plain } from '../../../lib/words';
-  import type { Heading } from '../../../lib/api/client';
+  import { nameOf, plain } from '../../../lib/words';
 
   const sighting = $derived(project.scene!.sighting!);
   const r = $derived(project.reading);
   const locked = $derived(sighting.locked ?? false);
-  const WAYS: [Heading, Heading][] = [
+  type Plain = 'across' | 'away' | 'up';
+  const WAYS: [Plain, Plain][] = [
     ['across', 'up'],
     ['up', 'across'],
     ['away', 'up'],
@@ -46,12 +46,12 @@
           project.keep({
             verb: 'AlterRectangle',
             rectangle: shape.id,
-            headings: e.currentTarget.value.split(',') as [Heading, Heading],
+            headings: e.currentTarget.value.split(',') as [Plain, Plain],
             free: false,
           })}
       >
         {#each WAYS as w (w.join())}
-          <option value={w.join()}>{NAMES[w[0]]} × {NAMES[w[1]]}</option>
+          <option value={w.join()}>{nameOf(w[0])} × {nameOf(w[1])}</option>
         {/each}
       </select>
       <span
@@ -68,7 +68,7 @@
         >{/if}
     </div>
     <NumberField
-      label={`Proportions, ${NAMES[shape.headings[0]]} : ${NAMES[shape.headings[1]]}`}
+      label={`Proportions, ${nameOf(shape.headings[0])} : ${nameOf(shape.headings[1])}`}
       places={3}
       min={0.002}
       value={shape.aspect}

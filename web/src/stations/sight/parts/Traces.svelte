@@ -5,7 +5,7 @@
   import NumberField from '../../../lib/NumberField.svelte';
   import { project } from '../../../lib/project.svelte';
   import { plain, traceNames } from '../../../lib/words';
-  import Swatch from './Swatch.svelte';
+  import Swatch from '../../../lib/Swatch.svelte';
 
   const sighting = $derived(project.scene!.sighting!);
   const r = $derived(project.reading);
@@ -44,7 +44,7 @@
     None yet. Two edges of one heading and two of another are enough to begin.
   </p>
 {/if}
-<ul class="max-h-32 overflow-y-auto" bind:this={list}>
+<ul class="max-h-[max(8rem,calc(100vh-620px))] overflow-y-auto" bind:this={list}>
   {#each worst as t (t.id)}
     <li class="flex items-center">
       <button

@@ -1,0 +1,66 @@
+<script lang="ts">
+  /** Every step of the project, the newest first: by station and time, and searched. */
+  import { api, type Step } from '../lib/api/client';
+  import { project } from '../lib/project.svelte';
+  import Sheet from '../lib/Sheet.svelte';
+  import { windows } from '../lib/windows.svelte';
+  import { grouped } from './history';
+
+  let steps = $state.raw<Step[]>([]);
+  let wanted = $state('');
+  $effect(() => {
+    void project.state?.revision;
+    if (!windows.history || !project.state) return;
+    const path = { path: { id: project.state.id } };
+    void api.GET('/api/projects/{id}/history', { params: path }).then(({ data }) => {
+      if (data) steps = [...data].reverse();
+    });
+  });
+  const groups = $derived(grouped(steps, wanted));
+  const time = (at: string) => new Date(at).toLocaleTimeString([], { hour12: false });
+  const day = (at: string) =>
+    new Date(at).toDateString() === new Date().toDateString()
+      ? ''
+      : `${new Date(at).toLocaleDateString([], { day: 'numeric', month: 'short' })} `;
+</script>
+
+<Sheet title="History" bind:open={windows.history}>
+  <input
+    type="search"
+    class="mb-2 h-8 w-full rounded-md border border-line bg-field px-2 text-[13px]"
+    placeholder="Search: a verb, a name, a station"
+    aria-label="Search the history"
+    bind:value={wanted}
+  />
+  <div class="h-[60vh] overflow-y-auto">
+    {#each groups as g (g.key)}
+      <h3 class="sticky top-0 flex justify-between bg-raised px-3 pt-2 pb-1 text-[12px] text-quiet">
+        <span class="font-semibold">{g.station}</span>
+        <span class="num"
+          >{day(g.to)}{time(g.from) === time(g.to)
+            ? time(g.to)
+            : `${time(g.from)} to ${time(g.to)}`}</span
+        >
+      </h3>
+      <ol aria-label="{g.station}, {time(g.from)}">
+        {#each g.steps as s (s.number)}
+          <li>
+            <button
+              class="flex w-full justify-between gap-3 rounded-md px-3 py-1 text-left hover:bg-hover"
+              class:text-quiet={!s.on_the_way}
+              class:text-lantern={s.number === project.state?.revision}
+              aria-current={s.number === project.state?.revision ? 'step' : undefined}
+              title={s.on_the_way ? undefined : 'On a branch that was left'}
+              onclick={() => project.goTo(s.number)}
+            >
+              <span class="truncate">{s.title}</span>
+              <span class="num text-[12px] text-quiet">{time(s.made_at)}</span>
+            </button>
+          </li>
+        {/each}
+      </ol>
+    {:else}
+      <p class="px-3 py-2 text-quiet">No step has “{wanted}” in it.</p>
+    {/each}
+  </div>
+</Sheet>
