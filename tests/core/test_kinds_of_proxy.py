@@ -3,12 +3,8 @@
 import numpy as np
 import pytest
 
-from jade_lantern.core.block.gestures import (
-    HangDome,
-    Reach,
-    Stand,
-    distance_of,
-)
+from jade_lantern.core.block.gestures import HangDome, Stand
+from jade_lantern.core.block.reach import Reach, distance_of
 from jade_lantern.core.block.sheets import CutOutline, RaiseWall
 from jade_lantern.core.block.under import under
 from jade_lantern.core.change import changed

@@ -115,6 +115,6 @@ def _shape(proxy: Proxy, camera: Camera) -> Shape:
     return Shape.model_construct(
         id=proxy.id,
         frame=np.column_stack([turn, place]).ravel().tolist(),
-        mesh=arrays.of_mesh(proxy.own_mesh(camera)),
+        mesh=arrays.of_mesh(proxy.full_mesh(camera)),
         handles=[HandleShown.model_construct(role=h.role, at=h.at) for h in proxy.handles()],
     )

@@ -2,20 +2,39 @@
 
 from __future__ import annotations
 
-from ..scene.edits import AlterProxy, DeleteProxy, DuplicateProxy
+from ..scene.edits import (
+    AddProxies,
+    AlterProxies,
+    AlterProxy,
+    DeleteLabel,
+    DeleteProxies,
+    DeleteProxy,
+    DuplicateProxy,
+    Reorder,
+    Unweld,
+)
 from .gestures import (
     Hang,
     HangDome,
     LayGround,
     PullCorner,
     Raise,
-    Reach,
     Slide,
     Stand,
     Swing,
     TurnAlong,
 )
+from .grow import GrowOutline, TraceOutline
+from .labels import ReadOff
+from .over import RunOver
+from .pull import PullPart, WeldCorners
+from .reach import Reach
+from .repeats import BreakOff, MirrorAcross, RowAlong
+from .rims import ShapeDrum
 from .sheets import CutOutline, RaiseWall
+from .spans import StretchSpan
+from .turning import AlignTo, SettleOnto, Turn
+from .works import CloseOff, Cut, DropFaces, OpenHole, PushFace, SetIn, Thicken
 
 BlockChange = (
     Stand
@@ -23,14 +42,41 @@ BlockChange = (
     | Hang
     | HangDome
     | CutOutline
+    | TraceOutline
+    | GrowOutline
     | RaiseWall
+    | StretchSpan
     | Reach
     | Slide
     | PullCorner
+    | PullPart
+    | WeldCorners
+    | Unweld
     | Raise
     | Swing
+    | Turn
     | TurnAlong
+    | AlignTo
+    | SettleOnto
+    | ShapeDrum
+    | Cut
+    | PushFace
+    | SetIn
+    | DropFaces
+    | CloseOff
+    | OpenHole
+    | Thicken
+    | RunOver
+    | MirrorAcross
+    | RowAlong
+    | BreakOff
+    | ReadOff
+    | DeleteLabel
     | AlterProxy
+    | AlterProxies
     | DeleteProxy
+    | DeleteProxies
     | DuplicateProxy
+    | Reorder
+    | AddProxies
 )

@@ -19,10 +19,8 @@ from ..proxy import (
     Card,
     Dome,
     Floor,
-    Kind,
     Outline,
     Room,
-    Similarity,
     Steps,
     Stood,
 )
@@ -40,7 +38,7 @@ from .under import level_under
 # of the world's size: how far a ground or a backdrop goes by itself, and anything at all
 FAR_SIZES, FARTHEST_SIZES = 40.0, 2000.0
 STANDING: dict[str, type[Stood]] = {
-    k.model_fields["kind"].default: k for k in KINDS if issubclass(k, Stood)
+    k.model_fields["kind"].default: k for k in KINDS if issubclass(k, Stood) and k.FEET
 }
 
 
@@ -175,42 +173,6 @@ class HangDome(Gesture):
         return StandProxy(proxy=Dome(id="dome-0", name=name, distance_m=distance))
 
 
-class Reach(Gesture):
-    """Change a proxy's distance while its place in the picture stays: it grows and shrinks about
-    the lens. by: how many times as far; or to_m: how far its foot, or what hangs, is to be from
-    the lens."""
-
-    verb: Literal["Reach"] = "Reach"
-    proxy: Id
-    by: Annotated[float, Field(gt=0.001, lt=1000)] | None = None
-    to_m: Length | None = None
-
-    def edit(self, scene: Scene) -> Edit:
-        camera = required_camera(scene)
-        proxy = the_one(scene.proxies, self.proxy, "proxy")
-        by = self.by
-        if self.to_m is not None:
-            by = self.to_m / distance_of(proxy, camera)
-        if by is None:
-            raise Refusal("Say how far: by how many times, or to what distance.")
-        x, y, z = camera.position * (1 - by)
-        new = proxy.carried(Similarity(by, (float(x), float(y), float(z))))
-        changed = {
-            n: getattr(new, n) for n in type(new).model_fields
-            if getattr(new, n) != getattr(proxy, n)
-        }  # fmt: skip
-        if not changed:
-            raise Refusal("It is as far away as that already.")
-        return altered(proxy.id, **changed)
-
-
-def distance_of(proxy: Kind, camera: Camera) -> float:
-    """How far a proxy is from the lens: its foot, or what hangs."""
-    if isinstance(proxy, Stood):
-        return float(np.linalg.norm(proxy.foot - camera.position))
-    return float(proxy.lengths()["distance_m"])
-
-
 class OfStood(Gesture):
     """Done to a proxy that stands on the floor."""
 
@@ -265,19 +227,23 @@ class Raise(OfStood):
 
 
 class Swing(OfStood):
-    """Turn a proxy about its foot, by the angle between two picked places."""
+    """Turn a proxy about its foot, by the angle between two picked places. step_deg: it comes to
+    rest at multiples of so many degrees; 0 for any."""
 
     verb: Literal["Swing"] = "Swing"
     start: Pick
     end: Pick
+    step_deg: Annotated[float, Field(ge=0, le=180)] = 0.0
 
     def edit(self, scene: Scene) -> Edit:
         camera, proxy = self.held(scene)
         a = place_of(camera, self.start, proxy.level_m) - proxy.foot
         b = place_of(camera, self.end, proxy.level_m) - proxy.foot
         by = np.degrees(np.arctan2(-b[2], b[0]) - np.arctan2(-a[2], a[0]))
-        turned = (proxy.turn_deg + by + 180.0) % 360.0 - 180.0
-        return altered(proxy.id, turn_deg=float(turned))
+        turn = float(proxy.turn_deg + by)
+        if self.step_deg:
+            turn = round(turn / self.step_deg) * self.step_deg
+        return altered(proxy.id, turn_deg=(turn + 180.0) % 360.0 - 180.0)
 
 
 class TurnAlong(OfStood):

@@ -10,7 +10,9 @@ from ..arrays import Floats
 from ..camera import Camera, world_size
 from ..mesh import joined
 from ..pick import Pick, ray_of
+from ..proxy import Proxy, Stood
 from ..scene.model import Scene
+from .parts import face_at
 
 LEVEL = 0.999  # cosine of the lean up to which a surface counts as level
 AS_GROUND = 1e-3  # of the world's size: what lies so low is the ground
@@ -19,33 +21,49 @@ AS_GROUND = 1e-3  # of the world's size: what lies so low is the ground
 @dataclass(frozen=True)
 class Under:
     """point: (3,) in the world. normal: (3,), towards where it is looked at from. proxy: the id of
-    what it is on, None for the ground. distance: from where it is looked at, metres."""
+    what it is on, None for the ground. face: which of the proxy's faces, where it has some.
+    distance: from where it is looked at, metres."""
 
     point: Floats
     normal: Floats
     proxy: str | None
     distance: float
+    face: int | None = None
 
 
 def under(scene: Scene, camera: Camera, pick: Pick) -> Under | None:
     """The nearest surface along a picked place's ray; None where there is none."""
     origin, ray = ray_of(camera, pick)
     ray = ray / np.linalg.norm(ray)
-    best: Under | None = None
+    hit = nearest_along(tuple(p for p in scene.proxies if not p.hidden), camera, origin, ray)
     if origin[1] != 0 and ray[1] * np.sign(origin[1]) < -1e-9:
         far = float(-origin[1] / ray[1])
         up = np.array([0.0, np.sign(origin[1]), 0.0])
-        best = Under(origin + far * ray, up, None, far)
-    shown = [p for p in scene.proxies if not p.hidden]
-    corners, owner = joined([p.mesh(camera) for p in shown])
-    far, triangle = _nearest(corners, origin, ray)
-    if triangle >= 0 and (best is None or far < best.distance * (1 - 1e-9)):
-        a, b, c = corners[triangle]
-        normal = np.cross(b - a, c - a)
-        normal = normal / np.linalg.norm(normal)
-        normal = -normal if normal @ ray > 0 else normal
-        best = Under(origin + far * ray, normal, shown[int(owner[triangle])].id, far)
-    return best
+        if hit is None or far <= hit.distance * (1 - 1e-9):
+            return Under(origin + far * ray, up, None, far)
+    return hit
+
+
+def nearest_along(
+    proxies: tuple[Proxy, ...], camera: Camera, origin: Floats, ray: Floats, beyond: float = 0.0
+) -> Under | None:
+    """The nearest surface of some proxies along a ray (3,) from a place (3,); beyond so many
+    lengths of it. None where there is none."""
+    corners, owner = joined([p.mesh(camera) for p in proxies])
+    length = float(np.linalg.norm(ray))
+    ray = ray / length
+    start = origin + beyond * length * ray
+    far, triangle = _nearest(corners, start, ray)
+    if triangle < 0:
+        return None
+    a, b, c = corners[triangle]
+    normal = np.cross(b - a, c - a)
+    normal = normal / np.linalg.norm(normal)
+    normal = -normal if normal @ ray > 0 else normal
+    mine = int(owner[triangle])
+    proxy, own = proxies[mine], int(triangle - np.searchsorted(owner, mine))
+    face = face_at(proxy, camera, own) if isinstance(proxy, Stood) else None
+    return Under(start + far * ray, normal, proxy.id, far + beyond * length, face)
 
 
 def level_under(scene: Scene, camera: Camera, pick: Pick) -> float:

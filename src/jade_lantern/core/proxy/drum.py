@@ -3,21 +3,24 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import ClassVar, Literal, Self
+from itertools import pairwise
+from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
+from pydantic import Field, model_validator
 
 from ..arrays import Floats
 from ..camera import Camera
 from ..mesh import Mesh
-from ..value import Length
-from .kind import Numbers, Stood, size
+from ..value import Length, Share
+from .kind import Numbers, Similarity, Stood, size
 
 FACETS = 48
 
 
 class Drum(Stood):
-    """lip_m: the radius of its top, where that is not the foot's."""
+    """lip_m: the radius of its top, where that is not the foot's. rings: between foot and top, how
+    high each is as a share of the height, from low to high, and its radius."""
 
     USUAL_HEIGHT_M: ClassVar[float | None] = 1.0
 
@@ -25,9 +28,22 @@ class Drum(Stood):
     radius_m: Length
     height_m: Length
     lip_m: Length | None = None
+    rings: Annotated[tuple[tuple[Share, Length], ...], Field(max_length=60)] = ()
+
+    @model_validator(mode="after")
+    def _in_order(self) -> Self:
+        shares = [0.0, *(s for s, _ in self.rings), 1.0]
+        if any(b - a < 1e-4 for a, b in pairwise(shares)):
+            raise ValueError("a drum's rings go from low to high, each above the one before")
+        return self
 
     def own_mesh(self, camera: Camera) -> Mesh:
-        return _mesh(self.radius_m, self.height_m, self.lip_m or self.radius_m)
+        top = self.lip_m or self.radius_m
+        return _mesh(self.height_m, ((0.0, self.radius_m), *self.rings, (1.0, top)))
+
+    def carried(self, by: Similarity) -> Self:
+        rings = tuple((share, radius * by.scale) for share, radius in self.rings)
+        return super().carried(by).model_copy(update={"rings": rings})
 
     def lengths(self) -> Numbers:
         return {n: m for n, m in super().lengths().items() if m is not None}
@@ -57,16 +73,26 @@ class Drum(Stood):
 
 
 @lru_cache(maxsize=512)
-def _mesh(radius: float, height: float, lip: float) -> Mesh:
-    n = FACETS
+def _mesh(height: float, rings: tuple[tuple[float, float], ...]) -> Mesh:
+    n, count = FACETS, len(rings)
     angle = np.arange(n) * 2 * np.pi / n
-    ring = np.stack([np.cos(angle), 0 * angle, -np.sin(angle)], axis=1)
-    lift = np.array([0, height, 0])
-    points = np.concatenate([radius * ring, lip * ring + lift, [lift * 0, lift]])
+    circle = np.stack([np.cos(angle), 0 * angle, -np.sin(angle)], axis=1)
+    up = np.array([0, height, 0])
+    points = np.concatenate([*(r * circle + s * up for s, r in rings), [up * 0, up]])
     i = np.arange(n)
     j = (i + 1) % n
-    middle, top = np.full(n, 2 * n), np.full(n, 2 * n + 1)
-    around = [(i, j, n + j), (i, n + j, n + i), (top, n + i, n + j), (middle, j, i)]
-    triangles = np.stack([np.stack(t, axis=1) for t in around], axis=1).reshape(-1, 3)
-    faces = np.tile([0, 0, 1, 2], n)
-    return Mesh(points, triangles.astype(np.int32), faces.astype(np.int32))
+    triangles, faces = [], []
+    for k in range(count - 1):
+        low, high = k * n, (k + 1) * n
+        triangles += [
+            np.stack([low + i, low + j, high + j], axis=1),
+            np.stack([low + i, high + j, high + i], axis=1),
+        ]
+        faces += [k, k]
+    last = (count - 1) * n
+    top, middle = np.full(n, count * n + 1), np.full(n, count * n)
+    triangles += [np.stack([top, last + i, last + j], axis=1), np.stack([middle, j, i], axis=1)]
+    faces += [count - 1, count]
+    return Mesh(
+        points, np.concatenate(triangles).astype(np.int32), np.repeat(faces, n).astype(np.int32)
+    )

@@ -6,7 +6,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any, ClassVar, Self
+from typing import Any, ClassVar, Literal, Self
 
 import numpy as np
 
@@ -15,8 +15,10 @@ from ..camera import Camera
 from ..mesh import Mesh
 from ..refusal import Refusal
 from ..value import Id, Name, Number, Point3, Value
+from .repeat import Mirror, Row, repeated, turned
 
 Numbers = dict[str, float]
+Tag = Literal["copper", "moss", "slate", "plum", "straw"]  # colours a proxy is marked with in lists
 
 LEAST_SIZE_M = 0.005
 
@@ -55,11 +57,18 @@ class Kind(Value):
     id: Id
     name: Name
     hidden: bool = False
+    locked: bool = False
+    group: Name | None = None
+    tag: Tag | None = None
 
     def own_mesh(self, camera: Camera) -> Mesh:
         """The surface in the proxy's own frame. camera: the sighted one, for what hangs before
         it. Equal numbers give the very same mesh."""
         raise NotImplementedError
+
+    def full_mesh(self, camera: Camera) -> Mesh:
+        """The surface in the proxy's own frame with its live repeats."""
+        return self.own_mesh(camera)
 
     def frame(self) -> tuple[Floats, Floats]:
         """Turn (3, 3) and place (3,) that take the own frame to the world."""
@@ -68,7 +77,7 @@ class Kind(Value):
     def mesh(self, camera: Camera) -> Mesh:
         """The surface in the world."""
         turn, place = self.frame()
-        return self.own_mesh(camera).moved(turn, place)
+        return self.full_mesh(camera).moved(turn, place)
 
     def handles(self) -> tuple[Handle, ...]:
         """Where it can be taken hold of, in its own frame."""
@@ -104,6 +113,16 @@ class Stood(Kind):
     z: Number = 0.0
     level_m: Number = 0.0
     turn_deg: Number = 0.0
+    mirror: Mirror | None = None
+    row: Row | None = None
+
+    def full_mesh(self, camera: Camera) -> Mesh:
+        once = self.own_mesh(camera)
+        if self.mirror is None and self.row is None:
+            return once
+        turn, place = self.frame()
+        frame = (tuple(turn.ravel().tolist()), tuple(place.tolist()))
+        return repeated(once, frame, self.mirror, self.row)
 
     @property
     def foot(self) -> Floats:
@@ -141,8 +160,13 @@ class Stood(Kind):
 
     def carried(self, by: Similarity) -> Self:
         x, level, z = by.moved((self.x, self.level_m, self.z))
-        turn = (self.turn_deg + by.turn_deg + 180) % 360 - 180
-        place = {"x": x, "level_m": level, "z": z, "turn_deg": turn}
+        turn = turned(self.turn_deg, by.turn_deg)
+        place: dict[str, object] = {"x": x, "level_m": level, "z": z, "turn_deg": turn}
+        if self.mirror is not None:
+            mx, _, mz = by.moved((self.mirror.x, 0.0, self.mirror.z))
+            place["mirror"] = Mirror(x=mx, z=mz, turn_deg=turned(self.mirror.turn_deg, by.turn_deg))
+        if self.row is not None:
+            place["row"] = self.row.carried(by.scale, by.turn_deg)
         return super().carried(by).model_copy(update=place)
 
     def copied(self) -> Numbers:

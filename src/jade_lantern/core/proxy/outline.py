@@ -23,13 +23,15 @@ LEAST_AREA = LEAST_SIZE_M**2
 class Outline(Stood):
     """x, z is the middle of its foot. points: round it, metres along its foot and up from it.
     holes: the same, each inside. lean_deg: how far its top leans away. thickness_m: how far it is
-    pushed along its normal, away from the lens; 0 for a sheet."""
+    pushed along its normal, away from the lens; 0 for a sheet. margin_m: so much is to spare all
+    round it, beyond what was traced."""
 
     kind: Literal["outline"] = "outline"
     points: Ring
     holes: Annotated[tuple[Ring, ...], Field(max_length=100)] = ()
     lean_deg: Annotated[float, Field(gt=-89, lt=89)] = 0.0
     thickness_m: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+    margin_m: Annotated[float, Field(ge=0, le=1e4)] = 0.0
 
     FEET: ClassVar[int] = 2
 
@@ -43,7 +45,8 @@ class Outline(Stood):
         return turn @ leant(self.lean_deg), place
 
     def own_mesh(self, camera: Camera) -> Mesh:
-        return _mesh(self.points, self.holes, self.thickness_m)
+        points, holes = _spared(self.points, self.holes, self.margin_m)
+        return _mesh(points, holes, self.thickness_m)
 
     def base(self) -> Floats:
         x = [p[0] for p in self.points]
@@ -102,6 +105,19 @@ def _check(points: tuple[Point2, ...], holes: tuple[tuple[Point2, ...], ...]) ->
 
 def _where(told: str) -> str:
     return told.lower().replace("self-intersection", "near ").replace("[", "").replace("]", " m")
+
+
+@lru_cache(maxsize=512)
+def _spared(
+    points: tuple[Point2, ...], holes: tuple[tuple[Point2, ...], ...], margin: float
+) -> tuple[tuple[Point2, ...], tuple[tuple[Point2, ...], ...]]:
+    """The rings moved out by a margin; a hole that it fills is gone."""
+    if not margin:
+        return points, holes
+    grown = Polygon(points, holes).buffer(margin, join_style="mitre", mitre_limit=2.0)
+    rings = [tuple((float(x), float(y)) for x, y in r.coords[:-1]) for r in grown.interiors]
+    outer = tuple((float(x), float(y)) for x, y in grown.exterior.coords[:-1])
+    return outer, tuple(rings)
 
 
 @lru_cache(maxsize=512)

@@ -13,12 +13,17 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from ..proxy import Solid
 from ..refusal import Refusal
 from ..value import Point2, Value
 from .document import plainly
 from .model import Key, Plate, Scene, Sighting
 
-MOST = {"proxies": 2000, "tapes": 200, "rectangles": 200, "corners": 400, "kept_sightings": 60}
+MOST = {
+    "proxies": 2000, "welds": 4000, "labels": 400, "tapes": 200, "rectangles": 200, "corners": 400,
+    "kept_sightings": 60,
+}  # fmt: skip
+MANY = ("proxies", "kept_sightings", "welds", "labels")
 MOST_TRACES = 400
 MOST_TRACE_POINTS = 6000  # in all; the worst case of so many is still solved within a second or two
 
@@ -36,9 +41,10 @@ def checked(scene: Scene, before: Scene | None = None) -> Scene:
     }  # fmt: skip
     if changed & {"sighting", "plate"}:
         _check_sighting(scene.sighting, scene.plate)
-    if changed & {"proxies", "kept_sightings"}:
-        for name in ("proxies", "kept_sightings"):
-            _check_count(name, getattr(scene, name))
+    for name in changed.intersection(MANY):
+        _check_count(name, getattr(scene, name))
+    if changed & {"proxies", "welds"}:
+        _check_welds(scene)
     if "move" in changed:
         _check_keys(scene.move.keys, scene.move.frames)
     _check_numbers(scene)
@@ -111,6 +117,15 @@ def _check_count(name: str, things: Sequence[Any]) -> None:
         raise Refusal(f"There are {MOST[name]:,} {said} already, which is the most there can be.")
 
 
+def _check_welds(scene: Scene) -> None:
+    solids = {p.id: {c[0] for c in p.corners} for p in scene.proxies if isinstance(p, Solid)}
+    held = [(c.proxy, c.corner) for w in scene.welds for c in w.corners]
+    if any(corner not in solids.get(proxy, ()) for proxy, corner in held):
+        raise Refusal("A weld holds a corner that is not there.")
+    if len(set(held)) < len(held):
+        raise Refusal("A corner is welded twice.")
+
+
 def _check_keys(keys: Sequence[Key], frames: int) -> None:
     for key in keys:
         if key.frame > frames - 1:
@@ -129,8 +144,8 @@ def ids_in(scene: Scene) -> list[str]:
     """The ids of all things in a scene that have one."""
     sighting = scene.sighting
     things: Iterable[Sequence[Any]] = (
-        sighting.traces, sighting.rectangles, sighting.corners, sighting.tapes, scene.proxies,
-        scene.kept_sightings,
+        sighting.traces, sighting.rectangles, sighting.corners, sighting.tapes,
+        *(getattr(scene, name) for name in MANY),
     )  # fmt: skip
     return [thing.id for many in things for thing in many]
 
@@ -143,5 +158,6 @@ def _check_numbers(scene: Scene) -> None:
     if ids and max(int(i.rpartition("-")[2]) for i in ids) >= scene.next_id:
         raise Refusal("A thing has a number that is yet to be given.")
     for proxy in scene.proxies:
-        if proxy.id.rpartition("-")[0] != proxy.kind:
+        # a solid keeps the id of what it was made from, and so does all that holds on to it
+        if proxy.kind != "solid" and proxy.id.rpartition("-")[0] != proxy.kind:
             raise Refusal(f"{proxy.name} is numbered as something that it is not.")

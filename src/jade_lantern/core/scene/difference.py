@@ -7,10 +7,10 @@ from typing import Any
 
 from ..proxy import Proxy
 from ..value import Id, Name, Value
-from .model import KeptSighting, Lantern, Move, Plate, Scene, Sighting
+from .model import KeptSighting, Label, Lantern, Move, Plate, Scene, Sighting, Weld
 
 SINGLE = ("name", "next_id", "plate", "sighting", "built_on", "lantern", "move")
-MANY = ("kept_sightings", "proxies")
+MANY = ("kept_sightings", "proxies", "welds", "labels")
 
 
 class Changed(Value):
@@ -26,6 +26,8 @@ class Changed(Value):
     move: Move | None = None
     kept_sightings: tuple[KeptSighting, ...] | None = None
     proxies: tuple[Proxy, ...] | None = None
+    welds: tuple[Weld, ...] | None = None
+    labels: tuple[Label, ...] | None = None
 
 
 class Order(Value):
@@ -33,6 +35,8 @@ class Order(Value):
 
     kept_sightings: tuple[Id, ...] | None = None
     proxies: tuple[Id, ...] | None = None
+    welds: tuple[Id, ...] | None = None
+    labels: tuple[Id, ...] | None = None
 
 
 class Difference(Value):

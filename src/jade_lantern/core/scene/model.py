@@ -179,6 +179,37 @@ class KeptSighting(Value):
     sighting: Sighting
 
 
+class SolidCorner(Value):
+    """A corner of a solid, by its number."""
+
+    proxy: Id
+    corner: Annotated[int, Field(ge=1)]
+
+
+class Weld(Value):
+    """Corners of solids that stay at one place: where one goes the others follow."""
+
+    id: Id
+    corners: Annotated[tuple[SolidCorner, ...], Field(min_length=2, max_length=64)]
+
+
+class Label(Value):
+    """Something read off that stays in the picture: the length from place to place, the angle at
+    the second of three places, or the area inside a ring of them. points are in the world."""
+
+    id: Id
+    what: Literal["length", "angle", "area"]
+    points: Annotated[tuple[Point3, ...], Field(min_length=2, max_length=200)]
+
+    @model_validator(mode="after")
+    def _enough(self) -> Self:
+        if self.what == "angle" and len(self.points) != 3:
+            raise ValueError("an angle is read off between three places")
+        if self.what == "area" and len(self.points) < 3:
+            raise ValueError("an area is read off inside at least three places")
+        return self
+
+
 class Lantern(Value):
     """The projector: the plate, thrown from the sighted camera, and what it does at its edge."""
 
@@ -215,6 +246,8 @@ class Scene(Value):
     kept_sightings: tuple[KeptSighting, ...] = ()
     built_on: Sighting | None = None
     proxies: tuple[Proxy, ...] = ()
+    welds: tuple[Weld, ...] = ()
+    labels: tuple[Label, ...] = ()
     lantern: Lantern = Lantern()
     move: Move = Move()
     next_id: Annotated[int, Field(ge=1, le=10**15)] = 1

@@ -19,14 +19,14 @@ from ..proxy import Proxy
 from ..refusal import Refusal
 from ..value import Name, Value
 from .document import plainly
-from .model import KeptSighting, Lantern, Move, Plate, Scene, Sighting
+from .model import KeptSighting, Label, Lantern, Move, Plate, Scene, Sighting, Weld
 
 MOST_KNOWN = 8192
 # Without these there is no scene; any other part can be missing.
 NEEDED = ("label", "plate")
 
 
-class Label(Value):
+class Named(Value):
     """What a scene is called, and the number that its next thing gets."""
 
     version: Literal[2] = 2
@@ -35,7 +35,7 @@ class Label(Value):
 
 
 KINDS: dict[str, TypeAdapter[Any]] = {
-    "label": TypeAdapter(Label),
+    "label": TypeAdapter(Named),
     "plate": TypeAdapter(Plate),
     "sighting": TypeAdapter(Sighting),
     "built_on": TypeAdapter(Sighting),
@@ -43,9 +43,11 @@ KINDS: dict[str, TypeAdapter[Any]] = {
     "move": TypeAdapter(Move),
     "kept_sightings": TypeAdapter(KeptSighting),
     "proxies": TypeAdapter(Proxy),
+    "welds": TypeAdapter(Weld),
+    "labels": TypeAdapter(Label),
 }
 SINGLE = ("plate", "sighting", "lantern", "move")
-MANY = ("kept_sightings", "proxies")
+MANY = ("kept_sightings", "proxies", "welds", "labels")
 
 
 @dataclass(frozen=True)
@@ -76,7 +78,7 @@ _values: _Recent = _Recent()
 def values_of(scene: Scene) -> dict[str, Value]:
     """The scene's values by the names of their parts, things that there are many of in order."""
     out: dict[str, Value] = {
-        "label": Label(version=scene.version, name=scene.name, next_id=scene.next_id)
+        "label": Named(version=scene.version, name=scene.name, next_id=scene.next_id)
     }
     for name in SINGLE:
         out[name] = getattr(scene, name)

@@ -4,10 +4,12 @@
 Nothing else changes a scene.
 """
 
-from .block import AlterProxy, DeleteProxy, DuplicateProxy, StandProxy, altered
+from .block import AlterProxy, DeleteProxy, DuplicateProxy, StandProxy, altered, free_name
 from .cast import SetEdge
 from .edit import Edit, RenameProject, Station, apply, station_of
+from .label import DeleteLabel, PutLabel
 from .lens import SetBend, SetByEye, SetFocal, SetLevel, SetMade, SetPrincipal, SwapPlate
+from .many import AddProxies, AlterProxies, DeleteProxies, Reorder
 from .move import DeleteKey, SetKey, SetKeys, SetShot, ShiftKey
 from .settle import (
     AddTape,
@@ -29,6 +31,7 @@ from .sighting import (
     SightEdit,
     UseSighting,
 )
+from .solid import PutProxies, PutWeld, Unweld
 from .trace import (
     AddCorner,
     AddRectangle,
@@ -46,18 +49,23 @@ from .trace import (
     TrustHeading,
     TrustTrace,
 )
+from .welded import place_of_corner
 
 __all__ = [
     "AcceptSighting",
     "AddCorner",
+    "AddProxies",
     "AddRectangle",
     "AddTape",
     "AddTrace",
     "AddTraces",
+    "AlterProxies",
     "AlterProxy",
     "AlterRectangle",
     "AlterTape",
     "DeleteKey",
+    "DeleteLabel",
+    "DeleteProxies",
     "DeleteProxy",
     "DeleteRectangle",
     "DeleteTape",
@@ -71,7 +79,11 @@ __all__ = [
     "KeepSighting",
     "MoveTrace",
     "MoveTraceEnd",
+    "PutLabel",
+    "PutProxies",
+    "PutWeld",
     "RenameProject",
+    "Reorder",
     "Resettle",
     "SetBend",
     "SetByEye",
@@ -98,8 +110,11 @@ __all__ = [
     "SwapPlate",
     "TrustHeading",
     "TrustTrace",
+    "Unweld",
     "UseSighting",
     "altered",
     "apply",
+    "free_name",
+    "place_of_corner",
     "station_of",
 ]  # fmt: skip

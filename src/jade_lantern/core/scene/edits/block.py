@@ -11,6 +11,7 @@ from ...refusal import Refusal
 from ...value import Id, Value
 from ..model import Scene, Way, called
 from .edit import Edit, Station, numbered, swapped, the_one, without
+from .welded import held_together
 
 
 class BlockEdit(Edit):
@@ -55,29 +56,66 @@ class AlterProxy(BlockEdit):
     to: ProxyNumbers
 
     def on(self, scene: Scene) -> Scene:
-        old = the_one(scene.proxies, self.proxy, "proxy")
-        given = self.to.model_dump(exclude_none=True)
-        foreign = [k for k in given if k not in type(old).model_fields]
-        if foreign:
-            raise Refusal(f"A {old.kind} has no {foreign[0].split('_')[0]}.")
-        if any(p.name == given.get("name") and p.id != old.id for p in scene.proxies):
-            raise Refusal(f"There is a {given['name']} already. Give it another name.")
-        new = old.model_copy(update=given)
-        return scene.model_copy(update={"proxies": swapped(scene.proxies, new)})
+        new = with_numbers(scene, the_one(scene.proxies, self.proxy, "proxy"), given_in(self.to))
+        after = scene.model_copy(update={"proxies": swapped(scene.proxies, new)})
+        return held_together(scene, after)
 
     def title(self, scene: Scene) -> str:
-        given = self.to.model_dump(exclude_none=True)
-        name = name_of(scene, self.proxy)
-        if "name" in given:
-            return f"Name {name} “{given['name']}”"
-        if "hidden" in given:
-            return f"{'Hide' if given['hidden'] else 'Show'} {name}"
-        if set(given) <= {"x", "z"}:
-            return f"Move {name}"
-        if set(given) == {"turn_deg"}:
-            return f"Turn {name}"
-        what = " and ".join(n.split("_")[0] for n in given)
-        return f"Change the {what} of {name}"
+        return title_of(given_in(self.to), name_of(scene, self.proxy))
+
+
+def given_in(numbers: Any) -> dict[str, Any]:
+    """What is given in a ProxyNumbers, as values."""
+    return {name: getattr(numbers, name) for name in numbers.model_fields_set}
+
+
+def with_numbers(scene: Scene, old: Proxy, given: dict[str, Any]) -> Proxy:
+    """A proxy with some of its numbers changed. Raises Refusal where it has no such number, is
+    locked, or would have the name of another one."""
+    foreign = [k for k in given if k not in type(old).model_fields]
+    if foreign:
+        raise Refusal(f"A {old.kind} has no {foreign[0].split('_')[0]}.")
+    if set(given) - LISTED:
+        must_be_free(old)
+    if any(p.name == given.get("name") and p.id != old.id for p in scene.proxies):
+        raise Refusal(f"There is a {given['name']} already. Give it another name.")
+    return old.model_copy(update=given)
+
+
+# what a locked proxy can still have changed: how it stands in the list, and not in the world
+LISTED = {"name", "hidden", "locked", "group", "tag"}
+
+
+def must_be_free(proxy: Proxy) -> None:
+    """Raises Refusal where a proxy is locked."""
+    if proxy.locked:
+        raise Refusal(f"{proxy.name} is locked, so it was left as it is. Unlock it first.")
+
+
+def title_of(given: dict[str, Any], name: str) -> str:
+    """What the history calls a change of a proxy's numbers."""
+    if "name" in given:
+        return f"Name {name} “{given['name']}”"
+    for flag, (yes, no) in FLAGS.items():
+        if flag in given:
+            return f"{yes if given[flag] else no} {name}"
+    if "group" in given:
+        return f"Group {name}: {given['group']}" if given["group"] else f"Ungroup {name}"
+    if set(given) <= {"x", "z"}:
+        return f"Move {name}"
+    if set(given) == {"turn_deg"}:
+        return f"Turn {name}"
+    what = " and ".join(n.split("_")[0] for n in given)
+    return f"Change the {what} of {name}"
+
+
+FLAGS = {"hidden": ("Hide", "Show"), "locked": ("Lock", "Unlock")}
+
+
+def free_name(name: str, taken: set[str]) -> str:
+    """A name, with a number behind it where it is taken."""
+    names = (name[:72] + n for n in ("", *(f" {i}" for i in range(2, 10_000))))
+    return next(n for n in names if n not in taken)
 
 
 def name_of(scene: Scene, id: str) -> str:
@@ -85,7 +123,7 @@ def name_of(scene: Scene, id: str) -> str:
     return next((p.name for p in scene.proxies if p.id == id), "a proxy")
 
 
-def altered(proxy: str, **numbers: float) -> AlterProxy:
+def altered(proxy: str, **numbers: Any) -> AlterProxy:
     """A change of some of a proxy's numbers."""
     return AlterProxy(proxy=proxy, to=ProxyNumbers(**numbers))
 
@@ -95,7 +133,9 @@ class DeleteProxy(BlockEdit):
     proxy: Id
 
     def on(self, scene: Scene) -> Scene:
-        return scene.model_copy(update={"proxies": without(scene.proxies, self.proxy)})
+        must_be_free(the_one(scene.proxies, self.proxy, "proxy"))
+        after = scene.model_copy(update={"proxies": without(scene.proxies, self.proxy)})
+        return held_together(scene, after)
 
     def title(self, scene: Scene) -> str:
         return f"Delete {name_of(scene, self.proxy)}"
@@ -109,10 +149,8 @@ class DuplicateProxy(BlockEdit):
 
     def on(self, scene: Scene) -> Scene:
         old = the_one(scene.proxies, self.proxy, "proxy")
-        taken = {p.name for p in scene.proxies}
-        names = (f"{old.name[:70]} copy{n}" for n in ("", *(f" {i}" for i in range(2, 10_000))))
-        name = next(n for n in names if n not in taken)
-        named = {"id": f"{old.kind}-{scene.next_id}", "name": name}
+        name = free_name(f"{old.name[:70]} copy", {p.name for p in scene.proxies})
+        named = {"id": f"{old.kind}-{scene.next_id}", "name": name, "locked": False}
         copy = old.model_copy(update={**old.copied(), **named})
         return numbered(scene.model_copy(update={"proxies": (*scene.proxies, copy)}))
 

@@ -187,7 +187,11 @@ class Resettle(Edit):
             for k in after.move.keys
         )
         move = after.move.model_copy(update={"keys": keys})
-        return after.model_copy(update={"proxies": proxies, "move": move})
+        labels = tuple(
+            label.model_copy(update={"points": tuple(by.moved(p) for p in label.points)})
+            for label in after.labels
+        )
+        return after.model_copy(update={"proxies": proxies, "move": move, "labels": labels})
 
     def title(self, scene: Scene) -> str:
         return self.change.title(scene)

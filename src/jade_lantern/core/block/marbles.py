@@ -1,0 +1,176 @@
+"""Marbles: small balls let fall in the scene, to see where they come to rest and where they
+escape: the quickest test whether walls and floor really meet."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit, prange
+
+from ..arrays import Flags, Floats, Indices32
+from ..camera import Camera, world_size
+from ..mesh import joined
+from ..refusal import Refusal
+from ..scene.model import Scene
+from .under import nearest_along
+
+RADIUS = 0.03  # of the world's size
+HIGH = 0.6  # of the world's size: they are let go so far above what they are seen over
+STEP_S, SECONDS, SHOWN_S = 1 / 240, 5.0, 1 / 30
+GRAVITY = 9.81
+BOUNCE, GRIP = 0.25, 0.985
+REST = 0.02  # of the world's size a second: slower than that it lies still
+
+
+@dataclass(frozen=True)
+class Fall:
+    """places: (T, N, 3) where the marbles are, 30 times a second. escaped: (N,) which of them fell
+    out of the scene. resting: (N,) which of them lie still at the end. radius_m: how big they
+    are."""
+
+    places: Floats
+    escaped: Flags
+    resting: Flags
+    radius_m: float
+
+
+def let_fall(scene: Scene, camera: Camera, count: int = 240, seed: int = 1) -> Fall:
+    """Let marbles fall over what the lens sees near it. Raises Refusal where nothing is there."""
+    proxies = tuple(p for p in scene.proxies if not p.hidden and p.stands)
+    corners, _ = joined([p.mesh(camera) for p in proxies])
+    if not len(corners):
+        raise Refusal("There is nothing to let marbles fall on. Stand a proxy first.")
+    size = world_size(camera)
+    radius = RADIUS * size
+    start = _starts(proxies, camera, count, HIGH * size, seed)
+    if not len(start):
+        raise Refusal("The lens sees no proxy near it that marbles could fall on.")
+    low = float(corners[..., 1].min()) - 2 * size
+    # gravity for a scene of this size, so that a doll's house falls as a house does in a picture
+    steps, every = round(SECONDS / STEP_S), round(SHOWN_S / STEP_S)
+    places = np.empty((steps // every + 1, len(start), 3))
+    speed = np.zeros(len(start))
+    grid = _grid(corners, radius)
+    _fall(
+        corners, *grid, start, radius, GRAVITY * size / 1.6, STEP_S, steps, every, low, places,
+        speed,
+    )  # fmt: skip
+    escaped = places[-1, :, 1] <= low + 1e-9
+    return Fall(places, escaped, (speed < REST * size) & ~escaped, radius)
+
+
+def _starts(
+    proxies: tuple[object, ...], camera: Camera, count: int, high: float, seed: int
+) -> Floats:
+    """(N, 3) places above what the lens sees, the near and lower part of the picture first."""
+    rng = np.random.default_rng(seed)
+    out: list[Floats] = []
+    farthest = 20 * world_size(camera)
+    for _ in range(3 * count):
+        pixel = rng.uniform([0, 0.25 * camera.height], [camera.width, camera.height])
+        ray = camera.rays(pixel)
+        hit = nearest_along(proxies, camera, camera.position, ray)  # type: ignore[arg-type]
+        if hit is None or hit.distance > farthest:
+            continue
+        place = hit.point + [0.0, high, 0.0] + 0.15 * high * hit.normal
+        out.append(place)
+        if len(out) == count:
+            break
+    return np.array(out).reshape(-1, 3)
+
+
+def _grid(corners: Floats, radius: float) -> tuple[Floats, float, Indices32, Indices32, Indices32]:
+    """Triangles by the cells of a level grid that their bounds touch: its corner (2,), a cell's
+    side, how many cells (2,), where each cell's triangles start, and the triangles."""
+    low = corners[..., [0, 2]].min(axis=(0, 1)) - radius
+    high = corners[..., [0, 2]].max(axis=(0, 1)) + radius
+    side = max(float((high - low).max()) / 128, 4 * radius)
+    cells = np.maximum(np.ceil((high - low) / side), 1).astype(np.int32)
+    a = np.floor((corners[..., [0, 2]].min(axis=1) - radius - low) / side).astype(int)
+    b = np.floor((corners[..., [0, 2]].max(axis=1) + radius - low) / side).astype(int)
+    a, b = np.clip(a, 0, cells - 1), np.clip(b, 0, cells - 1)
+    lists: list[list[int]] = [[] for _ in range(int(cells[0] * cells[1]))]
+    for i in range(len(corners)):
+        for x in range(a[i, 0], b[i, 0] + 1):
+            for z in range(a[i, 1], b[i, 1] + 1):
+                lists[x * int(cells[1]) + z].append(i)
+    start = np.concatenate([[0], np.cumsum([len(c) for c in lists])]).astype(np.int32)
+    flat = np.array([i for c in lists for i in c], np.int32)
+    return low, side, cells, start, flat
+
+
+@njit(cache=True, nogil=True)
+def _nearest_on_triangle(p: Floats, a: Floats, b: Floats, c: Floats, out: Floats) -> None:
+    """The place on a triangle nearest to p (Ericson 2005, 5.1.5)."""
+    ab, ac, ap = b - a, c - a, p - a
+    d1, d2 = (ab * ap).sum(), (ac * ap).sum()
+    if d1 <= 0 and d2 <= 0:
+        out[:] = a
+        return
+    bp = p - b
+    d3, d4 = (ab * bp).sum(), (ac * bp).sum()
+    if d3 >= 0 and d4 <= d3:
+        out[:] = b
+        return
+    vc = d1 * d4 - d3 * d2
+    if vc <= 0 and d1 >= 0 and d3 <= 0:
+        out[:] = a + ab * (d1 / (d1 - d3))
+        return
+    cp = p - c
+    d5, d6 = (ab * cp).sum(), (ac * cp).sum()
+    if d6 >= 0 and d5 <= d6:
+        out[:] = c
+        return
+    vb = d5 * d2 - d1 * d6
+    if vb <= 0 and d2 >= 0 and d6 <= 0:
+        out[:] = a + ac * (d2 / (d2 - d6))
+        return
+    va = d3 * d6 - d5 * d4
+    if va <= 0 and d4 - d3 >= 0 and d5 - d6 >= 0:
+        out[:] = b + (c - b) * ((d4 - d3) / ((d4 - d3) + (d5 - d6)))
+        return
+    total = va + vb + vc
+    out[:] = a + ab * (vb / total) + ac * (vc / total)
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def _fall(
+    corners: Floats, low: Floats, side: float, cells: Indices32, start: Indices32,
+    triangles: Indices32, begin: Floats, radius: float, gravity: float, dt: float, steps: int,
+    every: int, floor: float, places: Floats, speed: Floats,
+) -> None:  # fmt: skip
+    for m in prange(len(begin)):
+        p, v = begin[m].copy(), np.zeros(3)
+        near, push = np.empty(3), np.empty(3)
+        places[0, m] = p
+        for s in range(1, steps + 1):
+            if p[1] > floor:
+                v[1] -= gravity * dt
+                # never further in a step than half its size, so that it passes through nothing
+                fast = np.sqrt((v * v).sum())
+                if fast * dt > 0.5 * radius:
+                    v *= 0.5 * radius / (fast * dt)
+                p += v * dt
+                x = int(np.floor((p[0] - low[0]) / side))
+                z = int(np.floor((p[2] - low[1]) / side))
+                if 0 <= x < cells[0] and 0 <= z < cells[1]:
+                    cell = x * cells[1] + z
+                    for k in range(start[cell], start[cell + 1]):
+                        t = triangles[k]
+                        _nearest_on_triangle(p, corners[t, 0], corners[t, 1], corners[t, 2], near)
+                        push[:] = p - near
+                        away = np.sqrt((push * push).sum())
+                        if away < radius and away > 1e-12:
+                            push /= away
+                            p += push * (radius - away)
+                            into = (v * push).sum()
+                            if into < 0:
+                                v -= (1 + BOUNCE) * into * push
+                                v *= GRIP
+            else:
+                p[1] = floor
+                v[:] = 0.0
+            if s % every == 0:
+                places[s // every, m] = p
+        speed[m] = np.sqrt(((places[-1, m] - places[-8, m]) ** 2).sum()) / (7 * every * dt)
