@@ -232,22 +232,27 @@ def diagnose(
 @app.command()
 def export(
     project: Annotated[str, typer.Argument(help="A project's number, or an exported archive.")],
-    out: Annotated[Path, typer.Argument(help="A .glb, or a .zip for the whole project.")],
+    out: Annotated[Path, typer.Argument(help=".glb, .obj, .usda, .usdc, or .zip.")],
+    bare: Annotated[bool, typer.Option(help="A GLB of the blocking only.")] = False,
 ) -> None:
-    """Export the scene as a GLB, or the whole project as an archive."""
+    """Export the scene as a GLB, its blocking as OBJ or USD, or the whole project as a .zip."""
     from jade_lantern.core.deliver.archive import packed
+    from jade_lantern.core.deliver.blocking import KINDS, blocking
     from jade_lantern.core.deliver.gltf import glb
     from jade_lantern.core.picture import png
     from jade_lantern.core.refusal import Refusal
 
     try:
         scene, plate_file, bent = _project(project)
-        if out.suffix == ".glb":
+        kind = out.suffix.lstrip(".")
+        if kind in KINDS and (bare or kind != "glb"):
+            data = blocking(scene, kind)
+        elif kind == "glb":
             data = glb(scene, png(_pixels(plate_file)), "image/png")
-        elif out.suffix == ".zip":
+        elif kind == "zip":
             data = packed(scene, plate_file, bent)
         else:
-            raise Refusal("Export to a file that ends in .glb or .zip.")
+            raise Refusal("Export to a file that ends in .glb, .obj, .usda, .usdc or .zip.")
         _write(out, data)
     except (Refusal, OSError, MemoryError) as error:
         raise _stop(_said(error)) from error
@@ -328,6 +333,27 @@ def _kept_one_by_one(number: int, changes: list[Any]) -> Iterator[Any]:
 
     for change in changes:
         yield step_of(*projects.keep_at_head(number, change))
+
+
+@app.command()
+def bring(
+    project: Annotated[int, typer.Argument(help="A project's number.")],
+    file: Annotated[Path, typer.Argument(help="A .glb, .obj, .usd, .usda, .usdc or .usdz.")],
+    unit: Annotated[float | None, typer.Option(help="What one of its units is, metres.")] = None,
+) -> None:
+    """Bring a blocking into a project, as solids; prints what it is called in the history."""
+    _migrated()
+    from jade_lantern.core.deliver.blocking import brought
+    from jade_lantern.core.refusal import Refusal
+    from jade_lantern.studio import projects
+
+    try:
+        scene, _, _ = _project(str(project))
+        edit = brought(file.read_bytes(), file.name, scene, unit)
+        projects.keep_at_head(project, edit)
+    except (Refusal, OSError, MemoryError) as error:
+        raise _stop(_said(error)) from error
+    typer.echo(edit.title(scene))
 
 
 @app.command("import")

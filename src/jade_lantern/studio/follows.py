@@ -6,6 +6,7 @@ from __future__ import annotations
 import numpy as np
 from ninja import Schema
 
+from ..core.block.labels import value_of
 from ..core.block.miss import Misses, misses_under
 from ..core.camera import Camera
 from ..core.move.path import shot_cameras
@@ -42,6 +43,13 @@ class KeptReading(Schema):
     reading: Reading
 
 
+class LabelRead(Schema):
+    """What a label reads: metres, degrees or square metres."""
+
+    id: str
+    value: float
+
+
 class Follows(Schema):
     """None where it is as it was before; of what there are many, only what is otherwise."""
 
@@ -50,6 +58,7 @@ class Follows(Schema):
     kept: list[KeptReading] | None = None
     shapes: list[Shape] | None = None
     shot: arrays.ShotArrays | None = None
+    labels: list[LabelRead] | None = None
 
     def digests(self) -> set[str]:
         """Of all arrays that are named here."""
@@ -69,6 +78,9 @@ def follows(before: Scene | None, after: Scene) -> tuple[Follows, list[str]]:
         if out.misses is None and before is not None and before.built_on is not None:
             gone.append("misses")
     out.kept = _kept_readings(before, after) or None
+
+    if before is None or not same(after.labels, before.labels):
+        out.labels = [LabelRead(id=label.id, value=value_of(label)) for label in after.labels]
 
     was, now = _camera(before) if before is not None else None, _camera(after)
     if now is None:

@@ -100,7 +100,10 @@ class PullPart(Gesture):
         self, scene: Scene, camera: Camera, place: Floats
     ) -> tuple[Floats, SolidCorner | None]:
         """The place, or what near it there is to rest on; and the corner, where it is one."""
-        found = resting_place(scene, camera, place, self.catch_px, {self.proxy})
+        at, depth = camera.project(place)
+        if depth <= 0:
+            return place, None
+        found = resting_place(scene, camera, at, place, self.catch_px, {self.proxy})
         return (place, None) if found is None else found
 
 
@@ -125,14 +128,13 @@ def _face_with(solid: Solid, part: Part) -> int:
 
 
 def resting_place(
-    scene: Scene, camera: Camera, place: Floats, within_px: float, but: set[str]
+    scene: Scene, camera: Camera, at: Floats, place: Floats | None, within_px: float, but: set[str]
 ) -> tuple[Floats, SolidCorner | None] | None:
-    """What other proxies have within so many pixels of the lens round a place (3,): a corner
-    first, else a place on an edge, else one on a plane that it would be put on along its line of
-    sight. None where there is nothing."""
-    at, depth = camera.project(place)
-    if depth <= 0:
-        return None
+    """What proxies other than some have within so many pixels of a pixel (2,): a corner first,
+    else a place on an edge, else one on a plane that the place is near to. place: (3,) where it is
+    taken to be, so that what is nearest to it is chosen; the nearest to the lens without. None
+    where there is nothing."""
+    beside = camera.position if place is None else place
     solids = [
         solid_of(p, camera) for p in scene.proxies
         if p.id not in but and not p.hidden and isinstance(p, Stood)
@@ -148,7 +150,7 @@ def resting_place(
         seen, deep = camera.project(world)
         off = np.where(deep > near, np.hypot(*(seen - at).T), np.inf)
         for n in np.nonzero(off <= within_px)[0]:
-            far = float(np.linalg.norm(world[n] - place))
+            far = float(np.linalg.norm(world[n] - beside))
             if best_corner is None or (far, off[n]) < best_corner[:2]:
                 corner = SolidCorner(proxy=solid.id, corner=ids[n])
                 best_corner = (far, float(off[n]), world[n], corner)
@@ -158,14 +160,14 @@ def resting_place(
         for a, b in edges:
             on, away = _nearest_on_edge(camera, at, world[a], world[b], near)
             if away <= within_px:
-                far = float(np.linalg.norm(on - place))
+                far = float(np.linalg.norm(on - beside))
                 if best_edge is None or far < best_edge[0]:
                     best_edge = (far, on)
     if best_corner is not None:
         return best_corner[2], best_corner[3]
     if best_edge is not None:
         return best_edge[1], None
-    return _on_plane(solids, camera, place, within_px)
+    return None if place is None else _on_plane(solids, camera, place, within_px)
 
 
 def _nearest_on_edge(

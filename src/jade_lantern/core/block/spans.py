@@ -62,10 +62,19 @@ class StretchSpan(Gesture):
 def picked_place(scene: Scene, camera: Camera, pick: Pick) -> Floats:
     """(3,) the corner, edge or surface at a picked place. Raises Refusal where there is none."""
     on = under(scene, camera, pick)
-    if on is None:
+    place = None if on is None else on.point
+    at: Floats | None = None
+    if isinstance(pick, tuple):
+        at = np.array(pick)
+    elif place is not None:
+        seen, depth = camera.project(place)
+        at = seen if depth > 0 else None
+    near = None if at is None else resting_place(scene, camera, at, place, CATCH_PX, set())
+    if near is not None:
+        return near[0]
+    if place is None:
         raise Refusal("There is nothing here to hold on to. Pick on a proxy or the ground.")
-    near = resting_place(scene, camera, on.point, CATCH_PX, set())
-    return on.point if near is None else near[0]
+    return place
 
 
 def ring_of(scene: Scene, id: str, camera: Camera) -> Floats:

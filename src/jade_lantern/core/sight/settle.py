@@ -28,13 +28,13 @@ def settled(scene: Scene, edit: SettleEdit) -> Edit:
     new = placement(lens, after.sighting)
     old = placement(before, scene.sighting)
     if new is None:
-        if scene.proxies or scene.move.keys:
+        if scene.proxies or scene.move.keys or scene.labels:
             raise Refusal(
                 "Proxies stand on this zero and size, so it was kept. Give another in its place, "
                 "or delete the proxies first."
             )
         return edit
-    if old is None or not (scene.proxies or scene.move.keys):
+    if old is None or not (scene.proxies or scene.move.keys or scene.labels):
         return edit
     turn = lens.rotation.T @ before.rotation
     angle = round(float(np.degrees(np.arctan2(turn[0, 2], turn[0, 0]))) / 90) * 90.0

@@ -13,7 +13,7 @@ from ninja.errors import ValidationError as BadRequest
 from ...core.refusal import Refusal
 from ..projects import Moved
 from ..trouble import in_words
-from . import cast, deliver, project, sight, still
+from . import block, cast, deliver, project, sight, still
 
 log = logging.getLogger("jade_lantern")
 
@@ -21,6 +21,7 @@ api = NinjaAPI(title="Jade Lantern", version="1", docs_url=None, openapi_url="/o
 api.add_router("", project.router)
 api.add_router("", still.router)
 api.add_router("", sight.router)
+api.add_router("", block.router)
 api.add_router("", cast.router)
 api.add_router("", deliver.router)
 

@@ -137,6 +137,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/blocking": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring In
+         * @description Bring a GLB, OBJ or USD in as solids, and keep it.
+         */
+        post: operations["jade_lantern_studio_api_block_bring_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/blocking.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take Out
+         * @description All proxies that are shown, as a file of a kind, as the project stands.
+         */
+        get: operations["jade_lantern_studio_api_block_take_out"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/deliveries": {
         parameters: {
             query?: never;
@@ -237,6 +277,67 @@ export interface paths {
         put?: never;
         /** Go To */
         post: operations["jade_lantern_studio_api_project_go_to"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/leaks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Leaks Of
+         * @description What of the plate lands on nothing, and cracks seen from beside the lens.
+         */
+        get: operations["jade_lantern_studio_api_block_leaks_of"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/leaks.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Leaks Map
+         * @description The same as a map over the plate: hatched where nothing is to land on, and full where
+         *     there is a crack.
+         */
+        get: operations["jade_lantern_studio_api_block_leaks_map"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/marbles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Marbles
+         * @description Let marbles fall in the scene.
+         */
+        get: operations["jade_lantern_studio_api_block_marbles"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -381,6 +482,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/under": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Under Pointer
+         * @description What is under the pointer, or nothing.
+         */
+        post: operations["jade_lantern_studio_api_block_under_pointer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/undo": {
         parameters: {
             query?: never;
@@ -452,6 +573,25 @@ export interface components {
              * @enum {string}
              */
             verb: "AcceptSighting";
+        };
+        /**
+         * AddProxies
+         * @description Add proxies from elsewhere, where they are: pasted from another project, or brought in from
+         *     a file. They get ids of their own, and names that are free. said: where they came from.
+         */
+        AddProxies: {
+            /** Proxies */
+            proxies: (components["schemas"]["Floor"] | components["schemas"]["Card"] | components["schemas"]["Outline"] | components["schemas"]["Box"] | components["schemas"]["Steps"] | components["schemas"]["Drum"] | components["schemas"]["Room"] | components["schemas"]["Span"] | components["schemas"]["Solid"] | components["schemas"]["Backdrop"] | components["schemas"]["Dome"])[];
+            /**
+             * Said
+             * @default Paste
+             */
+            said: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "AddProxies";
         };
         /** AddTape */
         AddTape: {
@@ -527,6 +667,37 @@ export interface components {
             focal_sigma_now: number;
             /** Focal Sigma Then */
             focal_sigma_then: number;
+        };
+        /**
+         * AlignTo
+         * @description Turn a proxy so that it stands as another one does, by as little as may be: its front along
+         *     the other's front, or at a right angle to it.
+         */
+        AlignTo: {
+            /** Proxy */
+            proxy: string;
+            /** To */
+            to: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "AlignTo";
+        };
+        /**
+         * AlterProxies
+         * @description Change the same numbers on several proxies: hide, lock, group, tag, and what else all of
+         *     them have.
+         */
+        AlterProxies: {
+            /** Proxies */
+            proxies: string[];
+            to: components["schemas"]["ProxyNumbers"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "AlterProxies";
         };
         /** AlterProxy */
         AlterProxy: {
@@ -652,6 +823,8 @@ export interface components {
         Backdrop: {
             /** Distance M */
             distance_m: number;
+            /** Group */
+            group?: string | null;
             /**
              * Hidden
              * @default false
@@ -665,12 +838,19 @@ export interface components {
              */
             kind: "backdrop";
             /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            /**
              * Margin
              * @default 0.25
              */
             margin: number;
             /** Name */
             name: string;
+            /** Tag */
+            tag?: ("copper" | "moss" | "slate" | "plum" | "straw") | null;
         };
         /** BaseIn */
         BaseIn: {
@@ -724,6 +904,8 @@ export interface components {
         Box: {
             /** Depth M */
             depth_m: number;
+            /** Group */
+            group?: string | null;
             /** Height M */
             height_m: number;
             /**
@@ -743,8 +925,17 @@ export interface components {
              * @default 0
              */
             level_m: number;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            mirror?: components["schemas"]["Mirror"] | null;
             /** Name */
             name: string;
+            row?: components["schemas"]["Row"] | null;
+            /** Tag */
+            tag?: ("copper" | "moss" | "slate" | "plum" | "straw") | null;
             /**
              * Turn Deg
              * @default 0
@@ -762,6 +953,19 @@ export interface components {
              * @default 0
              */
             z: number;
+        };
+        /**
+         * BreakOff
+         * @description Make a proxy's twin, or its row, proxies of their own.
+         */
+        BreakOff: {
+            /** Proxy */
+            proxy: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "BreakOff";
         };
         /**
          * ByEye
@@ -820,6 +1024,8 @@ export interface components {
          *     leans away.
          */
         Card: {
+            /** Group */
+            group?: string | null;
             /** Height M */
             height_m: number;
             /**
@@ -844,8 +1050,17 @@ export interface components {
              * @default 0
              */
             level_m: number;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            mirror?: components["schemas"]["Mirror"] | null;
             /** Name */
             name: string;
+            row?: components["schemas"]["Row"] | null;
+            /** Tag */
+            tag?: ("copper" | "moss" | "slate" | "plum" | "straw") | null;
             /**
              * Turn Deg
              * @default 0
@@ -869,7 +1084,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlterProxy"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["SetEdge"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["ShiftKey"] | components["schemas"]["DeleteKey"] | components["schemas"]["SetShot"] | components["schemas"]["Push"] | components["schemas"]["KeyHere"];
+            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["SetEdge"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["ShiftKey"] | components["schemas"]["DeleteKey"] | components["schemas"]["SetShot"] | components["schemas"]["Push"] | components["schemas"]["KeyHere"];
         };
         /**
          * Changed
@@ -880,6 +1095,8 @@ export interface components {
             built_on?: components["schemas"]["Sighting"] | null;
             /** Kept Sightings */
             kept_sightings?: components["schemas"]["KeptSighting"][] | null;
+            /** Labels */
+            labels?: components["schemas"]["Label"][] | null;
             lantern?: components["schemas"]["Lantern"] | null;
             move?: components["schemas"]["Move"] | null;
             /** Name */
@@ -888,8 +1105,23 @@ export interface components {
             next_id?: number | null;
             plate?: components["schemas"]["Plate"] | null;
             /** Proxies */
-            proxies?: (components["schemas"]["Floor"] | components["schemas"]["Card"] | components["schemas"]["Outline"] | components["schemas"]["Box"] | components["schemas"]["Steps"] | components["schemas"]["Drum"] | components["schemas"]["Room"] | components["schemas"]["Backdrop"] | components["schemas"]["Dome"])[] | null;
+            proxies?: (components["schemas"]["Floor"] | components["schemas"]["Card"] | components["schemas"]["Outline"] | components["schemas"]["Box"] | components["schemas"]["Steps"] | components["schemas"]["Drum"] | components["schemas"]["Room"] | components["schemas"]["Span"] | components["schemas"]["Solid"] | components["schemas"]["Backdrop"] | components["schemas"]["Dome"])[] | null;
             sighting?: components["schemas"]["Sighting"] | null;
+            /** Welds */
+            welds?: components["schemas"]["Weld"][] | null;
+        };
+        /**
+         * CloseOff
+         * @description Put a face into a flat opening, so that the solid is closed again.
+         */
+        CloseOff: {
+            /** Proxy */
+            proxy: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "CloseOff";
         };
         /**
          * Corner
@@ -916,6 +1148,65 @@ export interface components {
             ] | null;
             /** Id */
             id: string;
+        };
+        /**
+         * CrackOut
+         * @description between: the two proxies' ids, and names. at: where, px of the plate. px: how many pixels of
+         *     the looked-at picture show it.
+         */
+        CrackOut: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Between */
+            between: [
+                string,
+                string
+            ];
+            /** Names */
+            names: [
+                string,
+                string
+            ];
+            /** Px */
+            px: number;
+        };
+        /**
+         * Cut
+         * @description Cut along a line drawn on a face: two places, which a straight cut follows all round, or
+         *     more of them on that face only. face: the one it is drawn on; the one under its first place
+         *     where it is left out. angle_deg: the line runs from its first place at so many degrees from
+         *     level. drop: a place on the side that goes; both stay where it is left out.
+         */
+        Cut: {
+            /** Angle Deg */
+            angle_deg?: number | null;
+            /** Drop */
+            drop?: [
+                number,
+                number
+            ] | components["schemas"]["Ray"] | null;
+            /** Face */
+            face?: number | null;
+            /** Line */
+            line: ([
+                number,
+                number
+            ] | components["schemas"]["Ray"])[];
+            /** Proxy */
+            proxy: string;
+            /**
+             * This Face Only
+             * @default false
+             */
+            this_face_only: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "Cut";
         };
         /**
          * CutOutline
@@ -970,6 +1261,26 @@ export interface components {
              * @enum {string}
              */
             verb: "DeleteKey";
+        };
+        /** DeleteLabel */
+        DeleteLabel: {
+            /** Label */
+            label: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "DeleteLabel";
+        };
+        /** DeleteProxies */
+        DeleteProxies: {
+            /** Proxies */
+            proxies: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "DeleteProxies";
         };
         /** DeleteProxy */
         DeleteProxy: {
@@ -1071,6 +1382,8 @@ export interface components {
         Dome: {
             /** Distance M */
             distance_m: number;
+            /** Group */
+            group?: string | null;
             /**
              * Hidden
              * @default false
@@ -1083,8 +1396,15 @@ export interface components {
              * @enum {string}
              */
             kind: "dome";
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
             /** Name */
             name: string;
+            /** Tag */
+            tag?: ("copper" | "moss" | "slate" | "plum" | "straw") | null;
         };
         /**
          * DrawTrace
@@ -1140,6 +1460,21 @@ export interface components {
              */
             verb: "DropCorner";
         };
+        /**
+         * DropFaces
+         * @description Take faces away, so that there is an opening.
+         */
+        DropFaces: {
+            /** Faces */
+            faces: number[];
+            /** Proxy */
+            proxy: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "DropFaces";
+        };
         /** DropSighting */
         DropSighting: {
             /** Kept */
@@ -1152,9 +1487,12 @@ export interface components {
         };
         /**
          * Drum
-         * @description lip_m: the radius of its top, where that is not the foot's.
+         * @description lip_m: the radius of its top, where that is not the foot's. rings: between foot and top, how
+         *     high each is as a share of the height, from low to high, and its radius.
          */
         Drum: {
+            /** Group */
+            group?: string | null;
             /** Height M */
             height_m: number;
             /**
@@ -1176,10 +1514,27 @@ export interface components {
             level_m: number;
             /** Lip M */
             lip_m?: number | null;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            mirror?: components["schemas"]["Mirror"] | null;
             /** Name */
             name: string;
             /** Radius M */
             radius_m: number;
+            /**
+             * Rings
+             * @default []
+             */
+            rings: [
+                number,
+                number
+            ][];
+            row?: components["schemas"]["Row"] | null;
+            /** Tag */
+            tag?: ("copper" | "moss" | "slate" | "plum" | "straw") | null;
             /**
              * Turn Deg
              * @default 0
@@ -1248,6 +1603,8 @@ export interface components {
         Floor: {
             /** Depth M */
             depth_m: number;
+            /** Group */
+            group?: string | null;
             /**
              * Hidden
              * @default false
@@ -1265,8 +1622,17 @@ export interface components {
              * @default 0
              */
             level_m: number;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            mirror?: components["schemas"]["Mirror"] | null;
             /** Name */
             name: string;
+            row?: components["schemas"]["Row"] | null;
+            /** Tag */
+            tag?: ("copper" | "moss" | "slate" | "plum" | "straw") | null;
             /**
              * Turn Deg
              * @default 0
@@ -1320,6 +1686,8 @@ export interface components {
         Follows: {
             /** Kept */
             kept?: components["schemas"]["KeptReading"][] | null;
+            /** Labels */
+            labels?: components["schemas"]["LabelRead"][] | null;
             misses?: components["schemas"]["Misses"] | null;
             reading?: components["schemas"]["Reading"] | null;
             /** Shapes */
@@ -1383,6 +1751,49 @@ export interface components {
              * @enum {string}
              */
             verb: "GoBackToBuilt";
+        };
+        /**
+         * GrowOutline
+         * @description Cut an outline grown from a few clicks: inside lie on the thing, beside lie off it. feet and
+         *     level_m as in CutOutline.
+         */
+        GrowOutline: {
+            /**
+             * Beside
+             * @default []
+             */
+            beside: [
+                number,
+                number
+            ][];
+            /** Feet */
+            feet: [
+                [
+                    number,
+                    number
+                ] | components["schemas"]["Ray"],
+                [
+                    number,
+                    number
+                ] | components["schemas"]["Ray"]
+            ];
+            /** Inside */
+            inside: [
+                number,
+                number
+            ][];
+            /** Level M */
+            level_m?: number | null;
+            /**
+             * Thickness M
+             * @default 0
+             */
+            thickness_m: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "GrowOutline";
         };
         /**
          * HandleShown
@@ -1594,6 +2005,36 @@ export interface components {
             verb: "KeyHere";
         };
         /**
+         * Label
+         * @description Something read off that stays in the picture: the length from place to place, the angle at
+         *     the second of three places, or the area inside a ring of them. points are in the world.
+         */
+        Label: {
+            /** Id */
+            id: string;
+            /** Points */
+            points: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "length" | "angle" | "area";
+        };
+        /**
+         * LabelRead
+         * @description What a label reads: metres, degrees or square metres.
+         */
+        LabelRead: {
+            /** Id */
+            id: string;
+            /** Value */
+            value: number;
+        };
+        /**
          * Lantern
          * @description The projector: the plate, thrown from the sighted camera, and what it does at its edge.
          */
@@ -1688,6 +2129,16 @@ export interface components {
             verb: "LayTape";
         };
         /**
+         * LeaksOut
+         * @description share: how much of the plate lands on nothing.
+         */
+        LeaksOut: {
+            /** Cracks */
+            cracks: components["schemas"]["CrackOut"][];
+            /** Share */
+            share: number;
+        };
+        /**
          * LensFacts
          * @description What the picture's file says of the lens. None where it says nothing.
          */
@@ -1719,6 +2170,25 @@ export interface components {
         Made: {
             /** Id */
             id: number;
+        };
+        /**
+         * MarblesOut
+         * @description digest: 32 bit floats, little-endian, x y z of each marble, frame by frame, 30 a second.
+         *     escaped: how many fell out of the scene; resting: how many lie still.
+         */
+        MarblesOut: {
+            /** Count */
+            count: number;
+            /** Digest */
+            digest: string;
+            /** Escaped */
+            escaped: number;
+            /** Frames */
+            frames: number;
+            /** Radius M */
+            radius_m: number;
+            /** Resting */
+            resting: number;
         };
         /**
          * MarkCorner
@@ -1760,6 +2230,43 @@ export interface components {
             triangles: number;
             /** Wire */
             wire: number;
+        };
+        /**
+         * Mirror
+         * @description An upright plane in the world through x, z that runs along turn_deg; the twin stands on its
+         *     other side.
+         */
+        Mirror: {
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
+            /** X */
+            x: number;
+            /** Z */
+            z: number;
+        };
+        /**
+         * MirrorAcross
+         * @description A live twin on the other side of an upright plane that runs along a level heading or
+         *     bearing, through a picked place on the proxy's level; by its side where none is picked.
+         */
+        MirrorAcross: {
+            /** Along */
+            along: ("across" | "up" | "away") | string;
+            /** Proxy */
+            proxy: string;
+            /** Through */
+            through?: [
+                number,
+                number
+            ] | components["schemas"]["Ray"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "MirrorAcross";
         };
         /**
          * Miss
@@ -1864,6 +2371,32 @@ export interface components {
             stretch: number;
         };
         /**
+         * OpenHole
+         * @description Open a hole where another proxy passes through. well_m: below a floor's hole a well is dug,
+         *     so deep. keep: the other proxy stays; otherwise it has done its work and goes.
+         */
+        OpenHole: {
+            /**
+             * Keep
+             * @default false
+             */
+            keep: boolean;
+            /** Proxy */
+            proxy: string;
+            /** Shape */
+            shape: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "OpenHole";
+            /**
+             * Well M
+             * @default 0
+             */
+            well_m: number;
+        };
+        /**
          * Opinion
          * @description What two headings say by themselves.
          */
@@ -1898,16 +2431,23 @@ export interface components {
         Order: {
             /** Kept Sightings */
             kept_sightings?: string[] | null;
+            /** Labels */
+            labels?: string[] | null;
             /** Proxies */
             proxies?: string[] | null;
+            /** Welds */
+            welds?: string[] | null;
         };
         /**
          * Outline
          * @description x, z is the middle of its foot. points: round it, metres along its foot and up from it.
          *     holes: the same, each inside. lean_deg: how far its top leans away. thickness_m: how far it is
-         *     pushed along its normal, away from the lens; 0 for a sheet.
+         *     pushed along its normal, away from the lens; 0 for a sheet. margin_m: so much is to spare all
+         *     round it, beyond what was traced.
          */
         Outline: {
+            /** Group */
+            group?: string | null;
             /**
              * Hidden
              * @default false
@@ -1938,6 +2478,17 @@ export interface components {
              * @default 0
              */
             level_m: number;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Margin M
+             * @default 0
+             */
+            margin_m: number;
+            mirror?: components["schemas"]["Mirror"] | null;
             /** Name */
             name: string;
             /** Points */
@@ -1945,6 +2496,9 @@ export interface components {
                 number,
                 number
             ][];
+            row?: components["schemas"]["Row"] | null;
+            /** Tag */
+            tag?: ("copper" | "moss" | "slate" | "plum" | "straw") | null;
             /**
              * Thickness M
              * @default 0
@@ -1965,6 +2519,21 @@ export interface components {
              * @default 0
              */
             z: number;
+        };
+        /**
+         * Part
+         * @description One of these: a face, an edge (the numbers of its two corners), or a corner.
+         */
+        Part: {
+            /** Corner */
+            corner?: number | null;
+            /** Edge */
+            edge?: [
+                number,
+                number
+            ] | null;
+            /** Face */
+            face?: number | null;
         };
         /**
          * Plane
@@ -2015,6 +2584,59 @@ export interface components {
             profile?: string | null;
             /** Width */
             width: number;
+        };
+        /**
+         * PointedIn
+         * @description within: px of the plate. held: a proxy whose edges are meant though something is before
+         *     them.
+         */
+        PointedIn: {
+            /** At */
+            at: [
+                number,
+                number
+            ] | components["schemas"]["Ray"];
+            /** Base */
+            base: number;
+            /** Held */
+            held?: string | null;
+            /**
+             * Within
+             * @default 8
+             */
+            within: number;
+        };
+        /**
+         * PointedOut
+         * @description proxy and name: None for the ground. part: which face, edge or corner is meant, and lines:
+         *     where it is. point, normal: in the world; distance: from the lens, metres.
+         */
+        PointedOut: {
+            /** Distance */
+            distance: number;
+            /** Lines */
+            lines: [
+                number,
+                number,
+                number
+            ][][];
+            /** Name */
+            name: string | null;
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            part: components["schemas"]["Part"] | null;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Proxy */
+            proxy: string | null;
         };
         /**
          * ProjectOut
@@ -2109,12 +2731,34 @@ export interface components {
         };
         /** ProxyNumbers */
         ProxyNumbers: {
+            /** Capped */
+            capped?: boolean | null;
+            /** Corners */
+            corners?: [
+                number,
+                number,
+                number,
+                number
+            ][] | null;
             /** Count */
             count?: number | null;
             /** Depth M */
             depth_m?: number | null;
             /** Distance M */
             distance_m?: number | null;
+            /** Faces */
+            faces?: [
+                number,
+                number[][]
+            ][] | null;
+            /** First */
+            first?: [
+                number,
+                number,
+                number
+            ][] | null;
+            /** Group */
+            group?: string | null;
             /** Height M */
             height_m?: number | null;
             /** Hidden */
@@ -2130,8 +2774,13 @@ export interface components {
             level_m?: number | null;
             /** Lip M */
             lip_m?: number | null;
+            /** Locked */
+            locked?: boolean | null;
             /** Margin */
             margin?: number | null;
+            /** Margin M */
+            margin_m?: number | null;
+            mirror?: components["schemas"]["Mirror"] | null;
             /** Name */
             name?: string | null;
             /** Points */
@@ -2141,8 +2790,24 @@ export interface components {
             ][] | null;
             /** Radius M */
             radius_m?: number | null;
+            /** Rings */
+            rings?: [
+                number,
+                number
+            ][] | null;
+            /** Round */
+            round?: boolean | null;
+            row?: components["schemas"]["Row"] | null;
+            /** Second */
+            second?: [
+                number,
+                number,
+                number
+            ][] | null;
             /** Sides */
             sides?: ("back" | "left" | "right" | "floor" | "ceiling" | "front")[] | null;
+            /** Tag */
+            tag?: ("copper" | "moss" | "slate" | "plum" | "straw") | null;
             /** Thickness M */
             thickness_m?: number | null;
             /** Turn Deg */
@@ -2203,6 +2868,57 @@ export interface components {
             verb: "PullCorner";
         };
         /**
+         * PullPart
+         * @description Pull a corner, an edge or a face to a picked place, or to a place in the world (place).
+         *     start: where it was taken hold of; its middle where that is left out. along: on a face's plane
+         *     (face: which one), level, along its line of sight, facing whoever looks, or along a heading or
+         *     bearing. catch_px: it comes to rest on a corner, an edge or a plane of another proxy within so
+         *     many pixels of the lens. weld: a corner that comes to rest on another one stays with it.
+         */
+        PullPart: {
+            /**
+             * Along
+             * @default view
+             */
+            along: ("face" | "level" | "sight" | "view") | ("across" | "up" | "away") | string;
+            /**
+             * Catch Px
+             * @default 0
+             */
+            catch_px: number;
+            /** Face */
+            face?: number | null;
+            part: components["schemas"]["Part"];
+            /** Place */
+            place?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Proxy */
+            proxy: string;
+            /** Start */
+            start?: [
+                number,
+                number
+            ] | components["schemas"]["Ray"] | null;
+            /** To */
+            to?: [
+                number,
+                number
+            ] | components["schemas"]["Ray"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "PullPart";
+            /**
+             * Weld
+             * @default false
+             */
+            weld: boolean;
+        };
+        /**
          * PullTraceEnd
          * @description Move a trace's end, and pull the whole trace onto the edge it then lies along.
          */
@@ -2236,6 +2952,34 @@ export interface components {
              * @enum {string}
              */
             verb: "Push";
+        };
+        /**
+         * PushFace
+         * @description Push a face out along its normal, or in where by_m is negative; or by as much as lies
+         *     between two picked places along the normal.
+         */
+        PushFace: {
+            /** By M */
+            by_m?: number | null;
+            /** End */
+            end?: [
+                number,
+                number
+            ] | components["schemas"]["Ray"] | null;
+            /** Face */
+            face: number;
+            /** Proxy */
+            proxy: string;
+            /** Start */
+            start?: [
+                number,
+                number
+            ] | components["schemas"]["Ray"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "PushFace";
         };
         /**
          * Raise
@@ -2298,13 +3042,25 @@ export interface components {
         };
         /**
          * Reach
-         * @description Change a proxy's distance while its place in the picture stays: it grows and shrinks about
-         *     the lens. by: how many times as far; or to_m: how far its foot, or what hangs, is to be from
-         *     the lens.
+         * @description Change the distance of a proxy, or of a face, edge or corner of it, while its place in the
+         *     picture stays: it grows and shrinks about the lens. by: how many times as far; to_m: how far
+         *     its foot, what hangs, or the part's middle is to be from the lens; onto: until it lies on the
+         *     plane of another proxy's face (face: which one; the one that its own line of sight meets where
+         *     it is left out). catch: it comes to rest on what it comes near to.
          */
         Reach: {
             /** By */
             by?: number | null;
+            /**
+             * Catch
+             * @default false
+             */
+            catch: boolean;
+            /** Face */
+            face?: number | null;
+            /** Onto */
+            onto?: string | null;
+            part?: components["schemas"]["Part"] | null;
             /** Proxy */
             proxy: string;
             /** To M */
@@ -2314,6 +3070,28 @@ export interface components {
              * @enum {string}
              */
             verb: "Reach";
+        };
+        /**
+         * ReadOff
+         * @description Read off a length between two or more picked places, the angle at the second of three, or
+         *     the area inside them, and leave it in the picture.
+         */
+        ReadOff: {
+            /** At */
+            at: ([
+                number,
+                number
+            ] | components["schemas"]["Ray"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "ReadOff";
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "length" | "angle" | "area";
         };
         /**
          * Reading
@@ -2473,12 +3251,29 @@ export interface components {
             verb: "RenameProject";
         };
         /**
+         * Reorder
+         * @description Put proxies, in their order, before another one in the list; at its end without one.
+         */
+        Reorder: {
+            /** Before */
+            before?: string | null;
+            /** Proxies */
+            proxies: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "Reorder";
+        };
+        /**
          * Room
          * @description x, z is the middle of its floor. sides: those that are there.
          */
         Room: {
             /** Depth M */
             depth_m: number;
+            /** Group */
+            group?: string | null;
             /** Height M */
             height_m: number;
             /**
@@ -2498,8 +3293,15 @@ export interface components {
              * @default 0
              */
             level_m: number;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            mirror?: components["schemas"]["Mirror"] | null;
             /** Name */
             name: string;
+            row?: components["schemas"]["Row"] | null;
             /**
              * Sides
              * @default [
@@ -2511,6 +3313,8 @@ export interface components {
              *     ]
              */
             sides: ("back" | "left" | "right" | "floor" | "ceiling" | "front")[];
+            /** Tag */
+            tag?: ("copper" | "moss" | "slate" | "plum" | "straw") | null;
             /**
              * Turn Deg
              * @default 0
@@ -2528,6 +3332,74 @@ export interface components {
              * @default 0
              */
             z: number;
+        };
+        /**
+         * Row
+         * @description The same again and again: count in all, each a step further along turn_deg and a rise
+         *     higher.
+         */
+        Row: {
+            /** Count */
+            count: number;
+            /**
+             * Rise M
+             * @default 0
+             */
+            rise_m: number;
+            /** Step M */
+            step_m: number;
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
+        };
+        /**
+         * RowAlong
+         * @description The proxy again and again along a level heading or bearing, count in all, step_m apart; or
+         *     so that the second one has its foot nearest to a picked place.
+         */
+        RowAlong: {
+            /** Along */
+            along: ("across" | "up" | "away") | string;
+            /**
+             * Count
+             * @default 2
+             */
+            count: number;
+            /** Proxy */
+            proxy: string;
+            /** Step M */
+            step_m?: number | null;
+            /** To */
+            to?: [
+                number,
+                number
+            ] | components["schemas"]["Ray"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "RowAlong";
+        };
+        /**
+         * RunOver
+         * @description Run a sheet's free edges so many pixels of the plate over, in its own plane, so that no
+         *     crack is left beside it.
+         */
+        RunOver: {
+            /** Proxy */
+            proxy: string;
+            /**
+             * Px
+             * @default 4
+             */
+            px: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "RunOver";
         };
         /** SensorOut */
         SensorOut: {
@@ -2656,6 +3528,29 @@ export interface components {
             verb: "SetHeadings";
         };
         /**
+         * SetIn
+         * @description Set a smaller face into a face: a margin from its edges, or what is traced on it. The inner
+         *     one keeps the face's number.
+         */
+        SetIn: {
+            /** Face */
+            face: number;
+            /** Margin M */
+            margin_m?: number | null;
+            /** Outline */
+            outline?: ([
+                number,
+                number
+            ] | components["schemas"]["Ray"])[] | null;
+            /** Proxy */
+            proxy: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "SetIn";
+        };
+        /**
          * SetKey
          * @description Put a key on its frame, in place of one that is there.
          */
@@ -2757,6 +3652,20 @@ export interface components {
             verb: "SetShot";
         };
         /**
+         * SettleOnto
+         * @description Set a proxy down on what is below it: the highest level surface under its base, or the
+         *     ground.
+         */
+        SettleOnto: {
+            /** Proxy */
+            proxy: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "SettleOnto";
+        };
+        /**
          * Shape
          * @description A proxy's surface. frame: three rows of x, y, z and place, which take the proxy's own frame
          *     to the world.
@@ -2769,6 +3678,26 @@ export interface components {
             /** Id */
             id: string;
             mesh: components["schemas"]["MeshArrays"];
+        };
+        /**
+         * ShapeDrum
+         * @description Give a drum as many rings as its outline needs: rim is picked along its side in the picture,
+         *     and every place gives the radius at its height. A place at the foot sets the foot's radius, the
+         *     highest one its lip and its height.
+         */
+        ShapeDrum: {
+            /** Proxy */
+            proxy: string;
+            /** Rim */
+            rim: ([
+                number,
+                number
+            ] | components["schemas"]["Ray"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "ShapeDrum";
         };
         /** ShiftKey */
         ShiftKey: {
@@ -2892,6 +3821,156 @@ export interface components {
             verb: "Slide";
         };
         /**
+         * Solid
+         * @description corners: number, x, y, z in its own frame, whose zero is its foot. faces: number, and loops
+         *     of corner numbers: round it anticlockwise from outside, then round each hole clockwise. Numbers
+         *     stay with their corner and face through every work.
+         */
+        Solid: {
+            /** Corners */
+            corners: [
+                number,
+                number,
+                number,
+                number
+            ][];
+            /** Faces */
+            faces: [
+                number,
+                number[][]
+            ][];
+            /** Group */
+            group?: string | null;
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "solid";
+            /**
+             * Level M
+             * @default 0
+             */
+            level_m: number;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            mirror?: components["schemas"]["Mirror"] | null;
+            /** Name */
+            name: string;
+            row?: components["schemas"]["Row"] | null;
+            /** Tag */
+            tag?: ("copper" | "moss" | "slate" | "plum" | "straw") | null;
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Z
+             * @default 0
+             */
+            z: number;
+        };
+        /**
+         * SolidCorner
+         * @description A corner of a solid, by its number.
+         */
+        SolidCorner: {
+            /** Corner */
+            corner: number;
+            /** Proxy */
+            proxy: string;
+        };
+        /**
+         * Span
+         * @description first, second: the two lines in its own frame, from the same end to the same end. round:
+         *     they are rings, each point after the last the first one again. capped: the rings are filled,
+         *     so that it is closed.
+         */
+        Span: {
+            /**
+             * Capped
+             * @default false
+             */
+            capped: boolean;
+            /** First */
+            first: [
+                number,
+                number,
+                number
+            ][];
+            /** Group */
+            group?: string | null;
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "span";
+            /**
+             * Level M
+             * @default 0
+             */
+            level_m: number;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            mirror?: components["schemas"]["Mirror"] | null;
+            /** Name */
+            name: string;
+            /**
+             * Round
+             * @default false
+             */
+            round: boolean;
+            row?: components["schemas"]["Row"] | null;
+            /** Second */
+            second: [
+                number,
+                number,
+                number
+            ][];
+            /** Tag */
+            tag?: ("copper" | "moss" | "slate" | "plum" | "straw") | null;
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Z
+             * @default 0
+             */
+            z: number;
+        };
+        /**
          * Split
          * @description The traces of a heading that are better taken as a bearing of their own, and its letter.
          */
@@ -2979,6 +4058,8 @@ export interface components {
             count: number;
             /** Depth M */
             depth_m: number;
+            /** Group */
+            group?: string | null;
             /** Height M */
             height_m: number;
             /**
@@ -2998,8 +4079,17 @@ export interface components {
              * @default 0
              */
             level_m: number;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            mirror?: components["schemas"]["Mirror"] | null;
             /** Name */
             name: string;
+            row?: components["schemas"]["Row"] | null;
+            /** Tag */
+            tag?: ("copper" | "moss" | "slate" | "plum" | "straw") | null;
             /**
              * Turn Deg
              * @default 0
@@ -3019,8 +4109,42 @@ export interface components {
             z: number;
         };
         /**
+         * StretchSpan
+         * @description A surface between two outlines, or other sheets of one face (between), filled at both ends
+         *     where capped; or between two lines of picked corners (first, second; each from the same
+         *     end).
+         */
+        StretchSpan: {
+            /** Between */
+            between?: [
+                string,
+                string
+            ] | null;
+            /**
+             * Capped
+             * @default false
+             */
+            capped: boolean;
+            /** First */
+            first?: ([
+                number,
+                number
+            ] | components["schemas"]["Ray"])[] | null;
+            /** Second */
+            second?: ([
+                number,
+                number
+            ] | components["schemas"]["Ray"])[] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "StretchSpan";
+        };
+        /**
          * Swing
-         * @description Turn a proxy about its foot, by the angle between two picked places.
+         * @description Turn a proxy about its foot, by the angle between two picked places. step_deg: it comes to
+         *     rest at multiples of so many degrees; 0 for any.
          */
         Swing: {
             /** End */
@@ -3035,6 +4159,11 @@ export interface components {
                 number,
                 number
             ] | components["schemas"]["Ray"];
+            /**
+             * Step Deg
+             * @default 0
+             */
+            step_deg: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3102,6 +4231,21 @@ export interface components {
             off_m: number;
         };
         /**
+         * Thicken
+         * @description Give a sheet a thickness behind its faces, so that it is a closed solid.
+         */
+        Thicken: {
+            /** By M */
+            by_m: number;
+            /** Proxy */
+            proxy: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "Thicken";
+        };
+        /**
          * Trace
          * @description An edge drawn over the plate, straight in the world. Two points in pixels, or more.
          *
@@ -3129,6 +4273,54 @@ export interface components {
              * @default 1
              */
             trust: number;
+        };
+        /**
+         * TraceOutline
+         * @description Cut an outline whose sides are pulled onto the picture's edges within reach (px) of where
+         *     they were traced; its other fields as in CutOutline.
+         */
+        TraceOutline: {
+            /** Feet */
+            feet: [
+                [
+                    number,
+                    number
+                ] | components["schemas"]["Ray"],
+                [
+                    number,
+                    number
+                ] | components["schemas"]["Ray"]
+            ];
+            /**
+             * Holes
+             * @default []
+             */
+            holes: [
+                number,
+                number
+            ][][];
+            /** Level M */
+            level_m?: number | null;
+            /** Outline */
+            outline: [
+                number,
+                number
+            ][];
+            /**
+             * Reach
+             * @default 8
+             */
+            reach: number;
+            /**
+             * Thickness M
+             * @default 0
+             */
+            thickness_m: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "TraceOutline";
         };
         /**
          * TraceReading
@@ -3186,6 +4378,30 @@ export interface components {
             verb: "TrustTrace";
         };
         /**
+         * Turn
+         * @description Turn a proxy by an angle, or to one, about its foot or about the left or right end of its
+         *     front: its hinge.
+         */
+        Turn: {
+            /**
+             * About
+             * @default foot
+             * @enum {string}
+             */
+            about: "foot" | "left" | "right";
+            /** By Deg */
+            by_deg?: number | null;
+            /** Proxy */
+            proxy: string;
+            /** To Deg */
+            to_deg?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "Turn";
+        };
+        /**
          * TurnAlong
          * @description Turn a proxy so that its front runs along a heading or a bearing, by as little as may be.
          */
@@ -3217,6 +4433,16 @@ export interface components {
              */
             verb: "TurnWays";
         };
+        /** Unweld */
+        Unweld: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "Unweld";
+            /** Weld */
+            weld: string;
+        };
         /**
          * UseSighting
          * @description Go on from a sighting that was put by.
@@ -3229,6 +4455,29 @@ export interface components {
              * @enum {string}
              */
             verb: "UseSighting";
+        };
+        /**
+         * Weld
+         * @description Corners of solids that stay at one place: where one goes the others follow.
+         */
+        Weld: {
+            /** Corners */
+            corners: components["schemas"]["SolidCorner"][];
+            /** Id */
+            id: string;
+        };
+        /**
+         * WeldCorners
+         * @description Hold corners of proxies together; they meet where the first one is.
+         */
+        WeldCorners: {
+            /** Corners */
+            corners: components["schemas"]["SolidCorner"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "WeldCorners";
         };
     };
     responses: never;
@@ -3458,6 +4707,110 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_block_bring_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Base */
+                    base: number;
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Unit M */
+                    unit_m?: number | null;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_block_take_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                kind: "glb" | "obj" | "usda" | "usdc";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3754,6 +5107,124 @@ export interface operations {
             };
         };
     };
+    jade_lantern_studio_api_block_leaks_of: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LeaksOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_block_leaks_map: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_block_marbles: {
+        parameters: {
+            query: {
+                revision: number;
+                count?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarblesOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
     jade_lantern_studio_api_sight_disagreement: {
         parameters: {
             query: {
@@ -3998,6 +5469,50 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_block_under_pointer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PointedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PointedOut"] | null;
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,0 +1,181 @@
+"""What is under the pointer, leaks, marbles, and blockings in and out."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import cv2
+import numpy as np
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from ninja import File, Form, Path, Query, Router, Schema
+from ninja.files import UploadedFile
+from pydantic import BaseModel, Field
+
+from ...core.block.marbles import let_fall
+from ...core.block.parts import Part
+from ...core.block.pointed import pointed
+from ...core.block.surfaces import meshes
+from ...core.cast.leaks import Leaks, leaks
+from ...core.deliver.blocking import Kind, blocking, brought
+from ...core.pick import Pick
+from ...core.picture import png
+from ...core.scene.model import Scene
+from ...core.sight.measure import required_camera
+from ...core.value import Id, Point3
+from .. import arrays, projects
+from ..models import Project
+from . import project as project_api
+from .deliver import file_name
+from .project import Answer, Base, Number, Trouble, answer
+from .sight import Revision
+
+router = Router(tags=["block"])
+
+LOOKED_AT = 640  # px: the width at which leaks are looked for while blocking
+
+
+class PointedIn(BaseModel):
+    """within: px of the plate. held: a proxy whose edges are meant though something is before
+    them."""
+
+    base: Base
+    at: Pick
+    within: Annotated[float, Field(ge=0, le=500)] = 8.0
+    held: Id | None = None
+
+
+class PointedOut(Schema):
+    """proxy and name: None for the ground. part: which face, edge or corner is meant, and lines:
+    where it is. point, normal: in the world; distance: from the lens, metres."""
+
+    proxy: str | None
+    name: str | None
+    part: Part | None
+    lines: list[list[Point3]]
+    point: Point3
+    normal: Point3
+    distance: float
+
+
+@router.post("/projects/{id}/under", response={200: PointedOut | None, 404: Trouble, 422: Trouble})
+def under_pointer(request: HttpRequest, id: Number, body: PointedIn) -> PointedOut | None:
+    """What is under the pointer, or nothing."""
+    scene = project_api.scene_or_404(id, body.base)
+    camera = required_camera(scene)
+    found = pointed(scene, camera, body.at, body.within, body.held)
+    if found is None:
+        return None
+    proxy = next((p for p in scene.proxies if p.id == found.on.proxy), None)
+    return PointedOut(
+        proxy=found.on.proxy, name=None if proxy is None else proxy.name, part=found.part,
+        lines=[line.tolist() for line in found.lines], point=tuple(found.on.point.tolist()),
+        normal=tuple(found.on.normal.tolist()),
+        distance=float(np.linalg.norm(found.on.point - camera.position)),
+    )  # fmt: skip
+
+
+class CrackOut(Schema):
+    """between: the two proxies' ids, and names. at: where, px of the plate. px: how many pixels of
+    the looked-at picture show it."""
+
+    between: tuple[str, str]
+    names: tuple[str, str]
+    at: tuple[float, float]
+    px: int
+
+
+class LeaksOut(Schema):
+    """share: how much of the plate lands on nothing."""
+
+    share: float
+    cracks: list[CrackOut]
+
+
+@router.get("/projects/{id}/leaks", response={200: LeaksOut, 404: Trouble, 422: Trouble})
+def leaks_of(request: HttpRequest, id: Number, revision: Revision) -> LeaksOut:
+    """What of the plate lands on nothing, and cracks seen from beside the lens."""
+    scene, found = _leaks(id, revision)
+    shown = [p for p in scene.proxies if not p.hidden]
+    cracks = []
+    for crack in found.cracks:
+        a, b = (shown[i] for i in crack.between)
+        cracks.append(
+            CrackOut(between=(a.id, b.id), names=(a.name, b.name), at=crack.at, px=crack.px)
+        )
+    return LeaksOut(share=found.share, cracks=cracks)
+
+
+@router.get("/projects/{id}/leaks.png", response={404: Trouble, 422: Trouble})
+def leaks_map(request: HttpRequest, id: Number, revision: Revision) -> HttpResponse:
+    """The same as a map over the plate: hatched where nothing is to land on, and full where
+    there is a crack."""
+    _, found = _leaks(id, revision)
+    height, width = found.open.shape
+    y, x = np.mgrid[:height, :width]
+    hatch = (x + y) % 8 < 3
+    out = np.zeros((height, width, 4), np.uint8)
+    out[found.open] = (255, 143, 107, 90)
+    out[found.open & hatch] = (255, 143, 107, 230)
+    crack = cv2.dilate(found.crack.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    out[crack] = (255, 209, 102, 255)
+    return HttpResponse(png(out), content_type="image/png", headers={"Cache-Control": "no-store"})
+
+
+def _leaks(id: int, revision: int) -> tuple[Scene, Leaks]:
+    scene = project_api.scene_or_404(id, revision)
+    camera = required_camera(scene)
+    return scene, leaks(meshes(scene, camera), camera, min(LOOKED_AT, camera.width))
+
+
+class MarblesOut(Schema):
+    """digest: 32 bit floats, little-endian, x y z of each marble, frame by frame, 30 a second.
+    escaped: how many fell out of the scene; resting: how many lie still."""
+
+    digest: str
+    frames: int
+    count: int
+    radius_m: float
+    escaped: int
+    resting: int
+
+
+@router.get("/projects/{id}/marbles", response={200: MarblesOut, 404: Trouble, 422: Trouble})
+def marbles(
+    request: HttpRequest, id: Number, revision: Revision,
+    count: Annotated[int, Query(ge=1, le=1000)] = 240,
+) -> MarblesOut:  # fmt: skip
+    """Let marbles fall in the scene."""
+    scene = project_api.scene_or_404(id, revision)
+    fall = let_fall(scene, required_camera(scene), count)
+    return MarblesOut(
+        digest=arrays.keep(fall.places.astype("<f4").tobytes()), frames=len(fall.places),
+        count=fall.places.shape[1], radius_m=fall.radius_m, escaped=int(fall.escaped.sum()),
+        resting=int(fall.resting.sum()),
+    )  # fmt: skip
+
+
+@router.post(
+    "/projects/{id}/blocking",
+    response={200: Answer, 404: Trouble, 409: Trouble, 413: Trouble, 422: Trouble},
+)
+def bring_in(
+    request: HttpRequest, id: Number, file: File[UploadedFile],
+    base: Annotated[int, Form(ge=0, lt=2**31)],
+    unit_m: Annotated[float | None, Form(gt=0, le=10_000)] = None,
+) -> HttpResponse:  # fmt: skip
+    """Bring a GLB, OBJ or USD in as solids, and keep it."""
+    get_object_or_404(Project, pk=id)
+    scene = project_api.scene_or_404(id, base)
+    edit = brought(file.read(), file.name or "file", scene, unit_m)
+    return answer(projects.keep(id, base, edit), base)
+
+
+@router.get("/projects/{id}/blocking.{kind}", response={404: Trouble, 422: Trouble})
+def take_out(request: HttpRequest, id: Number, kind: Annotated[Kind, Path()]) -> HttpResponse:
+    """All proxies that are shown, as a file of a kind, as the project stands."""
+    project = get_object_or_404(Project, pk=id)
+    data = blocking(projects.scene_at(project), kind)
+    name = f"{file_name(project.name)}-blocking.{kind}"
+    disposition = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return HttpResponse(data, content_type="application/octet-stream", headers=disposition)
