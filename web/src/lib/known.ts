@@ -5,6 +5,7 @@ import type {
   Answer,
   Changed,
   KeptSighting,
+  Label,
   Lantern,
   Misses,
   Move,
@@ -12,6 +13,7 @@ import type {
   Proxy,
   Reading,
   Sighting,
+  Weld,
 } from './api/client';
 import { arrays, type MeshData } from './arrays';
 
@@ -25,6 +27,8 @@ export interface Scene {
   move: Move;
   kept_sightings: KeptSighting[];
   proxies: Proxy[];
+  welds: Weld[];
+  labels: Label[];
 }
 
 export interface Handle {
@@ -60,10 +64,11 @@ export interface Known {
   kept: Map<string, Reading>;
   shapes: Map<string, Shape>;
   shot: Shot | null;
+  labels: Map<string, number>;
 }
 
 const SINGLE = ['name', 'next_id', 'plate', 'sighting', 'built_on', 'lantern', 'move'] as const;
-const EMPTY = { built_on: null, kept_sightings: [], proxies: [] };
+const EMPTY = { built_on: null, kept_sightings: [], proxies: [], welds: [], labels: [] };
 
 /** The scene that an answer leads to. */
 function sceneAfter(before: Scene | null, { changed, gone, order }: Answer): Scene {
@@ -78,6 +83,8 @@ function sceneAfter(before: Scene | null, { changed, gone, order }: Answer): Sce
     else if (gone.includes(name)) out[name] = null;
   }
   out.proxies = listAfter(before?.proxies ?? [], changed.proxies, order.proxies);
+  out.welds = listAfter(before?.welds ?? [], changed.welds, order.welds);
+  out.labels = listAfter(before?.labels ?? [], changed.labels, order.labels);
   out.kept_sightings = listAfter(
     before?.kept_sightings ?? [],
     changed.kept_sightings,
@@ -125,6 +132,9 @@ export function after(before: Known | null, answer: Answer): Known {
     misses: follows.misses ?? (gone.includes('misses') ? null : (was?.misses ?? null)),
     kept,
     shapes,
+    labels: follows.labels
+      ? new Map(follows.labels.map((l) => [l.id, l.value]))
+      : (was?.labels ?? new Map<string, number>()),
     shot: follows.shot
       ? { ...follows.shot, numbers: arrays.numbers(follows.shot.digest) }
       : gone.includes('shot')

@@ -1,5 +1,5 @@
 /** The open project: where it stands, what a drag is trying, and the way changes are kept. */
-import { api, type Answer, type Change, type Trouble } from './api/client';
+import { api, OURS, type Answer, type Change, type Trouble } from './api/client';
 import { arrays } from './arrays';
 import { after, digestsOf, type Known, type Scene, type Shape } from './known';
 
@@ -39,6 +39,7 @@ export interface Damage {
 }
 
 const NONE = new Map<string, Shape>();
+const NO_LABELS = new Map<string, number>();
 
 class Project {
   state = $state.raw<Known | null>(null);
@@ -61,6 +62,7 @@ class Project {
   misses = $derived(this.#now?.misses ?? null);
   shot = $derived(this.#now?.shot ?? null);
   shapes = $derived(this.#now?.shapes ?? NONE);
+  labels = $derived(this.#now?.labels ?? NO_LABELS);
 
   /** Open a project. Where another is asked for before the answer comes, the answer is dropped. */
   async open(id: number) {
@@ -165,6 +167,25 @@ class Project {
     this.#waiting = null;
     const ok = await this.#inLine((at) => this.#send(at, change));
     return ok ?? false;
+  }
+
+  /** Bring a file in, which the server makes a change of. */
+  bring(file: File, unit: number | null): Promise<boolean | null> {
+    return this.#inLine((at) =>
+      this.#ask(at, async () => {
+        const body = new FormData();
+        body.append('file', file);
+        body.append('base', String(at.state.revision));
+        if (unit !== null) body.append('unit_m', String(unit));
+        const response = await fetch(`/api/projects/${at.id}/blocking`, {
+          method: 'POST',
+          headers: OURS,
+          body,
+        });
+        const answer = await response.json();
+        return response.ok ? { data: answer, response } : { error: answer, response };
+      }),
+    );
   }
 
   undo = () => this.#inLine((at) => this.#step(at, 'undo'));

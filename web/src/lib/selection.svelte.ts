@@ -29,6 +29,22 @@ class Selection {
     this.refs = [part === undefined ? { kind, id } : { kind, id, part }];
   }
 
+  /** All that are selected of a kind, in the order they were taken. */
+  all(kind: string): string[] {
+    return this.refs.filter((r) => r.kind === kind).map((r) => r.id);
+  }
+
+  /** Take one more, or let one of several go. */
+  add(kind: string, id: string) {
+    this.refs = this.has(kind, id)
+      ? this.refs.filter((r) => r.kind !== kind || r.id !== id)
+      : [...this.refs.filter((r) => r.kind === kind), { kind, id }];
+  }
+
+  chooseAll(kind: string, ids: string[]) {
+    this.refs = ids.map((id) => ({ kind, id }));
+  }
+
   toggle(kind: string, id: string) {
     if (this.has(kind, id)) this.clear();
     else this.choose(kind, id);

@@ -5,10 +5,10 @@ import { selection } from './selection.svelte';
 class Tool {
   name = $state('none');
 
-  /** Take a tool, or put it down again. */
-  choose(name: string) {
+  /** Take a tool, or put it down again. works: it is for what is selected, which stays so. */
+  choose(name: string, works = false) {
     this.name = this.name === name ? 'none' : name;
-    if (this.name !== 'none') selection.clear();
+    if (this.name !== 'none' && !works) selection.clear();
   }
 
   /** Take a tool by its key: one that is held is kept. */

@@ -102,13 +102,13 @@
     void [win, through, arrived, draws, scene.lantern, region];
     if (draws.cast) plate.sharpenCast();
     stage.show(scene.proxies, open.shapes, {
-      cast: draws.cast,
-      wire: draws.wire,
+      ...draws,
       chosen: (id) => draws.wire && selection.has('proxy', id),
     });
     if (draws.slid) stage.slide(draws.slid, open.state?.shapes.get(draws.slid.id));
     stage.showGrid(draws.grid, GRID_REACH, false);
     stage.showBox(draws.box);
+    stage.showMarbles(draws.marbles);
     const slid = draws.slid?.id;
     region?.redraw();
     return () => {

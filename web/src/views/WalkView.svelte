@@ -6,6 +6,8 @@
     Group,
     Line,
     LineBasicMaterial,
+    LineSegments,
+    MOUSE,
     PerspectiveCamera,
     Raycaster,
     Vector2,
@@ -19,7 +21,7 @@
   import { selection } from '../lib/selection.svelte';
   import { windows } from '../lib/windows.svelte';
   import { plain } from '../lib/words';
-  import { sizeOf, vector } from './camera';
+  import { inWorld as inPlace, sizeOf, vector } from './camera';
   import { frustum } from './frustum';
   import type { Place, WorldRay } from './hand';
   import type { Paper } from './paper';
@@ -39,6 +41,14 @@
 
   const LOUD = 0.25; // the hatching of what no picture reaches stands back here
   const GRID_REACH = 14;
+  const SIGHTS = 24; // lines of sight of one proxy at the most
+  const FLAT_FOV = 3; // degrees: so narrow, from so far away, that plan, front and side look flat
+  const FROM = [
+    ['plan', 'Plan'],
+    ['front', 'Front'],
+    ['side', 'Side'],
+    ['behind', 'Behind'],
+  ] as const;
   let pane: HTMLDivElement;
   let size = $state.raw<[number, number]>([1, 1]);
   let tag = $state.raw<{ x: number; y: number } | null>(null);
@@ -63,7 +73,9 @@
     if (!region) return;
     eye.aspect = size[0] / size[1];
     const reach = sighted ? sizeOf(sighted) : 1;
-    [eye.near, eye.far] = [0.03 * reach, 12_000 * reach];
+    // seen flat from far away, what is near the camera is as far as all else
+    const away = eye.fov === FLAT_FOV ? eye.position.distanceTo(controls!.target) : 0;
+    [eye.near, eye.far] = [Math.max(0.03 * reach, 0.2 * away), 12_000 * reach];
     eye.updateProjectionMatrix();
     eye.updateMatrixWorld();
     if (sighted) paper.throwFrom(sighted, scene.lantern.edge === 'hold');
@@ -78,14 +90,16 @@
   $effect(() => {
     void [arrived, size, region];
     stage.show(scene.proxies, open.shapes, {
+      ...draws.walk,
       cast: draws.walk.cast && plate.ready,
-      wire: draws.walk.wire,
+      only: draws.only,
       chosen: (id) => selection.has('proxy', id),
     });
     stage.bodies.visible = true;
     const slid = draws.slid;
     if (slid) stage.slide(slid, open.state?.shapes.get(slid.id));
     stage.showBox(draws.box);
+    stage.showMarbles(draws.marbles);
     region?.redraw();
     return () => {
       if (slid) stage.settle(slid.id);
@@ -102,6 +116,7 @@
       const back = sighted.rotation[2];
       const reach = 2.2 * sizeOf(sighted);
       cameras.add(frustum(sighted, reach, '#4fc59a', false));
+      cameras.add(linesOfSight(sighted.position, selection.all('proxy')));
       if (open.shot && scene.move.keys?.length) {
         const path = new BufferGeometry().setFromPoints(
           pathOf(open.shot).map(([x, y, z]) => new Vector3(x, y, z)),
@@ -118,20 +133,53 @@
     region?.redraw();
   });
 
-  /** From behind and above the sighted camera, looking at where it looks. */
-  function home(plan = false) {
+  /** From the lens through every corner of what is selected, and on behind it. */
+  function linesOfSight(eyeAt: readonly number[], ids: string[]): LineSegments {
+    const ends: Vector3[] = [];
+    const from = vector(eyeAt);
+    for (const shape of ids.slice(0, 8).flatMap((id) => open.shapes.get(id) ?? [])) {
+      const { points } = shape.mesh;
+      for (let i = 0; i < Math.min(points.length, 3 * SIGHTS); i += 3) {
+        const at = vector(inPlace(shape.frame, points.subarray(i, i + 3) as never));
+        ends.push(from, at.clone().sub(from).multiplyScalar(1.6).add(from));
+      }
+    }
+    const material = new LineBasicMaterial({
+      color: '#ffd166',
+      transparent: true,
+      opacity: 0.35,
+      depthTest: false,
+    });
+    return new LineSegments(new BufferGeometry().setFromPoints(ends), material);
+  }
+
+  /** Look from behind and above the sighted camera at where it looks; or, from so far away that it
+   *  is as good as flat, straight down, along Away or along Across. What is selected is looked at
+   *  where something is. */
+  function home(from: 'behind' | 'plan' | 'front' | 'side' = 'behind') {
     if (!sighted || !controls) return;
     looked = true;
     lookedSettled = settled;
     const p = vector(sighted.position);
     const ahead = vector(sighted.rotation[2]).negate().setY(0).normalize();
     const h = sizeOf(sighted);
-    const middle = p
-      .clone()
-      .addScaledVector(ahead, 5 * h)
-      .setY(0);
+    const flat = from !== 'behind';
+    const chosen = selection.all('proxy').flatMap((id) => open.shapes.get(id)?.frame ?? []);
+    const middle =
+      flat && chosen.length >= 12
+        ? new Vector3(chosen[3], chosen[7] + h / 2, chosen[11])
+        : p
+            .clone()
+            .addScaledVector(ahead, 5 * h)
+            .setY(0);
     controls.target.copy(middle);
-    if (plan) eye.position.copy(middle).add(new Vector3(0.001, 22 * h, 0.01));
+    controls.enableRotate = !flat;
+    controls.mouseButtons.LEFT = flat ? MOUSE.PAN : MOUSE.ROTATE;
+    eye.fov = flat ? FLAT_FOV : 45;
+    const far = (18 * h * 45) / FLAT_FOV;
+    if (from === 'plan') eye.position.copy(middle).add(new Vector3(0, far, far * 1e-4));
+    else if (from === 'front') eye.position.copy(middle).add(new Vector3(0, 0, far));
+    else if (from === 'side') eye.position.copy(middle).add(new Vector3(far, 0, 0));
     else
       eye.position
         .copy(p)
@@ -145,7 +193,7 @@
   onMount(() => {
     controls = new OrbitControls(eye, pane);
     controls.addEventListener('change', () => region?.redraw());
-    controls.maxDistance = 4000;
+    controls.maxDistance = 40_000;
     const mine = screen.pane(pane, '#2b2b2b', paint, (s) => (size = s));
     region = mine.region;
     return () => {
@@ -232,8 +280,9 @@
       class="pointer-events-auto flex gap-1.5"
       onpointerdowncapture={(e) => e.stopPropagation()}
     >
-      <button class="chip" disabled={!sighted} onclick={() => home(true)}>Plan</button>
-      <button class="chip" disabled={!sighted} onclick={() => home()}>Behind</button>
+      {#each FROM as [from, label] (from)}
+        <button class="chip" disabled={!sighted} onclick={() => home(from)}>{label}</button>
+      {/each}
     </span>
   </div>
 </div>

@@ -35,6 +35,7 @@ const LOOKUP = /* glsl */ `
   uniform highp sampler2D plate;
   uniform vec2 size;
   uniform vec2 texels;
+  uniform float exact; // enlarged so far, plate pixels are shown as they are
   vec4 keys(float t) {
     float a = t * t, b = a * t;
     return vec4(-b + 2.0 * a - t, 3.0 * b - 5.0 * a + 2.0, -3.0 * b + 4.0 * a + t, b - a) * 0.5;
@@ -44,6 +45,7 @@ const LOOKUP = /* glsl */ `
     highp vec2 at = uv * texels;
     float spread = max(length(dx * texels / size), length(dy * texels / size));
     if (spread > 1.3) return textureGrad(plate, uv, dx / size, dy / size);
+    if (spread < exact) return texelFetch(plate, ivec2(clamp(at, vec2(0.0), texels - 1.0)), 0);
     highp vec2 base = floor(at - 0.5);
     highp vec2 f = at - 0.5 - base;
     vec4 wx = keys(f.x), wy = keys(f.y);
@@ -64,6 +66,7 @@ const CAST = /* glsl */ `
   ${LOOKUP}
   uniform mat4 throwing;
   uniform bool hold;
+  uniform float strength;
   uniform vec3 bare; // where no picture reaches: hatched, so that it is not told by hue alone
   uniform float loud;
   uniform highp vec3 eye; // the viewing camera, from the lantern
@@ -88,8 +91,8 @@ const CAST = /* glsl */ `
     vec4 colour = lookUp(clamp(pixel, vec2(0.0), size), dx, dy);
     if (h.z <= 0.0 || (!inside && !hold)) {
       float stripe = step(0.8, fract((gl_FragCoord.x + gl_FragCoord.y) / 12.0));
-      gl_FragColor = vec4(mix(bare, bare + vec3(0.2, 0.07, 0.04) * loud, stripe), 1.0);
-    } else gl_FragColor = vec4(colour.rgb, 1.0);
+      gl_FragColor = vec4(mix(bare, bare + vec3(0.2, 0.07, 0.04) * loud, stripe), strength);
+    } else gl_FragColor = vec4(colour.rgb, strength);
   }`;
 
 const FLAT_VERTEX = /* glsl */ `
@@ -104,6 +107,9 @@ const FLAT = /* glsl */ `
     if (any(lessThan(pixel, inside.xy)) || any(greaterThan(pixel, inside.zw))) discard;
     gl_FragColor = vec4(lookUp(pixel, vec2(1.0 / view.z, 0.0), vec2(0.0, 1.0 / view.z)).rgb, 1.0);
   }`;
+
+/** Screen pixels a plate pixel from which on the flat plate shows its pixels as they are. */
+const EXACT = 8;
 
 export class Paper {
   readonly cast: ShaderMaterial;
@@ -121,6 +127,7 @@ export class Paper {
         throwing: { value: new Matrix4() },
         lantern: { value: new Vector3() },
         hold: { value: false },
+        strength: { value: 1 },
         bare: { value: new Vector3(0.17, 0.17, 0.17) },
         loud: { value: 1 },
         eye: { value: new Vector3() },
@@ -139,6 +146,7 @@ export class Paper {
         view: { value: new Vector3() },
         inside: { value: new Vector4() },
         tall: { value: 1 },
+        exact: { value: 1 / EXACT },
       },
     });
   }
@@ -194,6 +202,7 @@ function lookUpIn() {
     plate: { value: null as Texture | null },
     size: { value: new Vector2(1, 1) },
     texels: { value: new Vector2(1, 1) },
+    exact: { value: 0 },
   };
 }
 

@@ -2,21 +2,28 @@
 import {
   BoxGeometry,
   ColorManagement,
+  DoubleSide,
   EdgesGeometry,
+  FrontSide,
   Group,
+  InstancedMesh,
   LineBasicMaterial,
   LineSegments,
+  Matrix4,
   Mesh,
   MeshBasicMaterial,
   Scene,
+  ShaderMaterial,
+  SphereGeometry,
   type Material,
+  type Side,
 } from 'three';
 import type { Proxy } from '../lib/api/client';
 import type { Shape } from '../lib/known';
 import { letGo, take } from './geometry';
 import { layGrid } from './grid';
 import type { Paper } from './paper';
-import type { Grid, Slid, TestBox } from './station';
+import type { Drawn, Grid, MarblesShown, Slid, TestBox } from './station';
 
 // colours are drawn as they are written, and the plate's numbers as they are in the file
 ColorManagement.enabled = false;
@@ -29,10 +36,52 @@ interface Body {
   behind: LineSegments;
 }
 
-export interface Appearance {
-  cast: boolean;
-  wire: boolean;
+export interface Appearance extends Drawn {
+  only?: string[] | null;
   chosen: (id: string) => boolean;
+}
+
+/* Plain shades: the more a face looks at whoever looks at it, the lighter it is. */
+const SHADED_VERTEX = /* glsl */ `
+  varying vec3 facing;
+  varying vec3 from;
+  void main() {
+    vec4 at = vec4(position, 1.0);
+    vec3 n = normal;
+    #ifdef USE_INSTANCING
+      at = instanceMatrix * at;
+      n = mat3(instanceMatrix) * n;
+    #endif
+    vec4 seen = modelViewMatrix * at;
+    facing = normalize(normalMatrix * n);
+    from = normalize(-seen.xyz);
+    gl_Position = projectionMatrix * seen;
+  }`;
+const SHADED = /* glsl */ `
+  uniform float strength;
+  varying vec3 facing;
+  varying vec3 from;
+  void main() {
+    float light = 0.22 + 0.62 * abs(dot(normalize(facing), normalize(from)));
+    vec3 tone = gl_FrontFacing ? vec3(0.78, 0.86, 0.82) : vec3(0.80, 0.56, 0.48);
+    gl_FragColor = vec4(tone * light, strength);
+  }`;
+const MARBLE = /* glsl */ `
+  varying vec3 facing;
+  varying vec3 from;
+  void main() {
+    float light = 0.4 + 0.6 * max(dot(normalize(facing), normalize(from)), 0.0);
+    gl_FragColor = vec4(vec3(1.0, 0.82, 0.40) * light, 1.0);
+  }`;
+
+/** Let what is behind a material's faces show through, and draw their backs or not. */
+function seenThrough(material: ShaderMaterial, strength: number, side: Side) {
+  material.uniforms.strength.value = strength;
+  const through = strength < 1;
+  if (material.transparent !== through || material.side !== side) {
+    [material.transparent, material.depthWrite, material.side] = [through, !through, side];
+    material.needsUpdate = true;
+  }
 }
 
 const line = (colour: string, opacity: number, depthTest: boolean) =>
@@ -43,6 +92,18 @@ export class Stage {
   readonly bodies = new Group();
   readonly grid = new Group();
   readonly box: LineSegments;
+  readonly marbles = new InstancedMesh(
+    new SphereGeometry(1, 10, 8),
+    new ShaderMaterial({ vertexShader: SHADED_VERTEX, fragmentShader: MARBLE }),
+    1000,
+  );
+  #shaded = new ShaderMaterial({
+    vertexShader: SHADED_VERTEX,
+    fragmentShader: SHADED,
+    polygonOffset: true,
+    polygonOffsetFactor: 1,
+    uniforms: { strength: { value: 1 } },
+  });
   #bodies = new Map<string, Body>();
   #only = new MeshBasicMaterial({ colorWrite: false, polygonOffset: true, polygonOffsetFactor: 1 });
   #lines = {
@@ -61,7 +122,9 @@ export class Stage {
     );
     this.box.visible = false;
     this.box.renderOrder = 3;
-    this.scene.add(this.bodies, this.grid, this.box);
+    this.marbles.count = 0;
+    this.marbles.frustumCulled = false;
+    this.scene.add(this.bodies, this.grid, this.box, this.marbles);
   }
 
   /** Take on the proxies' shapes. Only what has changed is made anew. */
@@ -75,17 +138,23 @@ export class Stage {
       mine.shape = shape;
       place(mine.group, shape.frame);
     }
+    const faces = look.cast ? this.paper.cast : look.shade ? this.#shaded : this.#only;
+    const strength = 1 - (look.through ?? 0);
+    const side = look.backs === false ? FrontSide : DoubleSide;
+    seenThrough(this.paper.cast, look.cast ? strength : 1, look.cast ? side : DoubleSide);
+    seenThrough(this.#shaded, strength, side);
+    const only = look.only && new Set(look.only);
     for (const { id, hidden } of proxies) {
       const body = this.#bodies.get(id);
       if (!body) continue;
       const chosen = look.chosen(id);
-      body.group.visible = !hidden;
-      body.faces.material = look.cast ? this.paper.cast : (this.#only as Material);
+      body.group.visible = !hidden && (!only || only.has(id));
+      body.faces.material = faces as Material;
       body.front.visible = body.behind.visible = look.wire || chosen;
       body.front.material = chosen ? this.#lines.chosen : this.#lines.front;
       body.behind.material = chosen ? this.#lines.chosenBehind : this.#lines.behind;
     }
-    this.bodies.visible = look.cast || look.wire;
+    this.bodies.visible = look.cast || look.wire || !!look.shade;
   }
 
   /** Draw a proxy where a hand has slid it, ahead of any answer. from: its shape before. */
@@ -114,6 +183,18 @@ export class Stage {
     this.box.scale.set(...box.size);
   }
 
+  showMarbles(shown: MarblesShown | null | undefined) {
+    const count = shown ? shown.places.length / 3 : 0;
+    this.marbles.count = count;
+    const at = new Matrix4();
+    for (let i = 0; i < count; i++) {
+      const [x, y, z] = shown!.places.subarray(3 * i, 3 * i + 3);
+      at.makeScale(shown!.radius, shown!.radius, shown!.radius).setPosition(x, y, z);
+      this.marbles.setMatrixAt(i, at);
+    }
+    this.marbles.instanceMatrix.needsUpdate = true;
+  }
+
   /** Meshes that can be picked. */
   get pickable(): Mesh[] {
     return [...this.#bodies.values()].filter((b) => b.group.visible).map((b) => b.faces);
@@ -122,6 +203,9 @@ export class Stage {
   dispose() {
     for (const [id, body] of this.#bodies) this.#drop(id, body);
     this.box.geometry.dispose();
+    this.marbles.geometry.dispose();
+    this.marbles.dispose();
+    this.#shaded.dispose();
   }
 
   #add(shape: Shape): Body {

@@ -33,12 +33,27 @@ export interface Slid {
   dz: number;
 }
 
-/** What a station wants drawn. */
-export interface Draws {
-  plate: boolean; // flat, beneath what is cast
+/** Marbles as they lie at one moment: x, y and z of each, metres. */
+export interface MarblesShown {
+  places: Float32Array;
+  radius: number;
+}
+
+/** How proxies are drawn in a view. */
+export interface Drawn {
   cast: boolean;
   wire: boolean;
-  walk: { cast: boolean; wire: boolean };
+  shade?: boolean; // in plain shades instead of the picture
+  through?: number; // how much of what is behind shows through, 0 to 1
+  backs?: boolean; // faces seen from behind are drawn too; they are where it is left out
+}
+
+/** What a station wants drawn. */
+export interface Draws extends Drawn {
+  plate: boolean; // flat, beneath what is cast
+  walk: Drawn;
+  only?: string[] | null; // proxies that are shown alone
+  marbles?: MarblesShown | null;
   shot: boolean; // through the shot camera, where nothing can be panned
   grid?: Grid | null;
   box?: TestBox | null;

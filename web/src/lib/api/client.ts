@@ -29,6 +29,13 @@ export type DeliveryOut = Schemas['DeliveryOut'];
 export type ProjectOut = Schemas['ProjectOut'];
 export type Trouble = Schemas['Trouble'];
 export type Step = Schemas['Step'];
+export type Part = Schemas['Part'];
+export type Pointed = Schemas['PointedOut'];
+export type LabelRead = Schemas['LabelRead'];
+export type Leaks = Schemas['LeaksOut'];
+export type Marbles = Schemas['MarblesOut'];
+export type Label = NonNullable<Changed['labels']>[number];
+export type Weld = NonNullable<Changed['welds']>[number];
 export type Pick = [number, number] | Schemas['Ray'];
 
 /** Every request carries this; a page of another site cannot send it. */

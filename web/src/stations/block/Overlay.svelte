@@ -5,8 +5,14 @@
   import Grip from '../../views/marks/Grip.svelte';
   import Stroke from '../../views/marks/Stroke.svelte';
   import { far } from '../../views/hand';
+  import { length } from '../../lib/units.svelte';
   import { blockHand } from './hand.svelte';
+  import LeakMap from './marks/LeakMap.svelte';
+  import Labels from './marks/Labels.svelte';
+  import { parts } from './parts.svelte';
+  import { underPointer } from './pointed.svelte';
   import { selection } from '../../lib/selection.svelte';
+  import { show } from './show.svelte';
 
   let { win }: { win: Window2D } = $props();
 
@@ -18,7 +24,7 @@
   const LABELS: Record<string, string> = { foot: 'Foot', top: 'Top', turn: 'Turn' };
 
   const handles = $derived.by(() => {
-    if (!shown || !camera || blockHand.kind) return [];
+    if (!shown || !camera || blockHand.picking || show.parts) return [];
     const seen = shown.handles.flatMap((h) => {
       const held = blockHand.held;
       const mine = held?.id === shown.id && held.role === h.role;
@@ -40,11 +46,107 @@
     return seen.map((h) => ({ ...h, grip: Math.min(Math.max(room(h.at, h.role) / 2, 5), GRIP) }));
   });
   const line = $derived(
-    [...blockHand.picks, ...(blockHand.kind && blockHand.hover ? [blockHand.hover] : [])].map(view),
+    [...blockHand.picks, ...(blockHand.picking && blockHand.hover ? [blockHand.hover] : [])].map(
+      view,
+    ),
   );
+
+  const MOST_EDGES = 600; // of a selected proxy's outline, drawn over the picture
+  /** The edges of what is selected, dark beneath and bright above, so that they stand out on any
+   *  picture. */
+  const edges = $derived.by(() => {
+    if (!camera || !show.parts) return '';
+    const out: string[] = [];
+    for (const shape of selection.all('proxy').flatMap((one) => open.shapes.get(one) ?? [])) {
+      const { points, wire } = shape.mesh;
+      if (wire.length > 2 * MOST_EDGES) continue;
+      const seen = (i: number) =>
+        project(camera, inWorld(shape.frame, points.subarray(3 * i, 3 * i + 3) as never));
+      for (let i = 0; i < wire.length; i += 2) {
+        const [a, b] = [seen(wire[i]), seen(wire[i + 1])];
+        if (a && b) out.push(`M${view(a).join(' ')}L${view(b).join(' ')}`);
+      }
+    }
+    return out.join('');
+  });
+  /** A part's lines as a path, and a cross where it is one place. */
+  function drawn(lines: number[][][] | undefined): string {
+    if (!camera || !lines) return '';
+    return lines
+      .map((world) => {
+        const seen = world.flatMap((p) => {
+          const at = project(camera, p);
+          return at ? [view(at)] : [];
+        });
+        if (seen.length === 1) {
+          const [x, y] = seen[0];
+          return `M${x - 6} ${y}h12M${x} ${y - 6}v12`;
+        }
+        return seen.map((p, i) => `${i ? 'L' : 'M'}${p.join(' ')}`).join('');
+      })
+      .join('');
+  }
+  const meant = $derived(
+    show.parts && !blockHand.picking && !blockHand.pulled ? drawn(underPointer.found?.lines) : '',
+  );
+  const taken = $derived(drawn(parts.now?.lines));
+  /** Where the pointer's surface is, and which way it faces: a dot and a stalk. */
+  const stalk = $derived.by(() => {
+    const found = underPointer.found;
+    if (!camera || !found || !blockHand.picking) return null;
+    const size = found.distance * 0.06;
+    const [a, b] = [found.point, found.point.map((v, i) => v + size * found.normal[i])].map((p) =>
+      project(camera, p),
+    );
+    return a && b ? [view(a), view(b)] : null;
+  });
+  const swept = $derived.by(() => {
+    const sweep = blockHand.sweep;
+    if (!sweep) return null;
+    const [a, b] = [view(sweep.from), view(sweep.to)];
+    return {
+      x: Math.min(a[0], b[0]),
+      y: Math.min(a[1], b[1]),
+      width: Math.abs(a[0] - b[0]),
+      height: Math.abs(a[1] - b[1]),
+    };
+  });
 </script>
 
-{#if blockHand.kind}
+{#if show.leaks}<LeakMap {win} />{/if}
+{#if edges}
+  <path d={edges} fill="none" stroke="#0c1110" stroke-width="3" opacity="0.7" />
+  <path d={edges} fill="none" stroke="#ffd166" stroke-width="1" />
+{/if}
+{#if meant}
+  <path d={meant} fill="rgb(79 197 154 / 0.16)" stroke="#0c1110" stroke-width="4" />
+  <path d={meant} fill="none" stroke="#4fc59a" stroke-width="2" />
+{/if}
+{#if taken && !blockHand.pulled}
+  <path d={taken} fill="rgb(255 209 102 / 0.2)" stroke="#0c1110" stroke-width="4.5" />
+  <path d={taken} fill="none" stroke="#ffd166" stroke-width="2.4" />
+{/if}
+{#if stalk}
+  {@const [a, b] = stalk}
+  <path d="M{a.join(' ')}L{b.join(' ')}" stroke="#0c1110" stroke-width="4" />
+  <path d="M{a.join(' ')}L{b.join(' ')}" stroke="#4fc59a" stroke-width="1.8" />
+  <text
+    x={b[0] + 8}
+    y={b[1] - 4}
+    class="num"
+    font-size="12"
+    fill="#dfe8e4"
+    stroke="#0c1110"
+    stroke-width="3.5"
+    paint-order="stroke">{length(underPointer.found!.distance)}</text
+  >
+{/if}
+{#if swept}
+  <rect {...swept} fill="rgb(255 209 102 / 0.12)" stroke="#ffd166" stroke-dasharray="5 4" />
+{/if}
+<Labels {win} />
+
+{#if blockHand.picking}
   {#each open.reading?.corners ?? [] as c (c.id)}
     {#if c.at}
       {@const [x, y] = view(c.at as Point)}

@@ -1,40 +1,26 @@
 <script lang="ts">
-  import NumberField from '../../lib/NumberField.svelte';
+  /** Stand, then refine what is selected, then check. */
   import { project } from '../../lib/project.svelte';
   import { route } from '../../lib/route.svelte';
   import { selection } from '../../lib/selection.svelte';
   import { tool } from '../../lib/tool.svelte';
-  import Swatch from '../../lib/Swatch.svelte';
-  import { isBearing, nameOf, waysOf } from '../../lib/words';
   import { blockHand } from './hand.svelte';
-  import { KINDS, STOOD } from './kinds';
-  import { duplicate, remove } from './selected';
+  import { parts } from './parts.svelte';
+  import Checks from './panels/Checks.svelte';
+  import InAndOut from './panels/InAndOut.svelte';
+  import List from './panels/List.svelte';
+  import OnePart from './panels/OnePart.svelte';
+  import Several from './panels/Several.svelte';
+  import Stand from './panels/Stand.svelte';
+  import Whole from './panels/Whole.svelte';
+  import { ALONG } from './pull';
+  import { show } from './show.svelte';
 
   const proxies = $derived(project.scene!.proxies);
-  const chosen = $derived(proxies.find((p) => selection.has('proxy', p.id)));
+  const chosen = $derived(
+    selection.all('proxy').flatMap((id) => proxies.find((p) => p.id === id) ?? []),
+  );
   const settled = $derived(project.reading?.settled ?? false);
-  const fields = $derived(chosen ? (KINDS.get(chosen.kind!)?.fields ?? []) : []);
-  const value = (k: string) => (chosen as unknown as Record<string, number>)[k];
-  const altered = (k: string, v: number) => ({
-    verb: 'AlterProxy' as const,
-    proxy: chosen!.id,
-    to: { [k]: v },
-  });
-  const asks = $derived.by(() => {
-    const kind = blockHand.kind;
-    return kind ? (kind.feet[blockHand.picks.length] ?? kind.round ?? kind.top) : null;
-  });
-  const sides = $derived(chosen ? KINDS.get(chosen.kind!)?.sides : undefined);
-  /** How far its foot, or what hangs, is from the lens. */
-  const distance = $derived.by(() => {
-    const camera = project.reading?.camera;
-    if (!chosen || !camera) return null;
-    if ('distance_m' in chosen) return chosen.distance_m;
-    const [x, y, z] = camera.position;
-    return Math.hypot((chosen.x ?? 0) - x, (chosen.level_m ?? 0) - y, (chosen.z ?? 0) - z);
-  });
-  // what is level, and so can be stood along
-  const level = $derived(waysOf(project.scene?.sighting.traces).filter((way) => way !== 'up'));
 </script>
 
 {#if !settled}
@@ -47,155 +33,87 @@
     >Back to Sight</button
   >
 {:else}
-  <div class="grid grid-cols-4 gap-1.5" role="group" aria-label="Stand a proxy">
-    {#each STOOD as { kind, label } (kind)}
-      <button
-        class="act"
-        aria-pressed={tool.name === kind}
-        onclick={() => {
-          blockHand.cancel();
-          tool.choose(kind);
-        }}>{label}</button
-      >
-    {/each}
-    <button
-      class="act"
-      disabled={!chosen || !('depth_m' in chosen)}
-      title="Raise a wall from the far edge of the selected floor, box or room"
-      onclick={() => project.keep({ verb: 'RaiseWall', proxy: chosen!.id, edge: 2 })}>Wall</button
-    >
-  </div>
-  <div class="mt-1.5 grid grid-cols-3 gap-1.5">
-    <button class="act px-1 text-[12px]" onclick={() => project.keep({ verb: 'LayGround' })}
-      >Lay the ground</button
-    >
-    <button
-      class="act px-1 text-[12px]"
-      onclick={() => project.keep({ verb: 'Hang', margin: 0.25 })}>Hang a backdrop</button
-    >
-    <button class="act px-1 text-[12px]" onclick={() => project.keep({ verb: 'HangDome' })}
-      >Hang a dome</button
-    >
-  </div>
+  <Stand />
 
-  <div class="advice mt-3">
-    {#if asks}
-      {asks} <span class="text-quiet"><kbd>Esc</kbd> lets go.</span>
+  <div class="advice mt-2">
+    {#if blockHand.asks}
+      {blockHand.asks} <span class="text-quiet"><kbd>Esc</kbd> lets go.</span>
     {:else if !proxies.length}
       <b>Start with the ground</b> and a backdrop; then stand a card or a box on everything that comes
       near the camera.
-    {:else if chosen}
-      Drag it over its floor, or take a handle. <kbd>Del</kbd> removes it.
+    {:else if show.parts}
+      Drag a face, an edge or a corner in either view. <kbd>P</kbd> takes whole proxies again.
+    {:else if chosen.length}
+      Drag it over its floor, or take a handle. <kbd>P</kbd> takes its faces, edges and corners.
     {:else}
       Select a proxy in either view, or stand another. Its foot on the ground sets its distance.
     {/if}
   </div>
 
-  {#if chosen}
-    <h2 class="section">{chosen.name} <small>{chosen.kind}</small></h2>
-    <div class="flex items-center justify-between gap-2 py-0.5">
-      <label for="proxy-name" class="text-quiet">Name</label>
-      <input
-        id="proxy-name"
-        class="h-7 w-[152px] rounded-md border border-line bg-field px-2 text-[13px]"
-        maxlength="80"
-        value={chosen.name}
-        onchange={(e) => {
-          const name = e.currentTarget.value.trim();
-          if (name) void project.keep({ verb: 'AlterProxy', proxy: chosen.id, to: { name } });
-        }}
-      />
-    </div>
-    {#each fields as { name, label, unit, min, step, places } (chosen.id + name)}
-      <NumberField
-        {label}
-        {unit}
-        {min}
-        step={step ?? 0.1}
-        places={places ?? 2}
-        value={value(name)}
-        ontry={(v) => project.try(altered(name, v))}
-        onkeep={(v) => project.keep(altered(name, v))}
-      />
+  <div class="mt-2 flex items-center gap-1" role="group" aria-label="What is taken hold of">
+    <span class="mr-auto text-quiet">Take</span>
+    {#each [[false, 'Whole proxies'], [true, 'Parts']] as const as [of, label] (label)}
+      <button
+        class="act tight"
+        aria-pressed={show.parts === of}
+        onclick={() => {
+          show.parts = of;
+          tool.putDown();
+        }}>{label}</button
+      >
     {/each}
-    <NumberField
-      label="Distance, held in the picture"
-      unit="m"
-      min={0.01}
-      step={0.5}
-      value={distance}
-      ontry={(v) => project.try({ verb: 'Reach', proxy: chosen.id, to_m: v })}
-      onkeep={(v) => project.keep({ verb: 'Reach', proxy: chosen.id, to_m: v })}
-    />
-    {#if sides}
-      <div class="flex flex-wrap items-center gap-1 py-1" role="group" aria-label="Its sides">
-        <span class="mr-auto text-quiet">Sides</span>
-        {#each sides as side (side)}
-          {@const there = (chosen as { sides?: string[] }).sides ?? []}
-          <button
-            class="act px-2 text-[12px]"
-            aria-pressed={there.includes(side)}
-            disabled={there.length === 1 && there[0] === side}
-            onclick={() =>
-              project.keep({
-                verb: 'AlterProxy',
-                proxy: chosen.id,
-                to: {
-                  sides: (there.includes(side)
-                    ? there.filter((s) => s !== side)
-                    : [...there, side]) as never,
-                },
-              })}>{side}</button
-          >
-        {/each}
-      </div>
-    {/if}
-    {#if 'turn_deg' in chosen}
-      <div class="flex flex-wrap items-center gap-1 py-1" role="group" aria-label="Turn along">
-        <span class="mr-auto text-quiet">Along</span>
-        {#each level as way (way)}
-          <button
-            class="act flex items-center gap-1.5 px-2 text-[12px]"
-            title="Along {nameOf(way)}"
-            onclick={() => project.keep({ verb: 'TurnAlong', proxy: chosen.id, way })}
-            ><Swatch heading={way} wide={16} />{isBearing(way) ? way : nameOf(way)}</button
-          >
-        {/each}
-      </div>
-    {/if}
-    <div class="mt-3 grid grid-cols-2 gap-2">
-      <button class="act" onclick={duplicate}>Duplicate</button>
-      <button class="act" onclick={remove}>Delete</button>
+  </div>
+  {#if show.parts}
+    <div class="mt-1 flex flex-wrap items-center gap-x-3 gap-y-1">
+      <label class="flex items-center gap-1.5"
+        ><span class="text-quiet">along</span>
+        <select
+          class="h-7 rounded-md border border-line bg-field px-1 text-[13px]"
+          aria-label="Pull along"
+          bind:value={show.along}
+        >
+          {#each ALONG as [name, label] (name)}<option value={name}>{label}</option>{/each}
+        </select></label
+      >
+      <label class="flex items-center gap-1.5"
+        ><input type="checkbox" bind:checked={show.rest} /> comes to rest</label
+      >
+      <label class="flex items-center gap-1.5"
+        ><input type="checkbox" bind:checked={show.weld} disabled={!show.rest} /> welds</label
+      >
     </div>
   {/if}
-  <h2 class="section">Proxies <small>{proxies.length}</small></h2>
-  <ul class="max-h-[max(13rem,calc(100vh-560px))] overflow-y-auto" aria-label="Proxies">
-    {#each proxies as p (p.id)}
-      <li class="flex items-center gap-1">
-        <button
-          class="flex flex-1 justify-between gap-2 truncate rounded-md px-1.5 py-[3px] text-left hover:bg-hover"
-          class:text-lantern={chosen === p}
-          aria-pressed={chosen === p}
-          onclick={() => selection.toggle('proxy', p.id)}
-        >
-          <span class="truncate" class:opacity-50={p.hidden}>{p.name}</span><span
-            class="text-[12px] text-quiet">{p.kind}</span
-          >
-        </button>
-        <button
-          class="w-11 text-right text-[12px] text-quiet hover:text-ink"
-          aria-label="{p.hidden ? 'Show' : 'Hide'} {p.name}"
-          onclick={() =>
-            project.keep({ verb: 'AlterProxy', proxy: p.id, to: { hidden: !p.hidden } })}
-          >{p.hidden ? 'show' : 'hide'}</button
-        >
-      </li>
-    {/each}
-  </ul>
+
+  {#if chosen.length > 1}
+    <Several {chosen} />
+  {:else if parts.now}
+    <OnePart at={parts.now} />
+  {:else if chosen.length}
+    <Whole chosen={chosen[0]} />
+  {/if}
+  <List />
+  <Checks />
+  <InAndOut />
+  <div class="mt-3 flex items-center justify-between gap-3">
+    <label class="flex flex-1 items-center gap-2"
+      ><span class="text-quiet whitespace-nowrap">See through</span>
+      <input
+        type="range"
+        class="min-w-0 flex-1"
+        min="0"
+        max="0.9"
+        step="0.05"
+        bind:value={show.through}
+      /></label
+    >
+    <label class="flex items-center gap-1.5"
+      ><input type="checkbox" bind:checked={show.backs} /> back faces</label
+    >
+  </div>
 
   <button
     class="act onward w-full"
-    class:main={proxies.length > 0 && !chosen}
+    class:main={proxies.length > 0 && !chosen.length}
     disabled={!proxies.length}
     onclick={() => route.go(route.project, 'cast')}>On to Cast</button
   >

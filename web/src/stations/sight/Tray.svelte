@@ -11,7 +11,7 @@
   import LensFacts from './parts/LensFacts.svelte';
   import Next from './parts/Next.svelte';
   import Rectangles from './parts/Rectangles.svelte';
-  import Section from './parts/Section.svelte';
+  import Section from '../../lib/Section.svelte';
   import Traces from './parts/Traces.svelte';
   import ZeroAndSize from './parts/ZeroAndSize.svelte';
 

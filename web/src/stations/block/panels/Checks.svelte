@@ -1,0 +1,95 @@
+<script lang="ts">
+  /** What tells whether it fits: leaks, marbles, and things read off. */
+  import { project } from '../../../lib/project.svelte';
+  import Section from '../../../lib/Section.svelte';
+  import { selection } from '../../../lib/selection.svelte';
+  import { tool } from '../../../lib/tool.svelte';
+  import { blockHand } from '../hand.svelte';
+  import { reads } from '../labels';
+  import { leaks } from '../leaks.svelte';
+  import { marbles } from '../marbles.svelte';
+  import { show } from '../show.svelte';
+
+  const OVER_PX = 6;
+  const labels = $derived(project.scene!.labels);
+  const cracks = $derived(show.leaks ? (leaks.now?.cracks ?? []) : []);
+  $effect(() => {
+    void project.state?.revision;
+    if (show.leaks) void leaks.look();
+  });
+  async function close(ids: readonly string[]) {
+    for (const proxy of new Set(ids))
+      if (!(await project.keep({ verb: 'RunOver', proxy, px: OVER_PX }))) return;
+  }
+  const share = $derived(leaks.now ? `${(100 * leaks.now.share).toFixed(1)} % open` : '');
+</script>
+
+<Section title="Leaks" note={show.leaks ? share : ''} open={show.leaks}>
+  <button
+    class="act tight w-full"
+    aria-pressed={show.leaks}
+    onclick={() => (show.leaks = !show.leaks)}
+    >{leaks.looking ? 'Looking …' : show.leaks ? 'Stop showing leaks' : 'Show leaks'}</button
+  >
+  {#if show.leaks && leaks.now && !cracks.length}
+    <p class="mt-1 text-[12px] text-quiet">No crack shows from near the lens.</p>
+  {/if}
+  {#each cracks as crack (crack.between.join())}
+    <div class="flex items-center gap-1 py-0.5">
+      <button
+        class="min-w-0 flex-1 truncate rounded-md px-1 text-left hover:bg-hover"
+        onclick={() => selection.chooseAll('proxy', [...new Set(crack.between)])}
+        >{crack.names[0]} | {crack.names[1]}</button
+      >
+      <span class="num text-[12px] text-quiet">{crack.px} px</span>
+      <button
+        class="act tight"
+        title="Run the edges of both {OVER_PX} px over"
+        onclick={() => void close(crack.between)}>close</button
+      >
+    </div>
+  {/each}
+</Section>
+<Section title="Marbles" open={!!marbles.now}>
+  <div class="grid grid-cols-2 gap-1">
+    <button class="act tight" disabled={marbles.falling} onclick={() => void marbles.fall()}
+      >{marbles.falling ? 'Falling …' : 'Let them fall'}</button
+    >
+    <button class="act tight" disabled={!marbles.now} onclick={() => marbles.clear()}
+      >Clear them</button
+    >
+  </div>
+  <p class="mt-1 text-[12px] text-quiet" role="status">
+    {marbles.words ?? 'Where they escape, walls and floor do not meet.'}
+  </p>
+</Section>
+<Section title="Read off" note={labels.length ? String(labels.length) : ''}>
+  <div class="grid grid-cols-3 gap-1" role="group" aria-label="Read off">
+    {#each [['length', 'Length'], ['angle', 'Angle'], ['area', 'Area']] as [name, label] (name)}
+      <button
+        class="act tight"
+        aria-pressed={tool.name === name}
+        onclick={() => {
+          blockHand.cancel();
+          tool.choose(name);
+        }}>{label}</button
+      >
+    {/each}
+  </div>
+  {#each labels as label (label.id)}
+    <div class="flex items-center gap-1 py-0.5">
+      <button
+        class="flex-1 rounded-md px-1 text-left hover:bg-hover"
+        class:text-lantern={selection.has('label', label.id)}
+        onclick={() => selection.toggle('label', label.id)}
+        >{label.what}
+        <span class="num">{reads(label.what, project.labels.get(label.id) ?? 0)}</span></button
+      >
+      <button
+        class="act tight"
+        aria-label="Delete the {label.what}"
+        onclick={() => project.keep({ verb: 'DeleteLabel', label: label.id })}>delete</button
+      >
+    </div>
+  {/each}
+</Section>

@@ -1,0 +1,206 @@
+<script lang="ts">
+  /** All proxies, by group: found by name, hidden, locked, tagged, put in order, shown alone. */
+  import type { Proxy } from '../../../lib/api/client';
+  import { project } from '../../../lib/project.svelte';
+  import { selection } from '../../../lib/selection.svelte';
+  import { parts } from '../parts.svelte';
+  import { alterAll } from '../selected';
+  import { show } from '../show.svelte';
+
+  const TAGS = {
+    copper: '#d98a5b',
+    moss: '#9bb35c',
+    slate: '#7f9bb3',
+    plum: '#b07fb0',
+    straw: '#d9c56b',
+  } as const;
+  type Tag = keyof typeof TAGS;
+  const NAMES = Object.keys(TAGS) as Tag[];
+
+  let sought = $state('');
+  let folded = $state.raw<string[]>([]);
+  let dragged: string | null = null;
+
+  const proxies = $derived(project.scene!.proxies);
+  const found = $derived.by(() => {
+    const words = sought.trim().toLowerCase();
+    return words
+      ? proxies.filter((p) => `${p.name} ${p.kind} ${p.group ?? ''}`.toLowerCase().includes(words))
+      : proxies;
+  });
+  /** Groups in the order of their first proxy; what has none stands by itself. */
+  const groups = $derived.by(() => {
+    const out: Record<string, Proxy[]> = {};
+    for (const p of found) (out[p.group ?? ''] ??= []).push(p);
+    return Object.entries(out);
+  });
+
+  function press(e: MouseEvent, p: Proxy) {
+    parts.clear();
+    if (e.shiftKey) {
+      // from the last one taken to this one, as the list shows them
+      const ids = groups.flatMap(([, own]) => own.map((q) => q.id));
+      const from = ids.indexOf(selection.all('proxy').at(-1) ?? p.id);
+      const to = ids.indexOf(p.id);
+      selection.chooseAll('proxy', ids.slice(Math.min(from, to), Math.max(from, to) + 1));
+    } else if (e.ctrlKey || e.metaKey) selection.add('proxy', p.id);
+    else selection.toggle('proxy', p.id);
+  }
+  function fold(name: string) {
+    folded = folded.includes(name) ? folded.filter((f) => f !== name) : [...folded, name];
+  }
+  const nextTag = (tag: Tag | null | undefined) => {
+    const at = tag ? NAMES.indexOf(tag) : -1;
+    return NAMES[at + 1] ?? null;
+  };
+  function drop(e: DragEvent, before: string) {
+    e.preventDefault();
+    const id = dragged;
+    dragged = null;
+    if (!id || id === before) return;
+    const moved = selection.has('proxy', id) ? selection.all('proxy') : [id];
+    if (!moved.includes(before)) void project.keep({ verb: 'Reorder', proxies: moved, before });
+  }
+  function shift(p: Proxy, by: number) {
+    const i = proxies.findIndex((q) => q.id === p.id);
+    const before = proxies[by < 0 ? i - 1 : i + 2];
+    if (by < 0 ? i > 0 : i < proxies.length - 1)
+      void project.keep({ verb: 'Reorder', proxies: [p.id], before: before?.id ?? null });
+  }
+  const alone = (p: Proxy) => show.solo?.length === 1 && show.solo[0] === p.id;
+</script>
+
+<h2 class="section">
+  Proxies <small
+    >{found.length === proxies.length ? '' : `${found.length} of `}{proxies.length}</small
+  >
+</h2>
+<div class="mb-1 flex gap-1">
+  <input
+    class="h-7 min-w-0 flex-1 rounded-md border border-line bg-field px-2 text-[13px]"
+    placeholder="Find by name, kind or group"
+    aria-label="Find proxies"
+    bind:value={sought}
+    onkeydown={(e) => e.stopPropagation()}
+  />
+  {#if sought}
+    <button
+      class="act tight"
+      onclick={() =>
+        selection.chooseAll(
+          'proxy',
+          found.map((p) => p.id),
+        )}>Take all</button
+    >
+  {/if}
+  {#if show.solo}
+    <button class="act tight" onclick={() => (show.solo = null)}>All again</button>
+  {/if}
+</div>
+<div class="max-h-[max(13rem,calc(100vh-520px))] overflow-y-auto" role="list" aria-label="Proxies">
+  {#each groups as [name, own] (name)}
+    {#if name}
+      <div class="flex items-center gap-1 py-0.5">
+        <button
+          class="flex-1 truncate text-left font-semibold text-quiet hover:text-ink"
+          aria-expanded={!folded.includes(name)}
+          onclick={() => fold(name)}
+          >{folded.includes(name) ? '▸' : '▾'} {name} · {own.length}</button
+        >
+        <button
+          class="act tight"
+          onclick={() =>
+            selection.chooseAll(
+              'proxy',
+              own.map((p) => p.id),
+            )}>take</button
+        >
+        <button
+          class="act tight"
+          onclick={() =>
+            void alterAll(
+              { hidden: !own[0].hidden },
+              own.map((p) => p.id),
+            )}>{own[0].hidden ? 'show' : 'hide'}</button
+        >
+      </div>
+    {/if}
+    {#if !folded.includes(name)}
+      {#each own as p (p.id)}
+        {@const chosen = selection.has('proxy', p.id)}
+        <div
+          class="row flex items-center gap-1"
+          class:pl-3={!!name}
+          role="listitem"
+          draggable="true"
+          ondragstart={(e) => {
+            e.stopPropagation();
+            dragged = p.id;
+          }}
+          ondragover={(e) => e.preventDefault()}
+          ondrop={(e) => drop(e, p.id)}
+        >
+          <button
+            class="h-3 w-3 shrink-0 rounded-full border border-line"
+            style={p.tag ? `background: ${TAGS[p.tag as Tag]}` : ''}
+            aria-label="Tag of {p.name}: {p.tag ?? 'none'}"
+            title="Tag: {p.tag ?? 'none'}"
+            onclick={() => void alterAll({ tag: nextTag(p.tag as Tag) }, [p.id])}
+          ></button>
+          <button
+            class="flex min-w-0 flex-1 justify-between gap-2 truncate rounded-md px-1 py-[3px] text-left hover:bg-hover"
+            class:text-lantern={chosen}
+            aria-pressed={chosen}
+            onclick={(e) => press(e, p)}
+            onkeydown={(e) => {
+              if (e.altKey && (e.key === 'ArrowUp' || e.key === 'ArrowDown')) {
+                e.preventDefault();
+                shift(p, e.key === 'ArrowUp' ? -1 : 1);
+              }
+            }}
+          >
+            <span class="truncate" class:opacity-50={p.hidden}>{p.name}</span><span
+              class="text-[12px] text-quiet">{p.kind}</span
+            >
+          </button>
+          <button
+            class="small"
+            aria-pressed={alone(p)}
+            aria-label="Show {p.name} alone"
+            onclick={() => (show.solo = alone(p) ? null : [p.id])}>solo</button
+          >
+          <button
+            class="small"
+            aria-pressed={p.locked}
+            aria-label="{p.locked ? 'Unlock' : 'Lock'} {p.name}"
+            onclick={() => void alterAll({ locked: !p.locked }, [p.id])}
+            >{p.locked ? 'locked' : 'lock'}</button
+          >
+          <button
+            class="small"
+            aria-label="{p.hidden ? 'Show' : 'Hide'} {p.name}"
+            onclick={() => void alterAll({ hidden: !p.hidden }, [p.id])}
+            >{p.hidden ? 'show' : 'hide'}</button
+          >
+        </div>
+      {/each}
+    {/if}
+  {/each}
+</div>
+
+<style>
+  .row {
+    content-visibility: auto;
+    contain-intrinsic-size: auto 26px;
+  }
+  .small {
+    flex: none;
+    padding: 0 3px;
+    font-size: 12px;
+    color: var(--color-quiet);
+  }
+  .small:hover,
+  .small[aria-pressed='true'] {
+    color: var(--color-lantern);
+  }
+</style>

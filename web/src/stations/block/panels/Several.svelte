@@ -1,0 +1,82 @@
+<script lang="ts">
+  /** Several proxies: what is done with all of them, and with two. */
+  import type { Proxy } from '../../../lib/api/client';
+  import NumberField from '../../../lib/NumberField.svelte';
+  import { project } from '../../../lib/project.svelte';
+  import { selection } from '../../../lib/selection.svelte';
+  import { alterAll, duplicate, remove, sameKind } from '../selected';
+
+  let { chosen }: { chosen: Proxy[] } = $props();
+  const [first, second] = $derived(chosen);
+  const two = $derived(chosen.length === 2);
+  let well = $state(0);
+</script>
+
+<h2 class="section">{chosen.length} proxies <small>selected</small></h2>
+<div class="flex items-center justify-between gap-2 py-0.5">
+  <label for="group-name" class="text-quiet">Group</label>
+  <input
+    id="group-name"
+    class="h-7 w-[152px] rounded-md border border-line bg-field px-2 text-[13px]"
+    maxlength="80"
+    value={first.group ?? ''}
+    onchange={(e) => void alterAll({ group: e.currentTarget.value.trim() || null })}
+  />
+</div>
+{#if two}
+  <p class="text-[12px] text-quiet">With {first.name} and {second.name}:</p>
+  <div class="grid grid-cols-2 gap-1">
+    <button
+      class="act tight"
+      title="Where {second.name} passes through {first.name}"
+      onclick={() =>
+        project.keep({
+          verb: 'OpenHole',
+          proxy: first.id,
+          shape: second.id,
+          well_m: well,
+          keep: false,
+        })}>Open a hole in the first</button
+    >
+    <button
+      class="act tight"
+      onclick={() =>
+        project.keep({
+          verb: 'StretchSpan',
+          between: [first.id, second.id],
+          capped: true,
+        })}>Span between them</button
+    >
+    <button
+      class="act tight"
+      onclick={() => project.keep({ verb: 'AlignTo', proxy: first.id, to: second.id })}
+      >Turn the first alike</button
+    >
+    <button
+      class="act tight"
+      onclick={() =>
+        project.keep({ verb: 'Reach', proxy: first.id, onto: second.id, catch: false })}
+      >Reach the first onto it</button
+    >
+  </div>
+  <NumberField
+    label="A well below the hole"
+    unit="m"
+    min={0}
+    length
+    value={well}
+    onkeep={(v) => (well = v)}
+  />
+{/if}
+<div class="mt-1 grid grid-cols-3 gap-1">
+  <button class="act tight" onclick={() => void alterAll({ hidden: !first.hidden })}
+    >{first.hidden ? 'Show' : 'Hide'}</button
+  >
+  <button class="act tight" onclick={() => void alterAll({ locked: !first.locked })}
+    >{first.locked ? 'Unlock' : 'Lock'}</button
+  >
+  <button class="act tight" onclick={sameKind}>Same kind</button>
+  <button class="act tight" onclick={duplicate}>Duplicate</button>
+  <button class="act tight" onclick={remove}>Delete</button>
+  <button class="act tight" onclick={() => selection.clear()}>Let go</button>
+</div>
