@@ -7,6 +7,9 @@ from collections.abc import Callable
 from django.conf import settings
 
 from ..core.picture import png
+from ..core.scene.edits import Edit
+from ..core.scene.model import Scene, Sighting
+from ..demo import bridge, room
 from ..demo.companions import bay, bridge_drawing
 from ..demo.project import carried, demo_still, untouched
 from . import plates, projects
@@ -14,7 +17,10 @@ from .models import Project
 
 CARRIED = "Lantern Quay"
 # in this order, since the list shows the last one kept first
-NAMES = ("The round bay", "Footbridge, drawn", "Lantern Quay, untouched", CARRIED)
+BRIDGE, ROOM = "Footbridge, blocked", "The lantern-maker's room"
+NAMES = (
+    "The round bay", "Footbridge, drawn", BRIDGE, ROOM, "Lantern Quay, untouched", CARRIED,
+)  # fmt: skip
 _loading = False
 
 
@@ -24,8 +30,9 @@ def coming() -> str | None:
 
 
 def load_demo(say: Callable[[str], None] = lambda words: None) -> None:
-    """One project carried through to a move, one untouched, and two stills that are hard to sight,
-    unless there are projects. What was begun and cut short is gone on with."""
+    """The quay carried through to a move and untouched, a room and a drawing that are blocked, and
+    two stills that are hard to sight, unless there are projects. What was begun and cut short is
+    gone on with."""
     global _loading
     begun = settings.DATA / "demo" / "begun"
     if Project.objects.exists() and not begun.exists():
@@ -49,8 +56,23 @@ def _load(name: str) -> None:
         projects.project_from_still(png(bay()), "round-bay.png", name)
     elif name == "Footbridge, drawn":
         projects.project_from_still(png(bridge_drawing()), "footbridge.png", name)
+    elif name == BRIDGE:
+        file = png(bridge_drawing())
+        _begin(file, bridge.carried(file, name))
+    elif name == ROOM:
+        file = room.still(settings.DATA / "demo").read_bytes()
+        _begin(file, room.carried(file, name))
     else:
         still = demo_still(settings.DATA / "demo").read_bytes()
         plates.take_in(still)
         steps = carried(still) if name == CARRIED else None
         projects.start(untouched(still, name), steps)
+
+
+def _begin(file: bytes, steps: list[tuple[Edit, Scene]]) -> None:
+    """A project on a still, with the steps that lead to where it stands."""
+    still = plates.take_in(file)
+    plate = steps[0][1].plate
+    start = Scene(name=steps[0][1].name, plate=plate, sighting=Sighting())
+    assert still.digest == plate.digest  # both are of the file
+    projects.start(start, steps)

@@ -99,7 +99,7 @@
     const slid = draws.slid;
     if (slid) stage.slide(slid, open.state?.shapes.get(slid.id));
     stage.showBox(draws.box);
-    stage.showMarbles(draws.marbles);
+    stage.showMarbles(draws.marbles, 2.5);
     region?.redraw();
     return () => {
       if (slid) stage.settle(slid.id);

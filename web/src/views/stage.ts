@@ -144,12 +144,15 @@ export class Stage {
     seenThrough(this.paper.cast, look.cast ? strength : 1, look.cast ? side : DoubleSide);
     seenThrough(this.#shaded, strength, side);
     const only = look.only && new Set(look.only);
-    for (const { id, hidden } of proxies) {
+    for (const proxy of proxies) {
+      const { id, hidden } = proxy;
       const body = this.#bodies.get(id);
       if (!body) continue;
       const chosen = look.chosen(id);
       body.group.visible = !hidden && (!only || only.has(id));
       body.faces.material = faces as Material;
+      // what hangs before or round the lens would only shade everything
+      body.faces.visible = !look.shade || look.cast || !('distance_m' in proxy);
       body.front.visible = body.behind.visible = look.wire || chosen;
       body.front.material = chosen ? this.#lines.chosen : this.#lines.front;
       body.behind.material = chosen ? this.#lines.chosenBehind : this.#lines.behind;
@@ -183,13 +186,15 @@ export class Stage {
     this.box.scale.set(...box.size);
   }
 
-  showMarbles(shown: MarblesShown | null | undefined) {
+  /** grow: how much larger than they are, where they are looked at from far. */
+  showMarbles(shown: MarblesShown | null | undefined, grow = 1) {
     const count = shown ? shown.places.length / 3 : 0;
     this.marbles.count = count;
     const at = new Matrix4();
     for (let i = 0; i < count; i++) {
       const [x, y, z] = shown!.places.subarray(3 * i, 3 * i + 3);
-      at.makeScale(shown!.radius, shown!.radius, shown!.radius).setPosition(x, y, z);
+      const r = grow * shown!.radius;
+      at.makeScale(r, r, r).setPosition(x, y, z);
       this.marbles.setMatrixAt(i, at);
     }
     this.marbles.instanceMatrix.needsUpdate = true;

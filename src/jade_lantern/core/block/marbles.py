@@ -13,7 +13,7 @@ from ..camera import Camera, world_size
 from ..mesh import joined
 from ..refusal import Refusal
 from ..scene.model import Scene
-from .under import nearest_along
+from .under import nearest_triangle
 
 RADIUS = 0.03  # of the world's size
 HIGH = 0.6  # of the world's size: they are let go so far above what they are seen over
@@ -43,7 +43,7 @@ def let_fall(scene: Scene, camera: Camera, count: int = 240, seed: int = 1) -> F
         raise Refusal("There is nothing to let marbles fall on. Stand a proxy first.")
     size = world_size(camera)
     radius = RADIUS * size
-    start = _starts(proxies, camera, count, HIGH * size, seed)
+    start = _starts(corners, camera, count, HIGH * size, seed)
     if not len(start):
         raise Refusal("The lens sees no proxy near it that marbles could fall on.")
     low = float(corners[..., 1].min()) - 2 * size
@@ -60,9 +60,7 @@ def let_fall(scene: Scene, camera: Camera, count: int = 240, seed: int = 1) -> F
     return Fall(places, escaped, (speed < REST * size) & ~escaped, radius)
 
 
-def _starts(
-    proxies: tuple[object, ...], camera: Camera, count: int, high: float, seed: int
-) -> Floats:
+def _starts(corners: Floats, camera: Camera, count: int, high: float, seed: int) -> Floats:
     """(N, 3) places above what the lens sees, the near and lower part of the picture first."""
     rng = np.random.default_rng(seed)
     out: list[Floats] = []
@@ -70,11 +68,14 @@ def _starts(
     for _ in range(3 * count):
         pixel = rng.uniform([0, 0.25 * camera.height], [camera.width, camera.height])
         ray = camera.rays(pixel)
-        hit = nearest_along(proxies, camera, camera.position, ray)  # type: ignore[arg-type]
-        if hit is None or hit.distance > farthest:
+        ray = ray / np.linalg.norm(ray)
+        far, triangle = nearest_triangle(corners, camera.position, ray)
+        if triangle < 0 or far > farthest:
             continue
-        place = hit.point + [0.0, high, 0.0] + 0.15 * high * hit.normal
-        out.append(place)
+        a, b, c = corners[triangle]
+        normal = np.cross(b - a, c - a)
+        normal = normal / np.linalg.norm(normal) * -np.sign(float(normal @ ray))
+        out.append(camera.position + far * ray + [0.0, high, 0.0] + 0.15 * high * normal)
         if len(out) == count:
             break
     return np.array(out).reshape(-1, 3)

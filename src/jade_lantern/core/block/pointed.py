@@ -11,8 +11,7 @@ from ..camera import NEAREST, Camera, world_size
 from ..pick import Pick, ray_of
 from ..proxy import Stood
 from ..scene.model import Scene
-from ..solid.shape import around
-from .parts import Part, in_world, solid_of
+from .parts import Part, in_world, solid_named, solid_of
 from .under import Under, under
 
 
@@ -66,11 +65,18 @@ def pointed(
         return Pointed(seen or place, Part(edge=edges[best]), [world[ends[best]]])
     if on is None or seen is None or on.face is None:
         return None if on is None else Pointed(on, None, [])
-    lines = [
-        world[[index[i] for i, _ in around(loop)] + [index[loop[0]]]]
-        for loop in shape.loops_of(on.face)
-    ]
-    return Pointed(on, Part(face=on.face), lines)
+    part = Part(face=on.face)
+    return Pointed(on, part, lines_of(scene, camera, proxy.id, part))
+
+
+def lines_of(scene: Scene, camera: Camera, proxy: str, part: Part) -> list[Floats]:
+    """Where a part of a proxy is (see `Pointed`). Raises Refusal where it is not there any more."""
+    solid = solid_named(scene, proxy, camera)
+    shape = solid.shape
+    rings: list[list[int]] = [part.corners(shape)]
+    if part.face is not None:
+        rings = [[*loop, loop[0]] for loop in shape.loops_of(part.face)]
+    return [in_world(solid, shape.at(ring)) for ring in rings]
 
 
 def _from_ray(origin: Floats, ray: Floats, a: Floats, b: Floats) -> tuple[Floats, Floats]:

@@ -53,7 +53,7 @@ def nearest_along(
     length = float(np.linalg.norm(ray))
     ray = ray / length
     start = origin + beyond * length * ray
-    far, triangle = _nearest(corners, start, ray)
+    far, triangle = nearest_triangle(corners, start, ray)
     if triangle < 0:
         return None
     a, b, c = corners[triangle]
@@ -76,7 +76,7 @@ def level_under(scene: Scene, camera: Camera, pick: Pick) -> float:
     return 0.0 if abs(level) < AS_GROUND * world_size(camera) else round(level, 9)
 
 
-def _nearest(corners: Floats, origin: Floats, ray: Floats) -> tuple[float, int]:
+def nearest_triangle(corners: Floats, origin: Floats, ray: Floats) -> tuple[float, int]:
     """How far along a ray the nearest of triangles (M, 3, 3) is met, and which one; -1 for none
     (Moeller & Trumbore 1997)."""
     if not len(corners):

@@ -14,7 +14,7 @@ from pydantic import BaseModel, Field
 
 from ...core.block.marbles import let_fall
 from ...core.block.parts import Part
-from ...core.block.pointed import pointed
+from ...core.block.pointed import lines_of, pointed
 from ...core.block.surfaces import meshes
 from ...core.cast.leaks import Leaks, leaks
 from ...core.deliver.blocking import Kind, blocking, brought
@@ -46,11 +46,13 @@ class PointedIn(BaseModel):
 
 
 class PointedOut(Schema):
-    """proxy and name: None for the ground. part: which face, edge or corner is meant, and lines:
-    where it is. point, normal: in the world; distance: from the lens, metres."""
+    """proxy and name: None for the ground. face: the one that is seen there. part: which face,
+    edge or corner is meant, and lines: where it is. point, normal: in the world; distance: from
+    the lens, metres."""
 
     proxy: str | None
     name: str | None
+    face: int | None
     part: Part | None
     lines: list[list[Point3]]
     point: Point3
@@ -68,11 +70,26 @@ def under_pointer(request: HttpRequest, id: Number, body: PointedIn) -> PointedO
         return None
     proxy = next((p for p in scene.proxies if p.id == found.on.proxy), None)
     return PointedOut(
-        proxy=found.on.proxy, name=None if proxy is None else proxy.name, part=found.part,
+        proxy=found.on.proxy, name=None if proxy is None else proxy.name, face=found.on.face,
+        part=found.part,
         lines=[line.tolist() for line in found.lines], point=tuple(found.on.point.tolist()),
         normal=tuple(found.on.normal.tolist()),
         distance=float(np.linalg.norm(found.on.point - camera.position)),
     )  # fmt: skip
+
+
+class PartIn(BaseModel):
+    base: Base
+    proxy: Id
+    part: Part
+
+
+@router.post("/projects/{id}/part", response={200: list[list[Point3]], 404: Trouble, 422: Trouble})
+def part_lines(request: HttpRequest, id: Number, body: PartIn) -> list[list[Point3]]:
+    """Where a face, an edge or a corner is now."""
+    scene = project_api.scene_or_404(id, body.base)
+    lines = lines_of(scene, required_camera(scene), body.proxy, body.part)
+    return [line.tolist() for line in lines]
 
 
 class CrackOut(Schema):

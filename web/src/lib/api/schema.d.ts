@@ -364,6 +364,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/part": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Part Lines
+         * @description Where a face, an edge or a corner is now.
+         */
+        post: operations["jade_lantern_studio_api_block_part_lines"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/plate/{digest}": {
         parameters: {
             query?: never;
@@ -2535,6 +2555,14 @@ export interface components {
             /** Face */
             face?: number | null;
         };
+        /** PartIn */
+        PartIn: {
+            /** Base */
+            base: number;
+            part: components["schemas"]["Part"];
+            /** Proxy */
+            proxy: string;
+        };
         /**
          * Plane
          * @description A plane in the frame of the unit camera: eye one metre above the ground, its foot at zero.
@@ -2608,12 +2636,14 @@ export interface components {
         };
         /**
          * PointedOut
-         * @description proxy and name: None for the ground. part: which face, edge or corner is meant, and lines:
-         *     where it is. point, normal: in the world; distance: from the lens, metres.
+         * @description proxy and name: None for the ground. face: the one that is seen there. part: which face, edge or
+         *     corner is meant, and lines: where it is. point, normal: in the world; distance: from the lens, metres.
          */
         PointedOut: {
             /** Distance */
             distance: number;
+            /** Face */
+            face: number | null;
             /** Lines */
             lines: [
                 number,
@@ -5249,6 +5279,54 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_block_part_lines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": [
+                        number,
+                        number,
+                        number
+                    ][][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,5 +1,6 @@
 <script lang="ts">
   /** Stand, then refine what is selected, then check. */
+  import { untrack } from 'svelte';
   import { project } from '../../lib/project.svelte';
   import { route } from '../../lib/route.svelte';
   import { selection } from '../../lib/selection.svelte';
@@ -20,6 +21,10 @@
   const chosen = $derived(
     selection.all('proxy').flatMap((id) => proxies.find((p) => p.id === id) ?? []),
   );
+  $effect(() => {
+    void project.state?.revision;
+    untrack(() => void parts.follow());
+  });
   const settled = $derived(project.reading?.settled ?? false);
 </script>
 
@@ -67,11 +72,7 @@
     <div class="mt-1 flex flex-wrap items-center gap-x-3 gap-y-1">
       <label class="flex items-center gap-1.5"
         ><span class="text-quiet">along</span>
-        <select
-          class="h-7 rounded-md border border-line bg-field px-1 text-[13px]"
-          aria-label="Pull along"
-          bind:value={show.along}
-        >
+        <select class="pick" aria-label="Pull along" bind:value={show.along}>
           {#each ALONG as [name, label] (name)}<option value={name}>{label}</option>{/each}
         </select></label
       >

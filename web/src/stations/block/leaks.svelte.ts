@@ -1,5 +1,5 @@
 /** Leaks, looked for anew whenever the scene is another: one look at a time. */
-import { api, OURS, type Leaks } from '../../lib/api/client';
+import { api, type Leaks } from '../../lib/api/client';
 import { desk } from '../../lib/desk.svelte';
 import { project } from '../../lib/project.svelte';
 
@@ -21,17 +21,13 @@ class LeaksFound {
       .GET('/api/projects/{id}/leaks', { params: { path: { id: state.id }, query } })
       .catch(() => ({ data: undefined }));
     const address = `/api/projects/${state.id}/leaks.png?revision=${state.revision}`;
-    const answer = data && (await fetch(address, { headers: OURS }).catch(() => undefined));
-    const picture = answer?.ok ? URL.createObjectURL(await answer.blob()) : null;
     this.looking = false;
     if (!data || project.state?.id !== state.id) return;
-    if (this.picture) URL.revokeObjectURL(this.picture);
-    [this.now, this.picture, this.#of] = [data as Leaks, picture, of];
+    [this.now, this.picture, this.#of] = [data as Leaks, address, of];
     if (project.state.revision !== state.revision) void this.look();
   }
 
   clear() {
-    if (this.picture) URL.revokeObjectURL(this.picture);
     [this.now, this.picture, this.#of] = [null, null, null];
   }
 }

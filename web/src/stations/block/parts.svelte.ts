@@ -1,6 +1,7 @@
 /** The face, edge or corner that is selected, beside the proxy it is on. */
-import type { Part, Pointed } from '../../lib/api/client';
+import { api, type Part, type Pointed } from '../../lib/api/client';
 import { desk } from '../../lib/desk.svelte';
+import { project } from '../../lib/project.svelte';
 import { selection } from '../../lib/selection.svelte';
 
 export interface ChosenPart {
@@ -27,8 +28,22 @@ class Parts {
       proxy: found.proxy,
       part: found.part,
       lines: found.lines,
-      face: found.part.face ?? null,
+      face: found.face ?? null,
     };
+  }
+
+  /** The part may be elsewhere by now: ask where. It is let go where it is not there any more. */
+  async follow() {
+    const at = this.now;
+    const state = project.state;
+    if (!at || !state) return;
+    const { data } = await api
+      .POST('/api/projects/{id}/part', {
+        params: { path: { id: state.id } },
+        body: { base: state.revision, proxy: at.proxy, part: at.part },
+      })
+      .catch(() => ({ data: undefined }));
+    if (this.chosen === at) this.chosen = data ? { ...at, lines: data as number[][][] } : null;
   }
 
   clear() {

@@ -30,11 +30,7 @@
     <button class="act tight flex-1" disabled={busy} onclick={() => input.click()}
       >{busy ? 'Bringing in …' : 'Bring in GLB, OBJ or USD'}</button
     >
-    <select
-      class="h-7 rounded-md border border-line bg-field px-1 text-[12px]"
-      aria-label="Units of the file"
-      bind:value={unit}
-    >
+    <select class="pick" aria-label="Units of the file" bind:value={unit}>
       {#each UNITS as [label], i (label)}<option value={i}>{label}</option>{/each}
     </select>
     <input

@@ -1,5 +1,6 @@
 <script lang="ts">
   /** What can be stood, hung and read off. */
+  import type { Change } from '../../../lib/api/client';
   import { project } from '../../../lib/project.svelte';
   import { selection } from '../../../lib/selection.svelte';
   import { tool } from '../../../lib/tool.svelte';
@@ -13,13 +14,18 @@
     ['grow', 'Grow', 'An outline grown from a few clicks on the thing'],
     ['span', 'Span', 'A surface between two lines of picked corners'],
   ];
+  const HUNG: { label: string; name: string; change: Change }[] = [
+    { label: 'Ground', name: 'Lay the ground', change: { verb: 'LayGround' } },
+    { label: 'Backdrop', name: 'Hang a backdrop', change: { verb: 'Hang', margin: 0.25 } },
+    { label: 'Dome', name: 'Hang a dome', change: { verb: 'HangDome' } },
+  ];
   function take(name: string) {
     blockHand.cancel();
     tool.choose(name);
   }
 </script>
 
-<div class="grid grid-cols-4 gap-1" role="group" aria-label="Stand a proxy">
+<div class="grid grid-cols-5 gap-1" role="group" aria-label="Stand a proxy">
   {#each TOOLS as [name, label, title] (name)}
     <button class="act tight" aria-pressed={tool.name === name} {title} onclick={() => take(name)}
       >{label}</button
@@ -31,13 +37,9 @@
     title="Raise a wall from the far edge of the selected floor, box or room"
     onclick={() => project.keep({ verb: 'RaiseWall', proxy: chosen!.id, edge: 2 })}>Wall</button
   >
-</div>
-<div class="mt-1 grid grid-cols-3 gap-1">
-  <button class="act tight" onclick={() => project.keep({ verb: 'LayGround' })}
-    >Lay the ground</button
-  >
-  <button class="act tight" onclick={() => project.keep({ verb: 'Hang', margin: 0.25 })}
-    >Hang a backdrop</button
-  >
-  <button class="act tight" onclick={() => project.keep({ verb: 'HangDome' })}>Hang a dome</button>
+  {#each HUNG as { label, name, change } (name)}
+    <button class="act tight" aria-label={name} title={name} onclick={() => project.keep(change)}
+      >{label}</button
+    >
+  {/each}
 </div>
