@@ -11,6 +11,7 @@ from jade_lantern import demo
 from jade_lantern.core.cast.pyramid import Pyramid, pyramid
 from jade_lantern.core.picture import Still, read_still
 from jade_lantern.core.scene.model import Scene
+from jade_lantern.demo import room
 from jade_lantern.demo.project import carried, demo_still
 
 CACHE = Path(__file__).parent.parent / ".cache"
@@ -26,6 +27,12 @@ def painted() -> Path:
 @pytest.fixture(scope="session")
 def still_file(painted: Path) -> Path:
     return demo_still(painted)
+
+
+@pytest.fixture(scope="session")
+def room_file(painted: Path) -> Path:
+    """The still of the lantern-maker's room."""
+    return room.still(painted)
 
 
 @pytest.fixture(scope="session")

@@ -31,10 +31,13 @@ class Served:
 
 
 @pytest.fixture(scope="session")
-def served(tmp_path_factory: pytest.TempPathFactory, still_file: Path) -> Iterator[Served]:
+def served(
+    tmp_path_factory: pytest.TempPathFactory, still_file: Path, room_file: Path
+) -> Iterator[Served]:
     data = tmp_path_factory.mktemp("data")
     (data / "demo").mkdir()
-    (data / "demo" / still_file.name).write_bytes(still_file.read_bytes())
+    for file in (still_file, room_file):
+        (data / "demo" / file.name).write_bytes(file.read_bytes())
     with socket.socket() as s:
         s.bind(("127.0.0.1", 0))
         port = s.getsockname()[1]
@@ -44,7 +47,7 @@ def served(tmp_path_factory: pytest.TempPathFactory, still_file: Path) -> Iterat
     address = f"http://127.0.0.1:{port}"
     with log.open("wb") as out:
         server = subprocess.Popen(command, env=environment, stdout=out, stderr=out)
-        for _ in range(600):
+        for _ in range(1800):
             try:
                 with urllib.request.urlopen(f"{address}/api/projects", timeout=5) as answer:
                     listed = json.loads(answer.read())

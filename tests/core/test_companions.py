@@ -14,8 +14,8 @@ from jade_lantern.demo.companions import bridge_drawing
 
 
 @pytest.fixture(scope="module")
-def indoors(tmp_path_factory):
-    file = room.still(tmp_path_factory.mktemp("room")).read_bytes()
+def indoors(room_file):
+    file = room_file.read_bytes()
     return file, room.carried(file, "room")[-1][1]
 
 

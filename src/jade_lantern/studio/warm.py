@@ -9,6 +9,7 @@ from multiprocessing import get_context
 import cv2
 import numpy as np
 
+from ..core.block.marbles import fallen
 from ..core.camera import Camera
 from ..core.cast.diagnose import Thrown
 from ..core.cast.pyramid import pyramid
@@ -55,11 +56,18 @@ def painter() -> None:
     paint_picture(quay(), lens().resized(48, 32), samples=1)
 
 
+def marbles() -> None:
+    fallen(
+        np.array([[[-1.0, 0, -1], [1.0, 0, -1], [0, 0, 1.0]]]), np.array([[0, 0.5, 0.0]]), 1.6, 0.5
+    )
+
+
 KERNELS: dict[str, Callable[[], None]] = {
     "the solver": solver,
     "the demo's painter": painter,
     "the renderer": renderer,
     "edges": edges,
+    "marbles": marbles,
 }
 
 

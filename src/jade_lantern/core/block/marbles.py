@@ -42,19 +42,23 @@ def let_fall(scene: Scene, camera: Camera, count: int = 240, seed: int = 1) -> F
     if not len(corners):
         raise Refusal("There is nothing to let marbles fall on. Stand a proxy first.")
     size = world_size(camera)
-    radius = RADIUS * size
     start = _starts(corners, camera, count, HIGH * size, seed)
     if not len(start):
         raise Refusal("The lens sees no proxy near it that marbles could fall on.")
+    return fallen(corners, start, size)
+
+
+def fallen(corners: Floats, start: Floats, size: float, seconds: float = SECONDS) -> Fall:
+    """Marbles let go at places (N, 3) over triangles (M, 3, 3). size: the world's."""
+    radius = RADIUS * size
     low = float(corners[..., 1].min()) - 2 * size
     # gravity for a scene of this size, so that a doll's house falls as a house does in a picture
-    steps, every = round(SECONDS / STEP_S), round(SHOWN_S / STEP_S)
+    steps, every = round(seconds / STEP_S), round(SHOWN_S / STEP_S)
     places = np.empty((steps // every + 1, len(start), 3))
     speed = np.zeros(len(start))
-    grid = _grid(corners, radius)
     _fall(
-        corners, *grid, start, radius, GRAVITY * size / 1.6, STEP_S, steps, every, low, places,
-        speed,
+        corners, *_grid(corners, radius), start, radius, GRAVITY * size / 1.6, STEP_S, steps,
+        every, low, places, speed,
     )  # fmt: skip
     escaped = places[-1, :, 1] <= low + 1e-9
     return Fall(places, escaped, (speed < REST * size) & ~escaped, radius)

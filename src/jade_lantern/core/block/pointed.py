@@ -11,6 +11,7 @@ from ..camera import NEAREST, Camera, world_size
 from ..pick import Pick, ray_of
 from ..proxy import Stood
 from ..scene.model import Scene
+from ..solid.shape import around
 from .parts import Part, in_world, solid_named, solid_of
 from .under import Under, under
 
@@ -49,11 +50,15 @@ def pointed(
     angle = off / np.maximum(along, 1e-9) * camera.focal_px
     numbers = list(shape.points)
     seen = on if on is not None and on.proxy == proxy.id else None
+    own = shape.faces.get(seen.face or 0) if seen is not None else None
+    if own is not None:  # on a face only its own corners and edges are meant, not hidden ones
+        angle[[i for i, n in enumerate(numbers) if not any(n in loop for loop in own)]] = np.inf
     best = int(np.argmin(angle))
     if angle[best] <= within:
         place = Under(world[best], -ray, proxy.id, float(along[best]))
         return Pointed(seen or place, Part(corner=numbers[best]), [world[[best]]])
-    edges = [e for e in shape.sides if e[0] < e[1] or (e[1], e[0]) not in shape.sides]
+    sides = [e for loop in own for e in around(loop)] if own is not None else list(shape.sides)
+    edges = [e for e in sides if own is not None or e[0] < e[1] or e[::-1] not in shape.sides]
     ends = np.array([[index[a], index[b]] for a, b in edges])
     near, places = _from_ray(origin, ray, world[ends[:, 0]], world[ends[:, 1]])
     away = np.maximum((places - origin) @ ray, 1e-9)

@@ -118,6 +118,8 @@ def _check_count(name: str, things: Sequence[Any]) -> None:
 
 
 def _check_welds(scene: Scene) -> None:
+    if not scene.welds:
+        return
     solids = {p.id: {c[0] for c in p.corners} for p in scene.proxies if isinstance(p, Solid)}
     held = [(c.proxy, c.corner) for w in scene.welds for c in w.corners]
     if any(corner not in solids.get(proxy, ()) for proxy, corner in held):

@@ -77,7 +77,7 @@
 </h2>
 <div class="mb-1 flex gap-1">
   <input
-    class="h-7 min-w-0 flex-1 rounded-md border border-line bg-field px-2 text-[13px]"
+    class="h-7 min-w-0 flex-1 rounded-md border border-line bg-field px-2 text-[13px] placeholder:text-quiet"
     placeholder="Find by name, kind or group"
     aria-label="Find proxies"
     bind:value={sought}

@@ -20,6 +20,7 @@
     class="h-7 w-[152px] rounded-md border border-line bg-field px-2 text-[13px]"
     maxlength="80"
     value={first.group ?? ''}
+    onkeydown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
     onchange={(e) => void alterAll({ group: e.currentTarget.value.trim() || null })}
   />
 </div>

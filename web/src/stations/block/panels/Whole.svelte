@@ -48,6 +48,7 @@
     class="h-7 w-[152px] rounded-md border border-line bg-field px-2 text-[13px]"
     maxlength="80"
     value={chosen.name}
+    onkeydown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
     onchange={(e) => {
       const name = e.currentTarget.value.trim();
       if (name) keep(altered({ name }));
