@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 SINGLE = ("name", "next_id", "plate", "sighting", "built_on", "lantern", "move")
-MANY = ("kept_sightings", "proxies")
+MANY = ("kept_sightings", "proxies", "welds", "labels")
 FOLLOWING = ("reading", "misses", "shot")
 
 

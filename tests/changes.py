@@ -32,6 +32,7 @@ def any_change(chance: random.Random) -> dict:
                 "ease": chance.choice(["none", "out", "in", "both"])}  # fmt: skip
 
     proxy = chance.choice(["box-24", "box-24", "floor-13", "drum-29", "backdrop-35", "box-99", "x"])
+    other = chance.choice(["box-25", "floor-14", "drum-30", "outline-36", "solid-37"])
     frame = chance.choice([0, 1, 40, 95, 96, -3, 10**9])
     numbers = ("x", "z", "level_m", "turn_deg", "width_m", "depth_m", "height_m", "radius_m",
                "distance_m", "margin")  # fmt: skip
@@ -81,6 +82,7 @@ def any_change(chance: random.Random) -> dict:
             {"verb": "AlterProxy", "proxy": proxy, "to": {chance.choice(numbers): number()}},
             {"verb": "AlterProxy", "proxy": proxy, "to": {chance.choice(numbers): number()}},
             {"verb": "AlterProxy", "proxy": proxy, "to": {"name": "n" * chance.choice([0, 9, 99])}},
+            *block_changes(chance, proxy, other, number, pick),
             {"verb": "DuplicateProxy", "proxy": proxy},
             {"verb": "DeleteProxy", "proxy": proxy},
             {"verb": "Hang", "distance_m": number()},
@@ -96,3 +98,46 @@ def any_change(chance: random.Random) -> dict:
             {"verb": "SetShot", "fps": number(), "frames": chance.choice([0, 1, 96, 10**7])},
         ]
     )  # fmt: skip
+
+
+def block_changes(chance: random.Random, proxy: str, other: str, number, pick) -> list[dict]:
+    """Changes of Block that work on parts, on several proxies, and between two."""
+    some = chance.choice([1, 2, 5, 99])
+    part = chance.choice([{"face": some}, {"corner": some}, {"edge": [some, some + 1]}, {}])
+    way = chance.choice(["face", "level", "sight", "view", "across", "up", "A"])
+    picks = [pick() for _ in range(chance.choice([2, 3, 6]))]
+    weld = [{"proxy": proxy, "corner": 1}, {"proxy": other, "corner": some}]
+    row = chance.choice([None, {"step_m": number(), "count": some}])
+    sizes = {"by": chance.choice([None, number()]), "to_m": chance.choice([None, number()])}
+    return [
+        {"verb": "PushFace", "proxy": proxy, "face": some, "by_m": number()},
+        {"verb": "SetIn", "proxy": proxy, "face": some, "margin_m": number()},
+        {"verb": "SetIn", "proxy": proxy, "face": some, "outline": picks},
+        {"verb": "DropFaces", "proxy": proxy, "faces": [some]},
+        {"verb": "CloseOff", "proxy": proxy},
+        {"verb": "Cut", "proxy": proxy, "line": picks, "drop": chance.choice([None, pick()]),
+         "face": chance.choice([None, some])},
+        {"verb": "OpenHole", "proxy": proxy, "shape": other, "well_m": abs(number())},
+        {"verb": "Thicken", "proxy": proxy, "by_m": number()},
+        {"verb": "PullPart", "proxy": proxy, "part": part, "to": pick(), "along": way,
+         "catch_px": 9, "weld": chance.random() < 0.5},
+        {"verb": "WeldCorners", "corners": weld},
+        {"verb": "Reach", "proxy": proxy, "part": chance.choice([None, part]), **sizes,
+         "onto": chance.choice([None, other]), "catch": chance.random() < 0.5},
+        {"verb": "StretchSpan", "between": [proxy, other], "capped": chance.random() < 0.5},
+        {"verb": "StretchSpan", "first": picks, "second": picks[::-1]},
+        {"verb": "CutOutline", "feet": picks[:2], "outline": [*picks, pick()],
+         "thickness_m": abs(number()), "curved": [some]},
+        {"verb": "Turn", "proxy": proxy, "by_deg": number(), "about": "left"},
+        {"verb": "SettleOnto", "proxy": proxy},
+        {"verb": "AlignTo", "proxy": proxy, "to": other},
+        {"verb": "ShapeDrum", "proxy": proxy, "rim": picks},
+        {"verb": "RunOver", "proxy": proxy, "px": number()},
+        {"verb": "MirrorAcross", "proxy": proxy, "along": way},
+        {"verb": "RowAlong", "proxy": proxy, "along": "across", "step_m": number(), "count": some},
+        {"verb": "AlterProxy", "proxy": proxy, "to": {"row": row}},
+        {"verb": "BreakOff", "proxy": proxy},
+        {"verb": "ReadOff", "what": chance.choice(["length", "angle", "area"]), "at": picks},
+        {"verb": "AlterProxies", "proxies": [proxy, other], "to": {"group": "g", "locked": False}},
+        {"verb": "Reorder", "proxies": [proxy], "before": chance.choice([None, other])},
+    ]  # fmt: skip

@@ -230,6 +230,39 @@ def diagnose(
 
 
 @app.command()
+def split(
+    project: Annotated[str, typer.Argument(help="A project's number, or an exported archive.")],
+) -> None:
+    """Propose the fewest plates by which no proxy gets a nearer one's picture.
+
+    One line of JSON a plate: {"plate": n, "proxies": names, "paint_out": names}, and one for what
+    crosses, if anything does.
+    """
+    from jade_lantern.core.block.surfaces import meshes
+    from jade_lantern.core.cast.split import proposed_split
+    from jade_lantern.core.refusal import Refusal
+    from jade_lantern.core.sight.measure import required_camera
+
+    try:
+        scene, _, _ = _project(project)
+        camera = required_camera(scene)
+        found = proposed_split(meshes(scene, camera), camera)
+    except (Refusal, OSError, MemoryError) as error:
+        raise _stop(_said(error)) from error
+    names = [p.name for p in scene.proxies if not p.hidden]
+    for n, (own, gone) in enumerate(zip(found.plates, found.removed, strict=True)):
+        line = {
+            "plate": n,
+            "proxies": [names[i] for i in own],
+            "paint_out": [names[i] for i in gone],
+        }
+        sys.stdout.write(json.dumps(line) + "\n")
+    if found.crossing:
+        pairs = [[names[i], names[j]] for i, j in found.crossing]
+        sys.stdout.write(json.dumps({"crossing": pairs}) + "\n")
+
+
+@app.command()
 def export(
     project: Annotated[str, typer.Argument(help="A project's number, or an exported archive.")],
     out: Annotated[Path, typer.Argument(help=".glb, .obj, .usda, .usdc, or .zip.")],

@@ -7,7 +7,7 @@ import pytest
 from typer.testing import CliRunner
 
 from jade_lantern.cli import app
-from jade_lantern.core.block.under import _nearest
+from jade_lantern.core.block.under import nearest_triangle
 from jade_lantern.core.camera import Camera, rotation_of
 from jade_lantern.core.cast.diagnose import Thrown
 from jade_lantern.core.cast.see import see
@@ -33,7 +33,7 @@ SHOTS = [
 def cast_at(corners, camera: Camera, point):
     """How far along the ray towards a point something is met, in the ray's own lengths."""
     ray = point - camera.position
-    return _nearest(corners, camera.position, ray)
+    return nearest_triangle(corners, camera.position, ray)
 
 
 @pytest.mark.parametrize("shot", SHOTS)
@@ -44,7 +44,7 @@ def test_the_maps_are_those_of_ray_casting_but_for_a_pixel_at_edges(shot):
     wrong = dict.fromkeys(("owner", "leak", "spill", "reveal"), 0)
     for r in range(80):
         for c in range(120):
-            far, triangle = _nearest(corners, shot.position, rays[r, c])
+            far, triangle = nearest_triangle(corners, shot.position, rays[r, c])
             truth = {"owner": -1, "leak": triangle < 0, "spill": False, "reveal": False}
             if triangle >= 0:
                 truth["owner"] = int(owner[triangle])

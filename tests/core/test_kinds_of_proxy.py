@@ -5,7 +5,7 @@ import pytest
 
 from jade_lantern.core.block.gestures import HangDome, Stand
 from jade_lantern.core.block.reach import Reach, distance_of
-from jade_lantern.core.block.sheets import CutOutline, RaiseWall
+from jade_lantern.core.block.sheets import CutOutline, RaiseWall, rounded
 from jade_lantern.core.block.under import under
 from jade_lantern.core.change import changed
 from jade_lantern.core.proxy import (
@@ -142,6 +142,22 @@ def test_an_outline_is_cut_where_it_was_picked(bare):
     turned = CutOutline(feet=picks[1::-1], outline=picks[::-1], thickness_m=0.2)
     other = made(bare, turned).proxies[0].mesh(camera).points
     assert other[:, 2].max() < -2.0 + 1e-3
+
+
+def test_a_curve_through_picks_is_rounder_than_its_corners():
+    angles = np.linspace(0, 2 * np.pi, 9)[:-1]
+    ring = tuple((float(np.cos(a)), float(np.sin(a))) for a in angles)
+    curve = np.array(rounded(ring, set(range(8))))
+    radius = np.hypot(*curve.T)
+    assert len(curve) == 64
+    assert np.abs(radius - 1).max() < 0.01
+    assert np.hypot(*np.mean([ring[0], ring[1]], axis=0)) < 0.93
+    # corners stay where they were picked, and straight sides straight
+    arch = ((-1.0, 0.0), (1.0, 0.0), (1.0, 2.0), (0.0, 3.0), (-1.0, 2.0))
+    half = np.array(rounded(arch, {3}))
+    for corner in arch:
+        assert np.abs(half - corner).sum(axis=1).min() == 0
+    assert len(half) == 5 + 2 * 7
 
 
 @pytest.mark.parametrize(

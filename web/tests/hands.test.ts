@@ -199,4 +199,105 @@ describe('the hand in Block', () => {
     blockHand.up([100.2, 600]); // a press that went nowhere
     expect(asked.kept).toHaveLength(4);
   });
+
+  const pick = async (hand: Awaited<ReturnType<typeof hands>>['blockHand'], places: Point[]) => {
+    for (const at of places) hand.down(at, null, () => null);
+  };
+
+  it('closes an outline on its first point, with curves where they were asked for', async () => {
+    const { blockHand, tool, asked } = await hands();
+    const { show } = await import('../src/stations/block/show.svelte');
+    show.onEdges = false;
+    tool.name = 'outline';
+    await pick(blockHand, [
+      [100, 700],
+      [300, 700],
+    ]);
+    blockHand.key('c', true);
+    await pick(blockHand, [[320, 500]]);
+    blockHand.key('c', true);
+    await pick(blockHand, [
+      [110, 500],
+      [103, 702],
+    ]);
+    expect(asked.kept).toHaveLength(1);
+    expect(asked.kept[0]).toMatchObject({ verb: 'CutOutline', curved: [2] });
+    expect((asked.kept[0] as { outline: Point[] }).outline).toHaveLength(4);
+    // on edges, it pulls; with Shift held it does not
+    show.onEdges = true;
+    tool.name = 'outline';
+    await pick(blockHand, [
+      [100, 700],
+      [300, 700],
+      [300, 500],
+    ]);
+    blockHand.accept();
+    expect(asked.kept.at(-1)).toMatchObject({ verb: 'TraceOutline', reach: 7 });
+  });
+
+  it('grows an outline only from clicks, never while the pointer moves', async () => {
+    const { blockHand, tool, asked } = await hands();
+    tool.name = 'grow';
+    await pick(blockHand, [
+      [100, 700],
+      [300, 700],
+      [200, 600],
+    ]);
+    const tries = asked.tries.length;
+    blockHand.move([220, 640], false);
+    expect(asked.tries).toHaveLength(tries);
+    blockHand.key('Shift', true);
+    await pick(blockHand, [[400, 300]]);
+    blockHand.key('Shift', false);
+    blockHand.key('Enter', true);
+    expect(asked.kept.at(-1)).toMatchObject({
+      verb: 'GrowOutline',
+      inside: [[200, 600]],
+      beside: [[400, 300]],
+    });
+  });
+
+  it('pulls a part though the answer comes after the hand has let go', async () => {
+    const { blockHand, asked, selection } = await hands();
+    const { show } = await import('../src/stations/block/show.svelte');
+    const { underPointer } = await import('../src/stations/block/pointed.svelte');
+    let tell: (found: unknown) => void = () => undefined;
+    vi.spyOn(underPointer, 'ask').mockReturnValue(new Promise((done) => (tell = done as never)));
+    [show.parts, show.along] = [true, 'auto'];
+    blockHand.down([100, 600], null, () => 'box-3');
+    blockHand.move([140, 610], true);
+    blockHand.up([160, 620]);
+    expect(asked.kept).toEqual([]);
+    tell({ proxy: 'box-3', face: 2, part: { face: 2 }, lines: [], name: 'b', distance: 1 });
+    await vi.waitFor(() => expect(asked.kept).toHaveLength(1));
+    expect(asked.kept[0]).toEqual({
+      verb: 'PushFace', proxy: 'box-3', face: 2, start: [100, 600], end: [160, 620],
+    }); // prettier-ignore
+    expect(selection.one('proxy')).toBe('box-3');
+    // a press that does not go anywhere only selects
+    blockHand.down([100, 600], null, () => 'box-3');
+    tell({ proxy: 'box-3', face: 2, part: { corner: 5 }, lines: [], name: 'b', distance: 1 });
+    blockHand.up([100, 600]);
+    await Promise.resolve();
+    expect(asked.kept).toHaveLength(1);
+  });
+
+  it('takes one more with Shift, and carries a cut over to what is selected', async () => {
+    const { blockHand, asked, selection, tool } = await hands();
+    blockHand.down([1, 1], null, () => 'box-3');
+    blockHand.up([1, 1]);
+    blockHand.key('Shift', true);
+    blockHand.down([2, 2], null, () => 'box-4');
+    blockHand.up([2, 2]);
+    blockHand.key('Shift', false);
+    expect(selection.all('proxy')).toEqual(['box-3', 'box-4']);
+    selection.choose('proxy', 'box-3');
+    tool.choose('cut away', true);
+    await pick(blockHand, [
+      [100, 700],
+      [300, 700],
+      [200, 600],
+    ]);
+    expect(asked.kept.at(-1)).toMatchObject({ verb: 'Cut', proxy: 'box-3', drop: [200, 600] });
+  });
 });

@@ -4,6 +4,7 @@
   import { playhead } from './playhead.svelte';
   import { project } from './project.svelte';
   import { selection } from './selection.svelte';
+  import { MAPS } from './strip.svelte';
 
   const LEAST = 0.0005; // of the frame: less is not worth a line
 
@@ -27,12 +28,6 @@
       })
       .catch(() => (asked = asked === at ? '' : asked)); // asked again with the next change
   });
-  const MAPS = [
-    ['leak', 'Leak', 'nothing there to land on'],
-    ['spill', 'Spill', 'a nearer thing’s picture lands there'],
-    ['stretch', 'Stretch', 'plate pixels pulled past 1.5'],
-    ['reveal', 'Reveal', 'the lantern does not see it'],
-  ] as const;
   const OF_PROXY = ['spill', 'stretch', 'reveal'] as const;
   const shown = $derived(
     (told?.proxies ?? []).filter((p) => OF_PROXY.some((n) => p[n] > LEAST)).slice(0, 5),
@@ -47,9 +42,11 @@
   <p class="text-quiet">{why}</p>
 {:else if told}
   <dl>
-    {#each MAPS as [name, label, meaning] (name)}
+    {#each MAPS as [name, label, meaning, tone] (name)}
       <div class="flex items-baseline gap-2 py-0.5">
-        <dt class="w-14">{label}</dt>
+        <dt class="w-16">
+          <span class="mr-1.5 inline-block h-2 w-2" style="background: {tone}"></span>{label}
+        </dt>
         <dd class="num w-14 text-right" class:text-warning={told[name] > 0.01}>
           {share(told[name])}
         </dd>

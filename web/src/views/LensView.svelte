@@ -33,6 +33,9 @@
     trouble: string | null;
   } = $props();
 
+  const DIFFERENCE = 8; // times which a difference is shown
+  const FLICKER_MS = 420;
+  let flicker = $state(false); // the plate's turn, while plate and cast take turns
   const CLICK = 4; // px: a press that moves less does not pan
   const GRID_REACH = 10;
   let pane: HTMLDivElement;
@@ -77,6 +80,14 @@
   $effect(() => {
     if (hand) hand.zoom = win.zoom;
   });
+  $effect(() => {
+    if (draws.compare?.by !== 'flicker') return;
+    const turn = setInterval(() => (flicker = !flicker), FLICKER_MS);
+    return () => {
+      clearInterval(turn);
+      flicker = false;
+    };
+  });
 
   function paint(renderer: WebGLRenderer) {
     if (!plate.ready || !region) return;
@@ -86,20 +97,29 @@
     if (sighted) paper.throwFrom(sighted, scene.lantern.edge === 'hold');
     const ratio = region.place.ratio;
     paper.seenBy(camera, size[0] * ratio, size[1] * ratio, 1);
+    const compare = draws.cast && !draws.shot ? draws.compare : null;
+    if (compare?.by === 'flicker' && flicker) return;
     if (draws.cast) {
       // the frame ends where the picture does; only Block may look past it
       const [x0, y0] = toView(win, [0, 0]).map((v) => Math.ceil(v - 0.5));
       const [x1, y1] = toView(win, [scene.plate.width, scene.plate.height]).map((v) =>
         Math.ceil(v - 0.5),
       );
-      if (!region.scissor(x0, y0, x1, y1)) return;
+      const to = compare?.by === 'wipe' ? Math.round(x0 + compare.at * (x1 - x0)) : x1;
+      if (!region.scissor(x0, y0, to, y1)) return;
+    }
+    if (compare?.by === 'difference') {
+      const { left, top, tall } = region.place;
+      const [x, y] = toView(win, [0, 0]).map((v) => v * ratio);
+      paper.showDifference(DIFFERENCE, [left + x, top + y, win.zoom * ratio], tall);
     }
     renderer.render(stage.scene, camera);
+    paper.showDifference(0);
   }
 
   $effect(() => {
     // everything that what is drawn depends on
-    void [win, through, arrived, draws, scene.lantern, region];
+    void [win, through, arrived, draws, scene.lantern, region, flicker];
     if (draws.cast) plate.sharpenCast();
     stage.show(scene.proxies, open.shapes, {
       ...draws,

@@ -67,6 +67,9 @@ const CAST = /* glsl */ `
   uniform mat4 throwing;
   uniform bool hold;
   uniform float strength;
+  uniform float differ; // times which the difference to the flat plate is shown; 0: the picture
+  uniform vec3 view; // as for the flat plate
+  uniform float tall;
   uniform vec3 bare; // where no picture reaches: hatched, so that it is not told by hue alone
   uniform float loud;
   uniform highp vec3 eye; // the viewing camera, from the lantern
@@ -92,6 +95,11 @@ const CAST = /* glsl */ `
     if (h.z <= 0.0 || (!inside && !hold)) {
       float stripe = step(0.8, fract((gl_FragCoord.x + gl_FragCoord.y) / 12.0));
       gl_FragColor = vec4(mix(bare, bare + vec3(0.2, 0.07, 0.04) * loud, stripe), strength);
+    } else if (differ > 0.0) {
+      highp vec2 flatly = (vec2(gl_FragCoord.x, tall - gl_FragCoord.y) - view.xy) / view.z;
+      vec4 other = lookUp(flatly, dx, dy); // with one footprint, only a shift can show
+      vec3 off = floor(abs(colour.rgb - other.rgb) * 255.0 + 0.5) / 255.0; // as it is written out
+      gl_FragColor = vec4(off * differ, 1.0);
     } else gl_FragColor = vec4(colour.rgb, strength);
   }`;
 
@@ -128,6 +136,9 @@ export class Paper {
         lantern: { value: new Vector3() },
         hold: { value: false },
         strength: { value: 1 },
+        differ: { value: 0 },
+        view: { value: new Vector3() },
+        tall: { value: 1 },
         bare: { value: new Vector3(0.17, 0.17, 0.17) },
         loud: { value: 1 },
         eye: { value: new Vector3() },
@@ -155,6 +166,14 @@ export class Paper {
     this.cast.uniforms.throwing.value.copy(thrower(camera));
     this.cast.uniforms.lantern.value.set(...camera.position);
     this.cast.uniforms.hold.value = hold;
+  }
+
+  /** Show how far what is cast is off the flat plate that lies as given (see `layFlat`), so many
+   *  times; 0 shows the picture. */
+  showDifference(times: number, view: [number, number, number] = [0, 0, 1], tall = 1) {
+    this.cast.uniforms.differ.value = times;
+    this.cast.uniforms.view.value.set(...view);
+    this.cast.uniforms.tall.value = tall;
   }
 
   /** Cast a copy of the plate, whose own size is given. */

@@ -48,10 +48,14 @@ export interface Drawn {
   backs?: boolean; // faces seen from behind are drawn too; they are where it is left out
 }
 
+/** The plate against what is cast at the lens. at: how far a wipe has come, 0 to 1. */
+export type Compare = { by: 'wipe'; at: number } | { by: 'flicker' } | { by: 'difference' };
+
 /** What a station wants drawn. */
 export interface Draws extends Drawn {
   plate: boolean; // flat, beneath what is cast
   walk: Drawn;
+  compare?: Compare | null;
   only?: string[] | null; // proxies that are shown alone
   marbles?: MarblesShown | null;
   shot: boolean; // through the shot camera, where nothing can be panned

@@ -36,6 +36,7 @@ class TraceOutline(PictureGesture):
     holes: Annotated[tuple[Rim, ...], Field(max_length=100)] = ()
     thickness_m: Annotated[float, Field(ge=0, le=1e6)] = 0.0
     level_m: Number | None = None
+    curved: Annotated[tuple[int, ...], Field(max_length=400)] = ()
     reach: Annotated[float, Field(gt=0, le=200)] = 8.0
 
     def edit_with(self, scene: Scene, pictures: Pictures) -> Edit:
@@ -43,7 +44,7 @@ class TraceOutline(PictureGesture):
         rings = [pulled_ring(planes, r, self.reach) for r in (self.outline, *self.holes)]
         return CutOutline(
             feet=self.feet, outline=rings[0], holes=tuple(rings[1:]),
-            thickness_m=self.thickness_m, level_m=self.level_m,
+            thickness_m=self.thickness_m, level_m=self.level_m, curved=self.curved,
         ).edit(scene)  # fmt: skip
 
 

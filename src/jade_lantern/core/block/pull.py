@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated, Literal
 
 import numpy as np
 from pydantic import Field
 
-from ..arrays import Floats
+from ..arrays import Floats, Indices
 from ..camera import NEAREST, Camera, world_size
+from ..mesh import joined
 from ..pick import Pick, ray_of
 from ..proxy import Solid, Stood
 from ..proxy.repeat import level_direction
@@ -135,73 +137,77 @@ def resting_place(
     taken to be, so that what is nearest to it is chosen; the nearest to the lens without. None
     where there is nothing."""
     beside = camera.position if place is None else place
-    solids = [
-        solid_of(p, camera) for p in scene.proxies
-        if p.id not in but and not p.hidden and isinstance(p, Stood)
-    ]  # fmt: skip
-    best_corner: tuple[float, float, Floats, SolidCorner] | None = None
-    best_edge: tuple[float, Floats] | None = None
+    others = [p for p in scene.proxies if p.id not in but and not p.hidden and isinstance(p, Stood)]
+    if not others:
+        return None
     near = NEAREST * world_size(camera)
-    for solid in solids:
-        shape = solid.shape
-        ids = list(shape.points)
-        index = {i: n for n, i in enumerate(ids)}
-        world = in_world(solid, shape.at(ids))
-        seen, deep = camera.project(world)
-        off = np.where(deep > near, np.hypot(*(seen - at).T), np.inf)
-        for n in np.nonzero(off <= within_px)[0]:
-            far = float(np.linalg.norm(world[n] - beside))
-            if best_corner is None or (far, off[n]) < best_corner[:2]:
-                corner = SolidCorner(proxy=solid.id, corner=ids[n])
-                best_corner = (far, float(off[n]), world[n], corner)
-        if best_corner is not None:
-            continue
-        edges = [(index[a], index[b]) for a, b in shape.sides if a < b or (b, a) not in shape.sides]
-        for a, b in edges:
-            on, away = _nearest_on_edge(camera, at, world[a], world[b], near)
-            if away <= within_px:
-                far = float(np.linalg.norm(on - beside))
-                if best_edge is None or far < best_edge[0]:
-                    best_edge = (far, on)
-    if best_corner is not None:
-        return best_corner[2], best_corner[3]
-    if best_edge is not None:
-        return best_edge[1], None
-    return None if place is None else _on_plane(solids, camera, place, within_px)
+    ends, owner = _edges_of(others, camera)
+    seen, depth = camera.project(ends)
+    off = np.where(depth > near, np.hypot(seen[..., 0] - at[0], seen[..., 1] - at[1]), np.inf)
+    if float(off.min(initial=np.inf)) <= within_px:
+        far = np.where(off <= within_px, np.linalg.norm(ends - beside, axis=2), np.inf)
+        edge, end = np.unravel_index(int(np.argmin(far)), far.shape)
+        corner = ends[edge, end]
+        return corner, _corner_there(others[int(owner[edge])], camera, corner)
+    places, px = _nearest_on_edges(at, ends, seen, depth, near)
+    if float(px.min(initial=np.inf)) <= within_px:
+        far = np.where(px <= within_px, np.linalg.norm(places - beside, axis=1), np.inf)
+        return places[int(np.argmin(far))], None
+    return None if place is None else _on_plane(others, camera, place, within_px)
 
 
-def _nearest_on_edge(
-    camera: Camera, at: Floats, a: Floats, b: Floats, near: float
-) -> tuple[Floats, float]:
-    """The place on an edge that is seen nearest to a pixel, and how many pixels off."""
-    (p, q), (deep_a, deep_b) = camera.project(np.array([a, b]))
-    if deep_a <= near or deep_b <= near:
-        return a, np.inf
-    along = q - p
-    t = float(np.clip((at - p) @ along / max(float(along @ along), 1e-12), 0, 1))
-    off = float(np.hypot(*(p + t * along - at)))
+def _edges_of(proxies: Sequence[Stood], camera: Camera) -> tuple[Floats, Indices]:
+    """The ends (E, 2, 3) of the edges that a wire shows, in the world, and whose they are (E,)."""
+    ends, owner = [], []
+    for i, proxy in enumerate(proxies):
+        mesh = proxy.full_mesh(camera)
+        turn, place = proxy.frame()
+        ends.append((mesh.points @ turn.T + place)[mesh.wire])
+        owner.append(np.full(len(mesh.wire), i))
+    return np.concatenate(ends), np.concatenate(owner)
+
+
+def _corner_there(proxy: Stood, camera: Camera, place: Floats) -> SolidCorner | None:
+    """The corner of a proxy that is at a place (3,); none where that is on one of its repeats."""
+    solid = solid_of(proxy, camera)
+    ids = list(solid.shape.points)
+    far = np.linalg.norm(in_world(solid, solid.shape.at(ids)) - place, axis=1)
+    nearest = int(np.argmin(far))
+    if far[nearest] > 1e-6 * (1 + float(np.abs(place).max())):
+        return None
+    return SolidCorner(proxy=solid.id, corner=ids[nearest])
+
+
+def _nearest_on_edges(
+    at: Floats, ends: Floats, seen: Floats, depth: Floats, near: float
+) -> tuple[Floats, Floats]:
+    """The places (E, 3) on edges that are seen nearest to a pixel, and how many pixels off."""
+    along = seen[:, 1] - seen[:, 0]
+    length = np.maximum((along * along).sum(axis=1), 1e-12)
+    t = np.clip(((at - seen[:, 0]) * along).sum(axis=1) / length, 0, 1)
+    off = np.linalg.norm(seen[:, 0] + t[:, None] * along - at, axis=1)
+    ahead = (depth > near).all(axis=1)
     # a share of the picture's length is another share of the edge's, by the depths of its ends
-    s = t * deep_a / (deep_b + t * (deep_a - deep_b))
-    return a + s * (b - a), off
+    below = np.where(ahead, depth[:, 1] + t * (depth[:, 0] - depth[:, 1]), 1.0)
+    s = np.where(ahead, t * depth[:, 0] / below, 0.0)
+    places = ends[:, 0] + s[:, None] * (ends[:, 1] - ends[:, 0])
+    return places, np.where(ahead, off, np.inf)
 
 
 def _on_plane(
-    solids: list[Solid], camera: Camera, place: Floats, within_px: float
+    proxies: Sequence[Stood], camera: Camera, place: Floats, within_px: float
 ) -> tuple[Floats, None] | None:
     """The place put on the nearest plane of a face, where that is near enough in the picture: as
     many pixels as it would move, seen from aside."""
     reach = within_px * float(camera.project(place)[1]) / camera.focal_px
-    best: tuple[float, Floats] | None = None
-    for solid in solids:
-        for face in list(solid.shape.faces)[:400]:
-            try:
-                on, normal = plane_of(solid, face)
-            except Refusal:
-                continue
-            off = float((place - on) @ normal)
-            if abs(off) <= reach and (best is None or abs(off) < best[0]):
-                best = (abs(off), place - off * normal)
-    return None if best is None else (best[1], None)
+    corners, _ = joined([p.mesh(camera) for p in proxies])
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    length = np.linalg.norm(normals, axis=1)
+    normals = normals / np.maximum(length, 1e-300)[:, None]
+    off = ((place - corners[:, 0]) * normals).sum(axis=1)
+    away = np.where(length > 1e-15, np.abs(off), np.inf)
+    best = int(np.argmin(away))
+    return (place - off[best] * normals[best], None) if away[best] <= reach else None
 
 
 class WeldCorners(Gesture):

@@ -18,7 +18,7 @@ from ..scene.edits.edit import the_one
 from ..scene.gesture import Gesture
 from ..scene.model import Scene
 from ..sight.measure import required_camera
-from ..value import Id, Length, Number
+from ..value import Id, Length, Number, Point2
 from .gestures import fresh_name, height_of, place_of
 from .under import level_under
 
@@ -26,7 +26,8 @@ from .under import level_under
 class CutOutline(Gesture):
     """Stand an upright sheet cut to what is picked round it. feet: two picks on the ground or a
     level, which its plane goes through; outline: round it, in order, in that plane; holes: the
-    same, each inside. thickness_m: pushed so far away from the lens, as a prism."""
+    same, each inside. thickness_m: pushed so far away from the lens, as a prism. curved: which of
+    the outline's picks, counted from 0, lie on a curve; the others are its corners."""
 
     verb: Literal["CutOutline"] = "CutOutline"
     feet: tuple[Pick, Pick]
@@ -37,6 +38,7 @@ class CutOutline(Gesture):
     ] = ()
     thickness_m: Annotated[float, Field(ge=0, le=1e6)] = 0.0
     level_m: Number | None = None
+    curved: Annotated[tuple[int, ...], Field(max_length=400)] = ()
 
     def edit(self, scene: Scene) -> Edit:
         camera = required_camera(scene)
@@ -54,11 +56,38 @@ class CutOutline(Gesture):
             tuple(_in_plane(camera, p, foot, turn) for p in ring)
             for ring in (self.outline, *self.holes)
         ]
+        if self.curved:
+            rings[0] = rounded(rings[0], set(self.curved))
         cut = {
             **dict(sheet), "points": rings[0], "holes": tuple(rings[1:]), "level_m": level,
             "thickness_m": self.thickness_m,
         }  # fmt: skip
         return StandProxy(proxy=Outline.model_validate(cut))
+
+
+CURVE_STEPS = 8  # straight pieces that a curve has from one pick to the next
+
+
+def rounded(ring: tuple[Point2, ...], curved: set[int]) -> tuple[Point2, ...]:
+    """A ring of points with curves through those at some places (Catmull & Rom 1974); where a
+    corner ends a curve it ends straight."""
+    n, out = len(ring), []
+    points = np.array(ring)
+    for i in range(n):
+        a, b = points[i], points[(i + 1) % n]
+        out.append(ring[i])
+        if i not in curved and (i + 1) % n not in curved:
+            continue
+        # at a corner the curve leaves towards its other end
+        before = points[i - 1] if i in curved else a - (b - a)
+        after = points[(i + 2) % n] if (i + 1) % n in curved else b + (b - a)
+        for t in np.arange(1, CURVE_STEPS) / CURVE_STEPS:
+            p = 0.5 * (
+                2 * a + (b - before) * t + (2 * before - 5 * a + 4 * b - after) * t**2
+                + (3 * a - before - 3 * b + after) * t**3
+            )  # fmt: skip
+            out.append((float(p[0]), float(p[1])))
+    return tuple(out)
 
 
 class RaiseWall(Gesture):

@@ -2,13 +2,24 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from collections import OrderedDict
+from typing import Annotated, Literal
 
-from django.http import HttpRequest
+import numpy as np
+from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Schema
 
-from ...core.deliver.diagnosis import diagnosed
+from ...core.block.surfaces import meshes
+from ...core.cast.diagnose import Diagnosis
+from ...core.cast.render import render
+from ...core.cast.split import proposed_split
+from ...core.deliver.diagnosis import Frames, diagnosed, whole_move
 from ...core.deliver.frames import delivery
+from ...core.picture import png
+from ...core.scene.model import Scene
+from ...core.scene.parts import parts_of
+from ...core.sight.measure import required_camera
+from .. import plates
 from . import project as project_api
 from .project import Number, Trouble
 from .sight import Revision
@@ -57,3 +68,130 @@ def diagnosis(
     of = [OfProxy(id=p.id, name=p.name, **s) for p, s in every if any(s.values())]
     of.sort(key=lambda p: -max(p.spill, p.stretch, p.reveal))
     return FrameDiagnosis(frame=frame, **told.shares(), proxies=of[:8])
+
+
+MAP_WIDTH = 480
+Which = Literal["leak", "spill", "stretch", "reveal"]
+# red, green, blue and how much of it: told apart by pattern as well as by tone
+TONES: dict[Which, tuple[int, int, int, int]] = {
+    "leak": (255, 143, 107, 235), "spill": (230, 138, 165, 215),
+    "stretch": (255, 209, 102, 190), "reveal": (111, 201, 216, 225),
+}  # fmt: skip
+
+
+@router.get("/projects/{id}/diagnosis.png", response={404: Trouble, 422: Trouble})
+def diagnosis_map(
+    request: HttpRequest, id: Number, revision: Revision,
+    frame: Annotated[int, Query(ge=0, lt=100_001)],
+    show: Annotated[str, Query(pattern="^[a-z,]{0,40}$")] = "leak,spill,stretch,reveal",
+) -> HttpResponse:  # fmt: skip
+    """The maps of one frame, one over another, to be laid over it."""
+    scene = project_api.scene_or_404(id, revision)
+    width = min(MAP_WIDTH, scene.plate.width)
+    ((_, told),) = diagnosed(scene, delivery(scene, width, frame, frame))
+    wanted = set(show.split(","))
+    data = png(_drawn(told, [w for w in TONES if w in wanted]))
+    return HttpResponse(data, content_type="image/png", headers={"Cache-Control": "no-store"})
+
+
+def _drawn(told: Diagnosis, which: list[Which]) -> np.ndarray:
+    """Maps as (H, W, 4): leak hatched one way and reveal the other, spill dotted, stretch full."""
+    height, width = told.leak.shape
+    y, x = np.mgrid[:height, :width]
+    pattern = {
+        "leak": (x + y) % 6 < 3, "reveal": (x - y) % 6 < 3,
+        "spill": (x % 4 < 2) & (y % 4 < 2), "stretch": np.ones_like(told.leak),
+    }  # fmt: skip
+    where = {
+        "leak": told.leak, "spill": told.spill, "stretch": told.stretched, "reveal": told.reveal,
+    }  # fmt: skip
+    out = np.zeros((height, width, 4), np.uint8)
+    for name in which:
+        r, g, b, strength = TONES[name]
+        out[where[name]] = (r, g, b, strength // 4)
+        out[where[name] & pattern[name]] = (r, g, b, strength)
+    return out
+
+
+class StripOut(Schema):
+    """Shares of each frame, in order; worst is the frame where there is most of it."""
+
+    leak: list[float]
+    spill: list[float]
+    stretch: list[float]
+    reveal: list[float]
+    worst: int
+
+
+_strips: OrderedDict[tuple[str, ...], Frames] = OrderedDict()
+MOST_STRIPS = 64
+
+
+@router.get("/projects/{id}/strip", response={200: StripOut, 404: Trouble, 422: Trouble})
+def strip(request: HttpRequest, id: Number, revision: Revision) -> StripOut:
+    """Where the trick would show over the whole move, frame by frame."""
+    scene = project_api.scene_or_404(id, revision)
+    found = _strip_of(scene)
+    of = {name: [round(float(v), 5) for v in getattr(found, name)] for name in Frames._fields}
+    return StripOut(**of, worst=found.worst)
+
+
+def _strip_of(scene: Scene) -> Frames:
+    """Worked out once for all scenes that agree in what it depends on."""
+    depends = ("plate", "sighting", "move", "proxies")
+    parts = parts_of(scene)
+    key = tuple(p.digest for name, p in parts.items() if name.partition("/")[0] in depends)
+    if key not in _strips:
+        _strips[key] = whole_move(scene)
+        while len(_strips) > MOST_STRIPS:
+            _strips.popitem(last=False)
+    return _strips[key]
+
+
+class PlateOut(Schema):
+    """proxies: ids of those that are cast from it. removed: ids of those painted out of it."""
+
+    proxies: list[str]
+    removed: list[str]
+
+
+class SplitOut(Schema):
+    """The fewest plates, the picture as it is first. crossing: pairs of ids that are each before
+    the other somewhere, so that no order is right for both."""
+
+    plates: list[PlateOut]
+    crossing: list[tuple[str, str]]
+
+
+@router.get("/projects/{id}/split", response={200: SplitOut, 404: Trouble, 422: Trouble})
+def split(request: HttpRequest, id: Number, revision: Revision) -> SplitOut:
+    """The fewest plates by which no proxy gets a nearer one's picture."""
+    scene = project_api.scene_or_404(id, revision)
+    camera = required_camera(scene)
+    found = proposed_split(meshes(scene, camera), camera)
+    ids = [p.id for p in scene.proxies if not p.hidden]
+    plates = [
+        PlateOut(proxies=[ids[i] for i in own], removed=[ids[i] for i in gone])
+        for own, gone in zip(found.plates, found.removed, strict=True)
+    ]
+    return SplitOut(plates=plates, crossing=[(ids[i], ids[j]) for i, j in found.crossing])
+
+
+class IdentityOut(Schema):
+    """The plate seen again through its own lantern. covered: share of the plate that something
+    stands on. most: the largest difference there, of 255; zero is zero."""
+
+    covered: float
+    most: int
+
+
+@router.get("/projects/{id}/identity", response={200: IdentityOut, 404: Trouble, 422: Trouble})
+def identity(request: HttpRequest, id: Number, revision: Revision) -> IdentityOut:
+    """What is cast against the plate at the lens, at the plate's own size."""
+    scene = project_api.scene_or_404(id, revision)
+    camera = required_camera(scene)
+    pixels = plates.pixels(scene.plate)
+    seen = render(meshes(scene, camera), camera, camera, plates.ready(scene.plate))
+    covered = seen[..., 3] == 255
+    off = np.abs(seen[..., :3].astype(np.int16) - pixels[..., :3])
+    return IdentityOut(covered=float(covered.mean()), most=int(off[covered].max(initial=0)))

@@ -215,6 +215,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/diagnosis.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Diagnosis Map
+         * @description The maps of one frame, one over another, to be laid over it.
+         */
+        get: operations["jade_lantern_studio_api_cast_diagnosis_map"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/edits": {
         parameters: {
             query?: never;
@@ -277,6 +297,26 @@ export interface paths {
         put?: never;
         /** Go To */
         post: operations["jade_lantern_studio_api_project_go_to"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/identity": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Identity
+         * @description What is cast against the plate at the lens, at the plate's own size.
+         */
+        get: operations["jade_lantern_studio_api_cast_identity"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -476,6 +516,46 @@ export interface paths {
         put?: never;
         /** Redo */
         post: operations["jade_lantern_studio_api_project_redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/split": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Split
+         * @description The fewest plates by which no proxy gets a nearer one's picture.
+         */
+        get: operations["jade_lantern_studio_api_cast_split"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/strip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Strip
+         * @description Where the trick would show over the whole move, frame by frame.
+         */
+        get: operations["jade_lantern_studio_api_cast_strip"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1232,9 +1312,15 @@ export interface components {
          * CutOutline
          * @description Stand an upright sheet cut to what is picked round it. feet: two picks on the ground or a
          *     level, which its plane goes through; outline: round it, in order, in that plane; holes: the
-         *     same, each inside. thickness_m: pushed so far away from the lens, as a prism.
+         *     same, each inside. thickness_m: pushed so far away from the lens, as a prism. curved: which of
+         *     the outline's picks, counted from 0, lie on a curve; the others are its corners.
          */
         CutOutline: {
+            /**
+             * Curved
+             * @default []
+             */
+            curved: number[];
             /** Feet */
             feet: [
                 [
@@ -1912,6 +1998,17 @@ export interface components {
             heading: ("across" | "up" | "away") | string;
             /** Trust */
             trust: number;
+        };
+        /**
+         * IdentityOut
+         * @description The plate seen again through its own lantern. covered: share of the plate that something
+         *     stands on. most: the largest difference there, of 255; zero is zero.
+         */
+        IdentityOut: {
+            /** Covered */
+            covered: number;
+            /** Most */
+            most: number;
         };
         /**
          * KeepSighting
@@ -2614,6 +2711,16 @@ export interface components {
             width: number;
         };
         /**
+         * PlateOut
+         * @description proxies: ids of those that are cast from it. removed: ids of those painted out of it.
+         */
+        PlateOut: {
+            /** Proxies */
+            proxies: string[];
+            /** Removed */
+            removed: string[];
+        };
+        /**
          * PointedIn
          * @description within: px of the plate. held: a proxy whose edges are meant though something is before
          *     them.
@@ -2636,8 +2743,9 @@ export interface components {
         };
         /**
          * PointedOut
-         * @description proxy and name: None for the ground. face: the one that is seen there. part: which face, edge or
-         *     corner is meant, and lines: where it is. point, normal: in the world; distance: from the lens, metres.
+         * @description proxy and name: None for the ground. face: the one that is seen there. part: which face,
+         *     edge or corner is meant, and lines: where it is. point, normal: in the world; distance: from
+         *     the lens, metres.
          */
         PointedOut: {
             /** Distance */
@@ -4018,6 +4126,20 @@ export interface components {
             turn_deg: number;
         };
         /**
+         * SplitOut
+         * @description The fewest plates, the picture as it is first. crossing: pairs of ids that are each before
+         *     the other somewhere, so that no order is right for both.
+         */
+        SplitOut: {
+            /** Crossing */
+            crossing: [
+                string,
+                string
+            ][];
+            /** Plates */
+            plates: components["schemas"]["PlateOut"][];
+        };
+        /**
          * Stand
          * @description Stand a new proxy. feet: a floor's two opposite corners, the two ends of a card or an
          *     outline, a box's or steps' front edge and a third foot, a drum's left and right, a room's back
@@ -4172,6 +4294,22 @@ export interface components {
             verb: "StretchSpan";
         };
         /**
+         * StripOut
+         * @description Shares of each frame, in order; worst is the frame where there is most of it.
+         */
+        StripOut: {
+            /** Leak */
+            leak: number[];
+            /** Reveal */
+            reveal: number[];
+            /** Spill */
+            spill: number[];
+            /** Stretch */
+            stretch: number[];
+            /** Worst */
+            worst: number;
+        };
+        /**
          * Swing
          * @description Turn a proxy about its foot, by the angle between two picked places. step_deg: it comes to
          *     rest at multiples of so many degrees; 0 for any.
@@ -4310,6 +4448,11 @@ export interface components {
          *     they were traced; its other fields as in CutOutline.
          */
         TraceOutline: {
+            /**
+             * Curved
+             * @default []
+             */
+            curved: number[];
             /** Feet */
             feet: [
                 [
@@ -4968,6 +5111,41 @@ export interface operations {
             };
         };
     };
+    jade_lantern_studio_api_cast_diagnosis_map: {
+        parameters: {
+            query: {
+                revision: number;
+                frame: number;
+                show?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
     jade_lantern_studio_api_project_edit: {
         parameters: {
             query?: never;
@@ -5119,6 +5297,48 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_cast_identity: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IdentityOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5494,6 +5714,90 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_cast_split: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SplitOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_cast_strip: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StripOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

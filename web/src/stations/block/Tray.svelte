@@ -42,7 +42,11 @@
 
   <div class="advice mt-2">
     {#if blockHand.asks}
-      {blockHand.asks} <span class="text-quiet"><kbd>Esc</kbd> lets go.</span>
+      {blockHand.asks}
+      {#if blockHand.picking?.closes}<b>{blockHand.curving ? 'On a curve.' : ''}</b>
+        <span class="text-quiet"><kbd>C</kbd> {blockHand.curving ? 'corners' : 'curves'}.</span
+        >{/if}
+      <span class="text-quiet"><kbd>Esc</kbd> lets go.</span>
     {:else if !proxies.length}
       <b>Start with the ground</b> and a backdrop; then stand a card or a box on everything that comes
       near the camera.

@@ -45,7 +45,10 @@ class BlockHand implements Hand {
   sweep = $state.raw<Sweep | null>(null);
   free = $state(false); // the key that keeps a foot line off the headings is down
   zoom = 1;
+  /** The next picks lie on a curve; a key switches it. */
+  curving = $state(false);
   #beside = new Set<number>();
+  #curved = new Set<number>();
   #before: { picks: Point[]; refs: Ref[] } = { picks: [], refs: [] };
 
   get picking(): Picking | null {
@@ -144,7 +147,8 @@ class BlockHand implements Hand {
   up(at: Point) {
     const picking = this.picking;
     const last = this.picks[this.picks.length - 1];
-    if (picking && last && this.picks.length < picking.asks.length && far(last, at) > 15) {
+    const drawn = picking && this.picks.length < (picking.drawn ?? picking.asks.length);
+    if (drawn && last && far(last, at) > 15) {
       this.#pick(at); // pressed, drawn and let go: two picks in one
       return;
     }
@@ -218,7 +222,9 @@ class BlockHand implements Hand {
 
   #begin(picks: Point[] = []) {
     this.picks = picks;
-    if (!picks.length) this.#beside = new Set();
+    if (picks.length) return;
+    [this.#beside, this.#curved] = [new Set(), new Set()];
+    this.curving = false;
   }
 
   abandon() {
@@ -234,6 +240,7 @@ class BlockHand implements Hand {
 
   key(name: string, down: boolean) {
     if (name === 'Shift') this.free = down;
+    if (name === 'c' && down && this.picking?.closes) this.curving = !this.curving;
     if (name === 'Enter' && down) this.accept();
     // the last pick of an outline is taken back by itself
     if (name === 'Backspace' && down && this.picking) this.picks = this.picks.slice(0, -1);
@@ -258,6 +265,7 @@ class BlockHand implements Hand {
     }
     const marked = (project.reading?.corners ?? []).flatMap((c) => (c.at ? [c.at as Point] : []));
     if (this.free) this.#beside.add(this.picks.length);
+    if (this.curving) this.#curved.add(this.picks.length);
     const picks = [...this.picks, caught(at, marked, CATCH / this.zoom)];
     if (picks.length >= picking.most) this.#make(picks);
     else {
@@ -272,7 +280,7 @@ class BlockHand implements Hand {
     if (!change) return;
     const name = tool.name;
     const stands = !('proxy' in change) && change.verb !== 'ReadOff';
-    const beside = this.#beside;
+    const [beside, curved] = [this.#beside, this.#curved];
     this.#begin();
     tool.putDown();
     void project.keep(change).then((kept) => {
@@ -283,7 +291,7 @@ class BlockHand implements Hand {
       else if (tool.name === 'none') {
         tool.name = name; // so that only the last pick has to be made again
         this.#begin(picks.slice(0, -1));
-        this.#beside = beside;
+        [this.#beside, this.#curved] = [beside, curved];
       }
     });
   }
@@ -291,7 +299,12 @@ class BlockHand implements Hand {
   #change(picks: Point[]): Change | null {
     const picking = this.picking;
     if (!picking || picks.length < picking.enough) return null;
-    const held = { free: this.free, beside: this.#beside, reach: PULLS / this.zoom };
+    const held = {
+      free: this.free,
+      beside: this.#beside,
+      curved: this.#curved,
+      reach: PULLS / this.zoom,
+    };
     return picking.change(picks, held);
   }
 

@@ -12,6 +12,7 @@ import { show } from './show.svelte';
 export interface Held {
   free: boolean;
   beside: ReadonlySet<number>;
+  curved: ReadonlySet<number>; // picks that lie on a curve
   reach: number; // px of the plate within which edges pull
 }
 
@@ -22,6 +23,8 @@ export interface Picking {
   /** So many picks are enough for Enter, and so many end it by themselves. */
   enough: number;
   most: number;
+  /** So many picks can be drawn two at a time, by one drag; all that are asked for, else. */
+  drawn?: number;
   /** It is closed by a press on its first point. */
   closes?: boolean;
   /** It looks at the picture, so it is not tried while the pointer only moves. */
@@ -48,7 +51,8 @@ function standing(name: string): Picking | null {
       closes: true,
       change: (points, held) => {
         const feet = points.slice(0, 2) as [Point, Point];
-        const same = { feet, outline: points, thickness_m: 0, holes: [] };
+        const curved = [...held.curved];
+        const same = { feet, outline: points, thickness_m: 0, holes: [], curved };
         return held.free || !show.onEdges
           ? { verb: 'CutOutline', ...same }
           : { verb: 'TraceOutline', ...same, reach: held.reach };
@@ -59,6 +63,7 @@ function standing(name: string): Picking | null {
     asks: kind.top ? [...kind.feet, kind.top] : kind.feet,
     enough: count,
     most: count + (kind.top ? 1 : 0),
+    drawn: count,
     change: (points, held) => ({
       verb: 'Stand',
       kind: kind.kind,

@@ -75,6 +75,7 @@ export const block: Station = {
     ['L', 'wire, picture, both, shaded'],
     ['Enter', 'stand it with the usual height; close an outline'],
     ['Backspace', 'take an outline’s last point back'],
+    ['C', 'while an outline is traced: the next points lie on a curve, and corners again'],
     ['Shift', 'held while picking: along no heading, onto no edge'],
   ],
   draws: () => ({

@@ -1,6 +1,8 @@
 <script lang="ts">
   import Diagnosis from '../../lib/Diagnosis.svelte';
+  import Compare from './Compare.svelte';
   import { show } from './show.svelte';
+  import Split from './Split.svelte';
   import { project } from '../../lib/project.svelte';
   import { route } from '../../lib/route.svelte';
 
@@ -20,6 +22,8 @@
 
 {#if proxies.length}
   <Diagnosis />
+  <Compare />
+  <Split />
 {/if}
 
 <h2 class="section">Show</h2>

@@ -5,7 +5,9 @@ class Show {
   picture = $state(true);
   wire = $state(true);
   plate = $state(true);
+  compare = $state<'off' | 'wipe' | 'flicker' | 'difference'>('off');
+  wipe = $state(0.5);
 }
 
 export const show = new Show();
-desk.lay('cast', show, () => ({}), ['picture', 'wire', 'plate']);
+desk.lay('cast', show, () => ({ compare: 'off' }) as const, ['picture', 'wire', 'plate']);

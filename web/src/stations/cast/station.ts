@@ -1,6 +1,6 @@
 /** Cast: the picture, thrown onto what stands. */
 import { project } from '../../lib/project.svelte';
-import type { Station } from '../../views/station';
+import type { Compare, Station } from '../../views/station';
 import { nothingStands } from '../drawn';
 import { castHand, castWalkHand } from './hand';
 import { show } from './show.svelte';
@@ -11,6 +11,11 @@ const SWITCHES = [
   ['Cast', 'picture'],
   ['Wire', 'wire'],
 ] as const;
+
+function comparing(): Compare | null {
+  if (show.compare === 'off') return null;
+  return show.compare === 'wipe' ? { by: 'wipe', at: show.wipe } : { by: show.compare };
+}
 
 export const cast: Station = {
   name: 'cast',
@@ -28,9 +33,10 @@ export const cast: Station = {
   keys: () => ({}),
   sheet: [],
   draws: () => ({
-    plate: show.plate,
-    cast: show.picture,
-    wire: show.wire,
+    plate: show.plate || show.compare !== 'off',
+    cast: show.picture || show.compare !== 'off',
+    wire: show.wire && show.compare === 'off',
+    compare: comparing(),
     walk: { cast: show.picture, wire: show.wire },
     shot: false,
     says: nothingStands(),

@@ -2,6 +2,7 @@
   /** The shot in time: keys, playhead, play. */
   import { playhead } from '../../lib/playhead.svelte';
   import { project } from '../../lib/project.svelte';
+  import { MAPS, wholeMove } from '../../lib/strip.svelte';
   import { aspect } from '../../lib/words';
 
   const scene = $derived(project.scene!);
@@ -33,6 +34,35 @@
     });
     return () => cancelAnimationFrame(next);
   });
+
+  $effect(() => {
+    void project.state?.revision;
+    void wholeMove.look();
+  });
+  /** A frame as it is drawn under the track: shares piled up, as high as the worst frame's, or a
+   *  twentieth of a frame where all are better. */
+  const FULL = 0.05;
+  const HIGH = 20; // px
+  const piles = $derived.by(() => {
+    const strip = wholeMove.now;
+    if (!strip || strip.leak.length !== frames) return [];
+    const long = Math.min(frames, 400);
+    const full = Math.max(
+      FULL,
+      ...strip.leak.map((v, f) => v + strip.spill[f] + strip.stretch[f] + strip.reveal[f]),
+    );
+    return Array.from({ length: long }, (_, i) => {
+      const f = Math.round((i * (frames - 1)) / Math.max(long - 1, 1));
+      let from = 0;
+      return MAPS.map(([name, , , tone]) => {
+        const high = Math.min((strip[name][f] / full) * HIGH, HIGH - from);
+        const bar = { x: f, y: HIGH - from - high, high, tone };
+        from += high;
+        return bar;
+      }).filter((bar) => bar.high > 0.2);
+    }).flat();
+  });
+  const worst = $derived(wholeMove.now?.leak.length === frames ? wholeMove.now.worst : null);
 
   const frameAt = (e: PointerEvent) => {
     const r = strip.getBoundingClientRect();
@@ -95,6 +125,9 @@
     <span class="ml-auto text-[12px] text-quiet"
       >{keys.length ? '' : 'No keys: the shot stands at the lens.'}</span
     >
+    {#if worst !== null && keys.length}
+      <button class="act tight" onclick={() => (playhead.at = worst)}>Worst: frame {worst}</button>
+    {/if}
   </div>
   <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
   <div
@@ -110,6 +143,17 @@
     onmousedown={(e) => e.preventDefault()}
   >
     <div class="absolute inset-x-0 top-6 h-4 rounded bg-field"></div>
+    <svg
+      class="pointer-events-none absolute top-[42px] h-5 w-full"
+      viewBox="-0.5 0 {frames} {HIGH}"
+      preserveAspectRatio="none"
+      role="img"
+      aria-label="How bad each frame is"
+    >
+      {#each piles as bar (`${bar.x}${bar.tone}`)}
+        <rect x={bar.x - 0.5} y={bar.y} width="1.02" height={bar.high} fill={bar.tone} />
+      {/each}
+    </svg>
     {#if shownKeys.length > 1}
       <div
         class="absolute top-6 h-4 bg-primary-900"

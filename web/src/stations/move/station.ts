@@ -3,7 +3,9 @@ import { playhead } from '../../lib/playhead.svelte';
 import { project } from '../../lib/project.svelte';
 import type { Station } from '../../views/station';
 import { drawsShot } from '../drawn';
+import { maps } from '../../lib/maps.svelte';
 import { keyHere } from './key';
+import MapOverlay from './MapOverlay.svelte';
 import Strip from './TimeStrip.svelte';
 import Tray from './Tray.svelte';
 
@@ -16,7 +18,8 @@ export const move: Station = {
   },
   Tray,
   Strip,
-  chips: () => [],
+  Overlay: MapOverlay,
+  chips: () => maps.chips,
   keys: () => ({
     k: keyHere,
     Space: () => (playhead.playing = !playhead.playing),

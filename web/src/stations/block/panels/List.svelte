@@ -164,13 +164,13 @@
             >
           </button>
           <button
-            class="small"
+            class="small seldom"
             aria-pressed={alone(p)}
             aria-label="Show {p.name} alone"
             onclick={() => (show.solo = alone(p) ? null : [p.id])}>solo</button
           >
           <button
-            class="small"
+            class="small seldom"
             aria-pressed={p.locked}
             aria-label="{p.locked ? 'Unlock' : 'Lock'} {p.name}"
             onclick={() => void alterAll({ locked: !p.locked }, [p.id])}
@@ -198,6 +198,10 @@
     padding: 0 3px;
     font-size: 12px;
     color: var(--color-quiet);
+  }
+  /* what is done seldom is only there when the row is looked at */
+  .row:not(:hover, :focus-within) .seldom[aria-pressed='false'] {
+    opacity: 0;
   }
   .small:hover,
   .small[aria-pressed='true'] {
