@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit, prange
 
-from ..arrays import Floats, Floats32, Indices, Indices32, Packed
+from ..arrays import Flags, Floats, Floats32, Indices, Indices32, Packed
 from .cubic import footprint, keys_weights
 from .pyramid import PAD
 from .visibility import TILE
@@ -17,6 +17,7 @@ SAMPLE_X = np.array([((s * 5) % 16 + 0.5) / 16.0 for s in range(SAMPLES)])
 SAMPLE_Y = np.array([(s + 0.5) / 16.0 for s in range(SAMPLES)])
 SCATTER = 7919  # a prime: neighbouring tiles cost alike, so they are dealt out far apart
 SAME_PLACE = 0.35  # plate px that two surfaces' lookups may differ by and be one picture
+LIES_ON = 1.0 - 1e-9  # inverse depths that differ by less are one plane's; the later one wins
 SLACK = 1e-7  # px; a sample on a shared edge belongs to both sides, so that there is no crack
 
 
@@ -59,9 +60,41 @@ def _see_tile(
             base = zy * y + z1 + zx * (left + 0.5)
             for c in range(c0, c1):
                 z = base + zx * c
-                if z > depth[row, c]:
+                # of two in one plane the later one is seen, whatever rounding says
+                if z > depth[row, c] * LIES_ON:
                     depth[row, c] = z
                     seen[row, c] = s
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _find_thin(
+    tx: int, ty: int, edges: Floats, box: Floats, surface: Indices, owner: Indices, thin: Flags,
+    triangles: Indices, seen: Indices32, passed: Flags,
+) -> None:  # fmt: skip
+    """Mark in passed (SIDE, SIDE) the pixels that a narrow triangle passes without being what is
+    seen at their centres, so that its share of them is counted."""
+    passed[:] = False
+    left, top = tx * TILE - 1, ty * TILE - 1
+    for i in triangles:
+        if not thin[i]:
+            continue
+        whose = owner[surface[i]]
+        first = max(int(np.floor(box[i, 1])) - top, 0)
+        last = min(int(np.ceil(min(box[i, 3], 1e8))) - top, SIDE)
+        c0 = max(int(np.floor(box[i, 0])) - left, 0)
+        c1 = min(int(np.ceil(min(box[i, 2], 1e8))) - left, SIDE)
+        for row in range(first, last):
+            for c in range(c0, c1):
+                s = seen[row, c]
+                if s != NOTHING and owner[s] == whose:
+                    continue
+                room = 1.0
+                for k in range(3):
+                    a, b = edges[i, k, 0], edges[i, k, 1]
+                    away = a * (left + c + 0.5) + b * (top + row + 0.5) + edges[i, k, 2]
+                    room = min(room, away + 0.5 * (abs(a) + abs(b)))
+                if room > 0.0:
+                    passed[row, c] = True
 
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
@@ -99,21 +132,52 @@ def _look_up_run(
                 weight[4, i], weight[5, i], weight[6, i], weight[7, i],
             ),
         )  # fmt: skip
-    # a run is straight in the plate: where both its ends are inside, all of it is
-    last = n - 1
-    if _inside(u0, v0, w0, right, bottom) and _inside(
-        u0 + last * du, v0 + last * dv, w0 + last * dw, right, bottom
+    if hold and w0 > 0.0 and w0 + (n - 1) * dw > 0.0:
+        return
+    # a run is straight in the plate: where both its ends are well inside, all of it is
+    if (
+        _share(mapping, s, px, py, right, bottom, hold) >= 1.0
+        and _share(mapping, s, px + n - 1, py, right, bottom, hold) >= 1.0
     ):
         return
     for i in range(n):
-        w = w0 + i * dw
-        if w <= 0.0 or not (hold or _inside(u0 + i * du, v0 + i * dv, w, right, bottom)):
-            out[y, xa + i] = 0
+        share = _share(mapping, s, px + i, py, right, bottom, hold)
+        if share < 1.0:
+            out[y, xa + i] = _thinned(out[y, xa + i], share)
 
 
 @njit(cache=True, nogil=True, inline="always")
-def _inside(u: float, v: float, w: float, right: float, bottom: float) -> bool:
-    return w > 0.0 and u >= 0.0 and v >= 0.0 and u <= right * w and v <= bottom * w
+def _thinned(p: np.uint32, share: float) -> np.uint32:
+    """A pixel with so much of its cover."""
+    alpha = np.uint32(np.float64(p >> np.uint32(24)) * share + 0.5)
+    if alpha == 0:
+        return np.uint32(0)
+    return (p & np.uint32(0xFFFFFF)) | (alpha << np.uint32(24))
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _share(
+    mapping: Floats, s: int, x: float, y: float, right: float, bottom: float, hold: bool
+) -> float:
+    """How much of a shot pixel lies inside the plate, 0 to 1: by how far its centre is from each
+    of the plate's edges, against how far the pixel reaches across it."""
+    w = mapping[s, 2, 0] * x + mapping[s, 2, 1] * y + mapping[s, 2, 2]
+    if w <= 0.0:
+        return 0.0
+    if hold:
+        return 1.0
+    share = 1.0
+    for k in range(2):
+        u = (mapping[s, k, 0] * x + mapping[s, k, 1] * y + mapping[s, k, 2]) / w
+        end = right if k == 0 else bottom
+        if u > 64.0 and u < end - 64.0:
+            continue
+        ux = (mapping[s, k, 0] - u * mapping[s, 2, 0]) / w
+        uy = (mapping[s, k, 1] - u * mapping[s, 2, 1]) / w
+        reach = max(np.sqrt(ux * ux + uy * uy), 1e-9)
+        for off in (u, end - u):
+            share *= min(max(off / reach + 0.5, 0.0), 1.0)
+    return share
 
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
@@ -125,7 +189,8 @@ def _look_up_one(
     u = mapping[s, 0, 0] * x + mapping[s, 0, 1] * y + mapping[s, 0, 2]
     v = mapping[s, 1, 0] * x + mapping[s, 1, 1] * y + mapping[s, 1, 2]
     w = mapping[s, 2, 0] * x + mapping[s, 2, 1] * y + mapping[s, 2, 2]
-    if w <= 0.0 or not (hold or _inside(u, v, w, right, bottom)):
+    share = _share(mapping, s, x, y, right, bottom, hold)
+    if share <= 0.0:
         return np.uint32(0)
     level = _level(mapping, s, x, y, len(start))
     u = min(max(u / w, 0.0), right) * scale[level, 0] + (PAD - 0.5)
@@ -133,10 +198,11 @@ def _look_up_one(
     iu, iv = np.int64(u), np.int64(v)
     a = keys_weights(np.float32(u - iu))
     b = keys_weights(np.float32(v - iv))
-    return footprint(
+    p = footprint(
         pixels, start[level] + (iv - 1) * stride[level] + iu - 1, stride[level],
         (a[0], a[1], a[2], a[3], b[0], b[1], b[2], b[3]),
     )  # fmt: skip
+    return p if share >= 1.0 else _thinned(p, share)
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
@@ -193,7 +259,7 @@ def _edge_pixel(
         for s in range(SAMPLES):  # no branches, so that it runs several samples at once
             z = zc + zx * SAMPLE_X[s] + zy * SAMPLE_Y[s]
             e = min(
-                min(c0 + a0 * SAMPLE_X[s] + b0 * SAMPLE_Y[s], z - nearest[s]),
+                min(c0 + a0 * SAMPLE_X[s] + b0 * SAMPLE_Y[s], z - nearest[s] * LIES_ON),
                 min(
                     c1 + a1 * SAMPLE_X[s] + b1 * SAMPLE_Y[s],
                     c2 + a2 * SAMPLE_X[s] + b2 * SAMPLE_Y[s],
@@ -201,7 +267,7 @@ def _edge_pixel(
             )
             nearest[s] = z if e > 0.0 else nearest[s]
             who[s] = q if e > 0.0 else who[s]
-    red, green, blue, cover = np.int64(0), np.int64(0), np.int64(0), 0
+    red, green, blue, cover = np.int64(0), np.int64(0), np.int64(0), np.int64(0)
     for s in range(SAMPLES):
         q = who[s]
         if q == NOTHING:
@@ -214,15 +280,15 @@ def _edge_pixel(
         p = _look_up_one(
             cx, cy, mapping, q, pixels, start, stride, scale, right, bottom, hold
         )  # fmt: skip
-        if p >> 24:
-            red += share * np.int64(p & 255)
-            green += share * np.int64((p >> 8) & 255)
-            blue += share * np.int64((p >> 16) & 255)
-            cover += share
+        weight = share * np.int64(p >> 24)  # premultiplied, so that no colour of nothing is mixed
+        red += weight * np.int64(p & 255)
+        green += weight * np.int64((p >> 8) & 255)
+        blue += weight * np.int64((p >> 16) & 255)
+        cover += weight
     if cover == 0:
         return np.uint32(0)
     half = cover // 2
-    alpha = np.uint32((255 * cover + SAMPLES // 2) // SAMPLES)
+    alpha = np.uint32((cover + SAMPLES // 2) // SAMPLES)
     return (
         np.uint32((red + half) // cover) | (np.uint32((green + half) // cover) << np.uint32(8))
         | (np.uint32((blue + half) // cover) << np.uint32(16)) | (alpha << np.uint32(24))
@@ -253,8 +319,8 @@ def _parted(mapping: Floats, s: int, q: int, x: int, y: int) -> bool:
 @njit(cache=True, nogil=True, parallel=True, error_model="numpy")
 def expose(
     out: Packed, edges: Floats, box: Floats, surface: Indices, inverse_depth: Floats,
-    mapping: Floats, bin_start: Indices, bin_triangles: Indices, across: int, down: int,
-    pixels: Packed, start: Indices, stride: Indices, scale: Floats,
+    mapping: Floats, owner: Indices, thin: Flags, bin_start: Indices, bin_triangles: Indices,
+    across: int, down: int, pixels: Packed, start: Indices, stride: Indices, scale: Floats,
     right: float, bottom: float, hold: bool,
 ) -> None:  # fmt: skip
     """Fill out (H, W) uint32 RGBA. mapping: (S, 3, 3) shot pixel to plate pixel by surface."""
@@ -272,11 +338,13 @@ def expose(
             continue
         seen = np.empty((SIDE, SIDE), np.int32)
         depth = np.empty((SIDE, SIDE))
+        passed = np.empty((SIDE, SIDE), np.bool_)
         at = np.empty(TILE, np.int32)
         weight = np.empty((8, TILE), np.float32)
         nearest = np.empty(SAMPLES)
         who = np.empty(SAMPLES, np.int32)
         _see_tile(tx, ty, edges, box, surface, inverse_depth, triangles, seen, depth)
+        _find_thin(tx, ty, edges, box, surface, owner, thin, triangles, seen, passed)
         for y in range(y0, y1):
             r = y - y0 + 1
             x = x0
@@ -297,7 +365,8 @@ def expose(
                 c = x - x0 + 1
                 s = seen[r, c]
                 if (
-                    _parted(mapping, s, seen[r, c - 1], x, y)
+                    passed[r, c]
+                    or _parted(mapping, s, seen[r, c - 1], x, y)
                     or _parted(mapping, s, seen[r, c + 1], x, y)
                     or _parted(mapping, s, seen[r - 1, c], x, y)
                     or _parted(mapping, s, seen[r + 1, c], x, y)

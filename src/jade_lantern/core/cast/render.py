@@ -39,7 +39,7 @@ def render(
         fitted = lantern.resized(plate.width, plate.height)
         expose(
             out, seen.edges, seen.box, seen.surface, seen.inverse_depth,
-            mappings(seen, shot, fitted), seen.bin_start, seen.bin_triangles,
+            mappings(seen, shot, fitted), seen.owner, seen.thin, seen.bin_start, seen.bin_triangles,
             seen.across, seen.down, plate.pixels, plate.start, plate.stride, plate.scale,
             float(plate.width), float(plate.height), hold,
         )  # fmt: skip

@@ -16,6 +16,7 @@ from ..arrays import Flags, Floats, Indices
 from ..camera import Camera
 
 TILE = 64
+THIN = 1.5  # px: what is narrower can pass between pixel centres, so its share is counted
 KEY = np.sqrt([2.0, 3.0, 5.0, 7.0, 11.0]) * [1e3, 1e3, 1e3, 1.0, 1e5]
 
 
@@ -25,7 +26,8 @@ class Screen:
 
     edges: (T, 3, 3) a x + b y + c >= 0 inside, in units of pixels. box: (T, 4) x0 y0 x1 y1.
     surface: (T,). inverse_depth: (S, 3) linear in (x, y, 1). plane: (S, 4) n and n.p of each
-    surface, in the world. owner: (S,) which mesh. bins: (first, triangles) of each tile.
+    surface, in the world. owner: (S,) which mesh. thin: (T,) triangles so narrow that they can
+    pass between pixel centres. bins: (first, triangles) of each tile.
     """
 
     edges: Floats
@@ -34,6 +36,7 @@ class Screen:
     inverse_depth: Floats
     plane: Floats
     owner: Indices
+    thin: Flags
     bin_start: Indices
     bin_triangles: Indices
     across: int
@@ -43,38 +46,69 @@ class Screen:
 def screen(corners: Floats, owner: Indices, camera: Camera, near_m: float) -> Screen:
     """corners: (M, 3, 3) world triangles. owner: (M,) which mesh each belongs to. What is nearer
     than near_m along the axis is cut away."""
-    plane, sound = _planes(corners)
-    corners, owner, plane = corners[sound], owner[sound], plane[sound]
+    plane, shows = _planes(corners)
     off = plane[:, 3] - plane[:, :3] @ camera.position
-    facing = np.abs(off) > 1e-9  # a plane through the eye is seen edge on: nothing of it shows
-    corners, owner, plane, off = corners[facing], owner[facing], plane[facing], off[facing]
+    shows &= np.abs(off) > 1e-9  # a plane through the eye is seen edge on: nothing of it shows
+    if not shows.all():
+        corners, owner, plane, off = corners[shows], owner[shows], plane[shows], off[shows]
     # triangles of one plane and one mesh have the same key; one number sorts quicker than five
     key = np.column_stack([np.round(plane, 6) + 0.0, owner]) @ KEY
     _, first, surface = np.unique(key, return_index=True, return_inverse=True)
     surface = surface.astype(np.int64)
     inverse = np.linalg.inv(camera.projection())
     inverse_depth = plane[first, :3] @ inverse / off[first, None]
-    h = (corners - camera.position) @ camera.projection().T
+    h = _seen_from(np.ascontiguousarray(corners), camera.position, camera.projection())
     points, source = _clipped(h, near_m)
-    edges, box, keep = _edges(points, camera.width, camera.height)
-    edges, box, source = edges[keep], box[keep], source[keep]
+    edges, box, thin, keep = _edges(np.ascontiguousarray(points), camera.width, camera.height)
+    if not keep.all():
+        edges, box, thin, source = edges[keep], box[keep], thin[keep], source[keep]
     across, down = -(-camera.width // TILE), -(-camera.height // TILE)
     start, triangles = _binned(edges, box, across, down)
     return Screen(
-        edges, box, surface[source], inverse_depth, plane[first], owner[first],
+        edges, box, surface[source], inverse_depth, plane[first], owner[first], thin,
         start, triangles, across, down,
     )  # fmt: skip
 
 
+@njit(cache=True, nogil=True, error_model="numpy")
 def _planes(corners: Floats) -> tuple[Floats, Flags]:
     """(M, 4) unit normals, turned one way round, with their offsets; and which have an area."""
-    n = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    length = np.linalg.norm(n, axis=1)
-    sound = length > 1e-12
-    n = n / np.where(sound, length, 1.0)[:, None]
-    biggest = np.take_along_axis(n, np.abs(n).argmax(axis=1)[:, None], axis=1)
-    n = n * np.sign(biggest + (biggest == 0))
-    return np.column_stack([n, np.einsum("ij,ij->i", n, corners.mean(axis=1))]), sound
+    out = np.empty((len(corners), 4))
+    sound = np.empty(len(corners), np.bool_)
+    n = np.empty(3)
+    for i in range(len(corners)):
+        a, b, c = corners[i, 0], corners[i, 1], corners[i, 2]
+        for k in range(3):
+            j, m = (k + 1) % 3, (k + 2) % 3
+            n[k] = (b[j] - a[j]) * (c[m] - a[m]) - (b[m] - a[m]) * (c[j] - a[j])
+        length = np.sqrt(n[0] * n[0] + n[1] * n[1] + n[2] * n[2])
+        sound[i] = length > 1e-12
+        biggest = 0
+        for k in range(1, 3):
+            if abs(n[k]) > abs(n[biggest]):
+                biggest = k
+        way = (-1.0 if n[biggest] < 0 else 1.0) / (length if sound[i] else 1.0)
+        offset = 0.0
+        for k in range(3):
+            out[i, k] = n[k] * way
+            offset += out[i, k] * (a[k] + b[k] + c[k]) / 3.0
+        out[i, 3] = offset
+    return out, sound
+
+
+@njit(cache=True, nogil=True)
+def _seen_from(corners: Floats, place: Floats, projection: Floats) -> Floats:
+    """(M, 3, 3) homogeneous pixels of triangles' corners, their depth last."""
+    out = np.empty_like(corners)
+    for i in range(len(corners)):
+        for j in range(3):
+            x, y, z = (
+                corners[i, j, 0] - place[0], corners[i, j, 1] - place[1],
+                corners[i, j, 2] - place[2],
+            )  # fmt: skip
+            for k in range(3):
+                out[i, j, k] = projection[k, 0] * x + projection[k, 1] * y + projection[k, 2] * z
+    return out
 
 
 def _clipped(h: Floats, near_m: float) -> tuple[Floats, Indices]:
@@ -104,27 +138,40 @@ def _clipped(h: Floats, near_m: float) -> tuple[Floats, Indices]:
     return out[..., :2] / out[..., 2:], np.concatenate(sources).astype(np.int64)
 
 
-def _edges(p: Floats, width: int, height: int) -> tuple[Floats, Floats, Flags]:
-    """Edge functions of pixel triangles (T, 3, 2), positive inside whichever way they wind."""
-    a, b = p, np.roll(p, -1, axis=1)
-    # the same two ends give the same numbers from either side, so that neighbours leave no crack
-    flip = (a[..., 0] > b[..., 0]) | ((a[..., 0] == b[..., 0]) & (a[..., 1] > b[..., 1]))
-    lo, hi = np.where(flip[..., None], b, a), np.where(flip[..., None], a, b)
-    nx, ny = lo[..., 1] - hi[..., 1], hi[..., 0] - lo[..., 0]
-    length = np.hypot(nx, ny)
-    safe = np.where(length > 0, length, 1.0)
-    nx, ny = nx / safe, ny / safe
-    c = -(nx * lo[..., 0] + ny * lo[..., 1])
-    third = np.roll(p, 1, axis=1)
-    value = nx * third[..., 0] + ny * third[..., 1] + c
-    side = np.where(value >= 0, 1.0, -1.0)
-    edges = np.stack([nx * side, ny * side, c * side], axis=-1)
-    box = np.column_stack([p[..., 0].min(1), p[..., 1].min(1), p[..., 0].max(1), p[..., 1].max(1)])
-    keep = (
-        (box[:, 0] < width) & (box[:, 2] > 0) & (box[:, 1] < height) & (box[:, 3] > 0)
-        & (np.abs(value).max(axis=1) > 1e-9)
-    )  # fmt: skip
-    return edges, box, keep
+@njit(cache=True, nogil=True, error_model="numpy")
+def _edges(p: Floats, width: int, height: int) -> tuple[Floats, Floats, Flags, Flags]:
+    """Edge functions of pixel triangles (T, 3, 2), positive inside whichever way they wind; their
+    bounds; which are narrower than THIN; and which show at all."""
+    count = len(p)
+    edges, box = np.empty((count, 3, 3)), np.empty((count, 4))
+    thin, keep = np.empty(count, np.bool_), np.empty(count, np.bool_)
+    for i in range(count):
+        least, most = np.inf, 0.0
+        for k in range(3):
+            a, b, third = p[i, k], p[i, (k + 1) % 3], p[i, (k + 2) % 3]
+            # the same two ends give the same numbers from either side, so that neighbours leave
+            # no crack
+            if a[0] > b[0] or (a[0] == b[0] and a[1] > b[1]):
+                a, b = b, a
+            nx, ny = a[1] - b[1], b[0] - a[0]
+            length = np.hypot(nx, ny)
+            if length > 0:
+                nx, ny = nx / length, ny / length
+            c = -(nx * a[0] + ny * a[1])
+            value = nx * third[0] + ny * third[1] + c
+            side = 1.0 if value >= 0 else -1.0
+            edges[i, k, 0], edges[i, k, 1], edges[i, k, 2] = nx * side, ny * side, c * side
+            least, most = min(least, abs(value)), max(most, abs(value))
+        box[i, 0] = min(p[i, 0, 0], p[i, 1, 0], p[i, 2, 0])
+        box[i, 1] = min(p[i, 0, 1], p[i, 1, 1], p[i, 2, 1])
+        box[i, 2] = max(p[i, 0, 0], p[i, 1, 0], p[i, 2, 0])
+        box[i, 3] = max(p[i, 0, 1], p[i, 1, 1], p[i, 2, 1])
+        thin[i] = least < THIN
+        keep[i] = (
+            box[i, 0] < width and box[i, 2] > 0 and box[i, 1] < height and box[i, 3] > 0
+            and most > 1e-9
+        )  # fmt: skip
+    return edges, box, thin, keep
 
 
 @njit(cache=True, nogil=True)
