@@ -49,10 +49,42 @@ def main(address: str) -> None:
                 page.get_by_role("button", name="Picture", exact=True).click()
             if station == "Move":
                 page.get_by_role("slider", name="Frame").press("End")
+                for what in ("Leak", "Spill", "Stretch", "Reveal"):
+                    page.get_by_role("button", name=what, exact=True).click()
+                page.wait_for_timeout(2500)
             page.wait_for_timeout(900)
             page.screenshot(path=FOLDER / f"{station.lower()}.png")
+        blocked(page, address)
         hard_stills(page, address)
         browser.close()
+
+
+def blocked(page: Page, address: str) -> None:
+    """Block on the companions, and a face of a proxy taken."""
+    for name, file in (
+        ("The lantern-maker's room 1800", "block-room"),
+        ("Footbridge, blocked 1500", "block-drawing"),
+        ("Lantern Quay 1920", "block-parts"),
+    ):
+        page.goto(address)
+        page.get_by_role("link", name=name).click()
+        settle(page)
+        page.get_by_role("link", name="Block", exact=True).click()
+        settle(page)
+        if file == "block-room":
+            page.get_by_role("button", name="Both", exact=True).click()
+        else:
+            page.get_by_role("button", name="Wire", exact=True).click()
+        if file == "block-parts":
+            page.get_by_role("button", name="crate 2 box").click()
+            page.get_by_role("button", name="Parts").click()
+            box = page.get_by_role("application", name="Lens view").bounding_box()
+            assert box
+            page.mouse.move(box["x"] + 0.37 * box["width"], box["y"] + 0.78 * box["height"])
+            page.mouse.click(box["x"] + 0.37 * box["width"], box["y"] + 0.78 * box["height"])
+        page.wait_for_timeout(1200)
+        page.screenshot(path=FOLDER / f"{file}.png")
+        page.get_by_role("button", name="Wire", exact=True).click()
 
 
 def hard_stills(page: Page, address: str) -> None:

@@ -1,0 +1,51 @@
+"""What Cast and Move ask of the server: identity, split, strip and maps."""
+
+import cv2
+import numpy as np
+
+
+def test_the_plate_comes_back_through_its_lantern(api, project):
+    told = api.get(f"projects/{project.pk}/identity?revision=0").json()
+    assert told["covered"] > 0.999
+    assert told["most"] <= 1
+
+
+def test_the_split_names_every_proxy_once_and_what_to_paint_out(api, project, demo_scene):
+    told = api.get(f"projects/{project.pk}/split?revision=0").json()
+    named = [id for plate in told["plates"] for id in plate["proxies"]]
+    assert sorted(named) == sorted(p.id for p in demo_scene.proxies)
+    assert told["plates"][0]["removed"] == []
+    for plate in told["plates"][1:]:
+        assert plate["removed"]
+        assert not set(plate["removed"]) & set(plate["proxies"])
+    assert told["crossing"] == []
+
+
+def test_the_strip_has_every_frame_and_is_worked_out_once(api, project, demo_scene, monkeypatch):
+    from jade_lantern.studio.api import cast
+
+    cast._strips.clear()
+    first = api.get(f"projects/{project.pk}/strip?revision=0").json()
+    assert len(first["leak"]) == demo_scene.move.frames
+    assert first["reveal"][-1] > first["reveal"][0]
+    monkeypatch.setattr(cast, "whole_move", lambda scene: 1 / 0)
+    assert api.get(f"projects/{project.pk}/strip?revision=0").json() == first
+    named = api.keep(project.pk, 0, verb="RenameProject", name="other")
+    assert named.status_code == 200  # a name is nothing that it depends on
+    assert api.get(f"projects/{project.pk}/strip?revision=1").json() == first
+
+
+def test_maps_show_what_was_asked_for(api, project, demo_scene):
+    last = demo_scene.move.frames - 1
+    path = f"projects/{project.pk}/diagnosis.png?revision=0&frame={last}"
+
+    def shown(what):
+        answer = api.get(f"{path}&show={what}")
+        assert answer["Content-Type"] == "image/png"
+        return cv2.imdecode(np.frombuffer(answer.content, np.uint8), cv2.IMREAD_UNCHANGED)[..., 3]
+
+    told = api.get(f"projects/{project.pk}/diagnosis?revision=0&frame={last}").json()
+    assert abs((shown("reveal") > 0).mean() - told["reveal"]) < 0.01
+    assert (shown("leak") > 0).mean() <= (shown("leak,reveal") > 0).mean()
+    assert not shown("").any()
+    assert api.get(f"{path}&show=<b>").status_code == 422
