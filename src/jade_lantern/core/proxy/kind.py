@@ -187,7 +187,7 @@ class Stood(Kind):
     def corner_taken(self, corner: int, to: Floats) -> Numbers:
         """What changes when a corner of the base is taken to a place (3,) on its level; the
         corner across from it stays. Raises Refusal where nothing would be left."""
-        raise NotImplementedError
+        raise Refusal(f"A {self.kind} has no foot to pull: take its corners one by one instead.")
 
 
 def leant(degrees: float) -> Floats:

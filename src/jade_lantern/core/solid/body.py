@@ -125,7 +125,13 @@ def _renumbered(old: Shape, result: manifold3d.Manifold, known: dict[int, dict[i
             else:
                 faces[fresh] = loops
                 fresh += 1
-    return Shape(points, dict(sorted(faces.items())))
+    shape = Shape(points, dict(sorted(faces.items())))
+    if not shape.closed:
+        raise Refusal(
+            "Parts of the solid would only touch along an edge or a corner then. Do a little more "
+            "of it, or a little less."
+        )
+    return shape
 
 
 def _owners(shape: Shape, mesh: Mesh) -> dict[int, int]:
