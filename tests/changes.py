@@ -133,6 +133,7 @@ def block_changes(chance: random.Random, proxy: str, other: str, number, pick) -
         {"verb": "AlignTo", "proxy": proxy, "to": other},
         {"verb": "ShapeDrum", "proxy": proxy, "rim": picks},
         {"verb": "RunOver", "proxy": proxy, "px": number()},
+        {"verb": "MeetEdges", "proxy": proxy, "other": other, "px": number()},
         {"verb": "MirrorAcross", "proxy": proxy, "along": way},
         {"verb": "RowAlong", "proxy": proxy, "along": "across", "step_m": number(), "count": some},
         {"verb": "AlterProxy", "proxy": proxy, "to": {"row": row}},

@@ -6,7 +6,7 @@ import pytest
 from jade_lantern.core.block.gestures import Stand, Swing
 from jade_lantern.core.block.labels import ReadOff, value_of
 from jade_lantern.core.block.marbles import let_fall
-from jade_lantern.core.block.over import RunOver
+from jade_lantern.core.block.over import MeetEdges, RunOver
 from jade_lantern.core.block.repeats import BreakOff, MirrorAcross, RowAlong
 from jade_lantern.core.block.rims import ShapeDrum
 from jade_lantern.core.block.sheets import CutOutline
@@ -287,6 +287,23 @@ def test_a_crack_is_found_between_its_neighbours_and_closed(bare):
     assert not any(c.between == (0, 1) for c in after.cracks)
     none = leaks([], camera, 64)
     assert none.share == 1.0
+
+
+def test_free_edges_meet_a_wall_without_moving_in_the_picture(bare):
+    camera = required_camera(bare)
+    wall = Card(id="card-0", name="wall", x=-2.0, z=-4.0, width_m=6, height_m=3)
+    short = Floor(id="floor-0", name="floor", x=-2.0, z=-2.02, width_m=2, depth_m=3.94)
+    scene = stand(bare, wall, short)
+    wall_id, floor_id = (p.id for p in scene.proxies)
+    after = made(scene, MeetEdges(proxy=floor_id, other=wall_id, px=40))
+    before, now = (s.proxies[1].mesh(camera).points for s in (scene, after))
+    assert sorted(now[:, 2])[:2] == pytest.approx([-4.0, -4.0])
+    seen, was = camera.project(now)[0], camera.project(before)[0]
+    assert np.abs(np.sort(seen, axis=0) - np.sort(was, axis=0)).max() < 0.01
+    with pytest.raises(Refusal, match="so near"):
+        made(scene, MeetEdges(proxy=floor_id, other=wall_id, px=1))
+    with pytest.raises(Refusal, match="Choose a second"):
+        made(scene, MeetEdges(proxy=floor_id, other=floor_id))
 
 
 def test_sheets_run_over_by_pixels_of_the_plate(bare):

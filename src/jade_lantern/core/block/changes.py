@@ -26,7 +26,7 @@ from .gestures import (
 )
 from .grow import GrowOutline, TraceOutline
 from .labels import ReadOff
-from .over import RunOver
+from .over import MeetEdges, RunOver
 from .pull import PullPart, WeldCorners
 from .reach import Reach
 from .repeats import BreakOff, MirrorAcross, RowAlong
@@ -67,6 +67,7 @@ BlockChange = (
     | OpenHole
     | Thicken
     | RunOver
+    | MeetEdges
     | MirrorAcross
     | RowAlong
     | BreakOff

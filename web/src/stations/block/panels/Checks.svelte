@@ -11,6 +11,7 @@
   import { show } from '../show.svelte';
 
   const OVER_PX = 6;
+  const MEET_PX = 24;
   const labels = $derived(project.scene!.labels);
   const cracks = $derived(show.leaks ? (leaks.now?.cracks ?? []) : []);
   $effect(() => {
@@ -46,6 +47,18 @@
         class="act tight"
         title="Run the edges of both {OVER_PX} px over"
         onclick={() => void close(crack.between)}>close</button
+      >
+      <button
+        class="act tight"
+        title="Take the free edges of {crack.names[0]} onto {crack.names[1]}, held in the picture"
+        disabled={crack.between[0] === crack.between[1]}
+        onclick={() =>
+          project.keep({
+            verb: 'MeetEdges',
+            proxy: crack.between[0],
+            other: crack.between[1],
+            px: MEET_PX,
+          })}>meet</button
       >
     </div>
   {/each}
