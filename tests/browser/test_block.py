@@ -32,6 +32,7 @@ def test_an_outline_is_drawn_reached_and_pushed_into_a_prism(page: Page) -> None
     gable = [(-2.6, 0.0), (-1.6, 0.0), (-1.6, 0.9), (-2.1, 1.3), (-2.6, 0.9)]
     picks = [tuple(camera.project(np.array([[x, y, -1.0]]))[0][0]) for x, y in gable]
     page.get_by_role("button", name="Outline", exact=True).click()
+    page.get_by_label("pulled onto the picture’s edges").uncheck()
     for p in picks[:3]:
         hand.click(p)
     hand.click((300.0, 300.0))  # a slip, taken back

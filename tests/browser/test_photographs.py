@@ -126,6 +126,7 @@ def test_a_place_with_bearings_is_sighted_by_one_key_and_a_box_stood_along_one(p
         lens.click((lens.width * x, lens.height * y))
     page.keyboard.press("Enter")
     kept(page, 4)
+    page.get_by_role("button", name="Turn and place").click()
     page.get_by_role("group", name="Turn along").get_by_role("button", name="A", exact=True).click()
     kept(page, 5)
     box = state(page)["scene"]["proxies"][-1]

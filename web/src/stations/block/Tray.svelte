@@ -47,6 +47,11 @@
         <span class="text-quiet"><kbd>C</kbd> {blockHand.curving ? 'corners' : 'curves'}.</span
         >{/if}
       <span class="text-quiet"><kbd>Esc</kbd> lets go.</span>
+      {#if tool.name === 'outline'}
+        <label class="mt-1 flex items-center gap-1.5"
+          ><input type="checkbox" bind:checked={show.onEdges} /> pulled onto the picture’s edges</label
+        >
+      {/if}
     {:else if !proxies.length}
       <b>Start with the ground</b> and a backdrop; then stand a card or a box on everything that comes
       near the camera.
