@@ -14,16 +14,11 @@ from jade_lantern.core.change import changed
 from jade_lantern.core.deliver.blocking import KINDS, blocking, brought
 from jade_lantern.core.proxy import Box, Card, Drum
 from jade_lantern.core.refusal import Refusal
-from jade_lantern.core.scene.edits import SetLock, StandProxy, apply
+from jade_lantern.core.scene.edits import StandProxy, apply
 from jade_lantern.core.scene.model import Scene
 from jade_lantern.core.sight.look import Look
 from jade_lantern.core.sight.measure import required_camera
-
-
-@pytest.fixture
-def bare(demo_scene: Scene) -> Scene:
-    loose = apply(demo_scene, SetLock(locked=False))
-    return loose.model_copy(update={"proxies": ()})
+from tests.core.picks import pixel
 
 
 @pytest.fixture
@@ -35,11 +30,6 @@ def built(bare: Scene) -> Scene:
     ):
         bare = apply(bare, StandProxy(proxy=proxy))
     return bare
-
-
-def pixel(scene: Scene, *place: float) -> tuple[float, float]:
-    x, y = required_camera(scene).project(np.array([place]))[0][0]
-    return float(x), float(y)
 
 
 @pytest.mark.parametrize("kind", KINDS)

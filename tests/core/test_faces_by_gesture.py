@@ -16,7 +16,6 @@ from jade_lantern.core.block.works import (
     SetIn,
     Thicken,
 )
-from jade_lantern.core.change import changed
 from jade_lantern.core.proxy import Box, Card, Floor, Outline, Similarity, Solid
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.document import as_text, read
@@ -24,7 +23,6 @@ from jade_lantern.core.scene.edits import (
     AlterProxy,
     DeleteProxy,
     SetEyeHeight,
-    SetLock,
     StandProxy,
     Unweld,
     apply,
@@ -33,29 +31,15 @@ from jade_lantern.core.scene.edits import (
 from jade_lantern.core.scene.model import Scene
 from jade_lantern.core.scene.parts import parts_of, read_part, scene_of
 from jade_lantern.core.sight.measure import required_camera
+from tests.core.picks import made, pixel
 
 BOX = Box(id="box-0", name="house", x=-2.5, z=-3.0, width_m=2, depth_m=2, height_m=2)
 CARD = Card(id="card-0", name="wall", x=-1.0, z=-2.0, width_m=1, height_m=2)
 
 
 @pytest.fixture
-def bare(demo_scene: Scene) -> Scene:
-    loose = apply(demo_scene, SetLock(locked=False))
-    return loose.model_copy(update={"proxies": ()})
-
-
-@pytest.fixture
 def built(bare: Scene) -> Scene:
     return apply(apply(bare, StandProxy(proxy=BOX)), StandProxy(proxy=CARD))
-
-
-def pixel(scene: Scene, *place: float) -> tuple[float, float]:
-    x, y = required_camera(scene).project(np.array([place]))[0][0]
-    return float(x), float(y)
-
-
-def made(scene: Scene, gesture) -> Scene:
-    return changed(scene, gesture)[1]
 
 
 def house(scene: Scene) -> Solid:

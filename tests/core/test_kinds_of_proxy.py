@@ -25,12 +25,11 @@ from jade_lantern.core.scene.document import as_text, read
 from jade_lantern.core.scene.edits import (
     AlterProxy,
     DuplicateProxy,
-    SetLock,
     StandProxy,
     apply,
 )
-from jade_lantern.core.scene.model import Scene
 from jade_lantern.core.sight.measure import required_camera
+from tests.core.picks import made, pixel
 
 PLACE = {"x": -2.0, "z": -3.0, "turn_deg": 20.0}
 GABLE = ((-1.0, 0.0), (1.0, 0.0), (1.0, 2.0), (0.0, 3.0), (-1.0, 2.0))
@@ -51,21 +50,6 @@ SOLIDS = [
     Outline(id="outline-0", name="prism", points=GABLE, holes=(WINDOW,), thickness_m=0.3, **PLACE),
 ]
 VOLUMES = [6.0, None, None, 2 * 1.5 * 1 * (5 + 1) / (2 * 5), (5.0 - 0.8) * 0.3]
-
-
-@pytest.fixture
-def bare(demo_scene: Scene) -> Scene:
-    loose = apply(demo_scene, SetLock(locked=False))
-    return loose.model_copy(update={"proxies": ()})
-
-
-def pixel(scene: Scene, *place: float) -> tuple[float, float]:
-    x, y = required_camera(scene).project(np.array([place]))[0][0]
-    return float(x), float(y)
-
-
-def made(scene: Scene, gesture) -> Scene:
-    return changed(scene, gesture)[1]
 
 
 @pytest.mark.parametrize(("solid", "volume"), list(zip(SOLIDS, VOLUMES, strict=True)))

@@ -24,28 +24,13 @@ from jade_lantern.core.scene.edits import (
     DeleteProxies,
     Reorder,
     SetEyeHeight,
-    SetLock,
     StandProxy,
     apply,
 )
 from jade_lantern.core.scene.model import Scene
 from jade_lantern.core.sight.measure import required_camera
 from jade_lantern.core.solid.shape import shape_of_mesh
-
-
-@pytest.fixture
-def bare(demo_scene: Scene) -> Scene:
-    loose = apply(demo_scene, SetLock(locked=False))
-    return loose.model_copy(update={"proxies": ()})
-
-
-def pixel(scene: Scene, *place: float) -> tuple[float, float]:
-    x, y = required_camera(scene).project(np.array([place]))[0][0]
-    return float(x), float(y)
-
-
-def made(scene: Scene, gesture) -> Scene:
-    return changed(scene, gesture)[1]
+from tests.core.picks import made, pixel
 
 
 def stand(scene: Scene, *proxies) -> Scene:

@@ -3,11 +3,10 @@
   import { maps } from '../../lib/maps.svelte';
   import { playhead } from '../../lib/playhead.svelte';
   import { project } from '../../lib/project.svelte';
-  import { toView, type Window2D } from '../../views/camera';
+  import type { Window2D } from '../../views/camera';
+  import OverPlate from '../../views/marks/OverPlate.svelte';
 
   let { win }: { win: Window2D } = $props();
-  const plate = $derived(project.scene!.plate);
-  const [x, y] = $derived(toView(win, [0, 0]));
   const address = $derived.by(() => {
     const state = project.state;
     if (!state || !maps.on.length || playhead.playing || !project.shapes.size) return null;
@@ -17,13 +16,5 @@
 </script>
 
 {#if address}
-  <image
-    href={address}
-    {x}
-    {y}
-    width={plate.width * win.zoom}
-    height={plate.height * win.zoom}
-    preserveAspectRatio="none"
-    style="image-rendering: pixelated"
-  />
+  <OverPlate {win} href={address} />
 {/if}
