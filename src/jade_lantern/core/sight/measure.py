@@ -182,7 +182,8 @@ def _scale_sigma(
         except Refusal:
             continue
         slopes[p] = (other - scale) / step
-    seen = float(slopes @ lens.covariance @ slopes)
+    # the bearings that follow in the covariance have no part in where the camera stands
+    seen = float(slopes @ lens.covariance[:8, :8] @ slopes)
     return math.sqrt((spread * scale) ** 2 + max(seen, 0.0))
 
 
