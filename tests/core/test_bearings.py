@@ -8,6 +8,7 @@ from jade_lantern.core.change import changed
 from jade_lantern.core.proxy import Box
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.edits import (
+    AddTape,
     AddTraces,
     Drawn,
     SetDatum,
@@ -192,6 +193,12 @@ def test_a_box_is_stood_along_a_bearing_and_stays_so_when_the_headings_turn():
     assert abs(scene.proxies[0].turn_deg - -100.0) <= 90
     read = next(h for h in reading(scene).headings if h.heading == "A")
     assert (read.count, read.turn_deg) == (3, pytest.approx(31.0, abs=0.01))
+    # a size that is known twice has its uncertainty, bearings or not
+    x, y = float(foot[0]), min(float(foot[1]), HEIGHT - 1.0)
+    _, taped = changed(scene, AddTape(points=((x, y), (x + 60.0, y)), length_m=1.0))
+    height = reading(taped).eye_height_m
+    assert height is not None
+    assert height.sigma > 0
     with pytest.raises(Refusal, match="Nothing level"):
         changed(scene, TurnAlong(proxy=scene.proxies[0].id, way="Q"))
     _, turned = changed(scene, TurnWays(by="left"))
