@@ -7,12 +7,11 @@ import pytest
 from typer.testing import CliRunner
 
 from jade_lantern.cli import app
-from jade_lantern.core.block.under import nearest_triangle
 from jade_lantern.core.camera import Camera, rotation_of
 from jade_lantern.core.cast.diagnose import Thrown
 from jade_lantern.core.cast.see import see
 from jade_lantern.core.deliver.archive import packed
-from jade_lantern.core.mesh import joined
+from jade_lantern.core.mesh import joined, nearest_triangle
 from jade_lantern.core.proxy import Box, Card, Drum, Floor
 
 LENS = Camera.centred(240, 160, 220, rotation_of(-8, 1, 5), np.array([0.0, 1.6, 3.0]))

@@ -66,3 +66,25 @@ def filled(rings: NDArray[np.float64], ends: NDArray[np.unsignedinteger[Any]]) -
     turned = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0] < 0
     out[turned] = out[turned][:, ::-1]
     return out.astype(np.int32)
+
+
+def nearest_triangle(
+    corners: NDArray[np.float64], origin: NDArray[np.float64], ray: NDArray[np.float64]
+) -> tuple[float, int]:
+    """How far along a ray the nearest of triangles (M, 3, 3) is met, and which one; -1 for none
+    (Moeller & Trumbore 1997)."""
+    if not len(corners):
+        return np.inf, -1
+    a, u, v = corners[:, 0], corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+    p = np.cross(ray, v)
+    det = (u * p).sum(axis=1)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        s = origin - a
+        x = (s * p).sum(axis=1) / det
+        q = np.cross(s, u)
+        y = (q @ ray) / det
+        far = (v * q).sum(axis=1) / det
+        hit = (x >= 0) & (y >= 0) & (x + y <= 1) & (far > 1e-9) & (np.abs(det) > 1e-15)
+    far = np.where(hit, far, np.inf)
+    i = int(np.argmin(far))
+    return float(far[i]), (i if np.isfinite(far[i]) else -1)

@@ -3,11 +3,14 @@ than the one the product renders by, so that the two can be held against each ot
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import numpy as np
 from numba import njit, prange
 
 from ..core.arrays import Bytes, Floats, Indices
 from ..core.camera import Camera
+from ..core.picture import png
 from .paint import aired, lit, sky, surface
 from .strokes import noise, over
 from .world import BALL, CYLINDER, SHEET, TRIANGLE, WATER, Shapes, lens
@@ -269,6 +272,18 @@ def paint_picture(
         place,
     )  # fmt: skip
     return rgb, who, place
+
+
+def still_in(folder: Path, name: str, shapes: Shapes, camera: Camera) -> Path:
+    """A camera's picture as a PNG in a folder; painted where it is not there yet."""
+    path = folder / name
+    if not path.exists():
+        folder.mkdir(parents=True, exist_ok=True)
+        picture, _, _ = paint_picture(shapes, camera)
+        part = path.with_suffix(".part")
+        part.write_bytes(png(picture, effort=6))
+        part.replace(path)
+    return path
 
 
 def _footprints() -> Floats:

@@ -10,7 +10,7 @@ from ..core.block.gestures import Hang, Stand
 from ..core.camera import Camera
 from ..core.change import changed
 from ..core.move.ready import Push
-from ..core.picture import png, read_still
+from ..core.picture import read_still
 from ..core.proxy import Box, Floor
 from ..core.scene.edits import (
     AddTape,
@@ -25,7 +25,7 @@ from ..core.scene.edits import (
 from ..core.scene.gesture import Gesture
 from ..core.scene.model import Heading, LensFacts, Plate, Scene, Sighting
 from ..core.value import Point2
-from .picture import paint_picture
+from .picture import still_in
 from .world import (
     BARREL_AT,
     CRATES,
@@ -62,14 +62,7 @@ EDGES: tuple[tuple[Heading, tuple[float, float, float], tuple[float, float, floa
 
 def demo_still(folder: Path) -> Path:
     """The demo still as a PNG in a folder; painted where it is not there yet."""
-    path = folder / STILL_NAME
-    if not path.exists():
-        folder.mkdir(parents=True, exist_ok=True)
-        picture, _, _ = paint_picture(quay(), lens())
-        part = path.with_suffix(".part")
-        part.write_bytes(png(picture, effort=6))
-        part.replace(path)
-    return path
+    return still_in(folder, STILL_NAME, quay(), lens())
 
 
 def untouched(still: bytes, name: str = "Lantern Quay, untouched") -> Scene:

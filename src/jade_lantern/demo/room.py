@@ -15,7 +15,7 @@ from ..core.block.works import OpenHole
 from ..core.camera import Camera, focal_px_from_35mm, rotation_of
 from ..core.change import changed
 from ..core.move.ready import Push
-from ..core.picture import png, read_still
+from ..core.picture import read_still
 from ..core.scene.edits import (
     AddTrace,
     AlterProxy,
@@ -28,7 +28,7 @@ from ..core.scene.edits import (
 from ..core.scene.gesture import Gesture
 from ..core.scene.model import Heading, Plate, Scene, Sighting
 from ..core.value import Point2
-from .picture import paint_picture
+from .picture import still_in
 from .world import (
     BALL,
     BARREL,
@@ -138,14 +138,7 @@ HAND_PX = 0.3
 
 def still(folder: Path) -> Path:
     """The still as a PNG in a folder; painted where it is not there yet."""
-    path = folder / STILL_NAME
-    if not path.exists():
-        folder.mkdir(parents=True, exist_ok=True)
-        picture, _, _ = paint_picture(room(), lens())
-        part = path.with_suffix(".part")
-        part.write_bytes(png(picture, effort=6))
-        part.replace(path)
-    return path
+    return still_in(folder, STILL_NAME, room(), lens())
 
 
 def seen(*place: float) -> Point2:

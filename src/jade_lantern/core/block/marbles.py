@@ -10,10 +10,9 @@ from numba import njit, prange
 
 from ..arrays import Flags, Floats, Indices32
 from ..camera import Camera, world_size
-from ..mesh import joined
+from ..mesh import joined, nearest_triangle
 from ..refusal import Refusal
 from ..scene.model import Scene
-from .under import nearest_triangle
 
 RADIUS = 0.03  # of the world's size
 HIGH = 0.6  # of the world's size: they are let go so far above what they are seen over

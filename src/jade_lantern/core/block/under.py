@@ -8,7 +8,7 @@ import numpy as np
 
 from ..arrays import Floats
 from ..camera import Camera, world_size
-from ..mesh import joined
+from ..mesh import joined, nearest_triangle
 from ..pick import Pick, ray_of
 from ..proxy import Proxy, Stood
 from ..scene.model import Scene
@@ -74,23 +74,3 @@ def level_under(scene: Scene, camera: Camera, pick: Pick) -> float:
         return 0.0
     level = float(on.point[1])
     return 0.0 if abs(level) < AS_GROUND * world_size(camera) else round(level, 9)
-
-
-def nearest_triangle(corners: Floats, origin: Floats, ray: Floats) -> tuple[float, int]:
-    """How far along a ray the nearest of triangles (M, 3, 3) is met, and which one; -1 for none
-    (Moeller & Trumbore 1997)."""
-    if not len(corners):
-        return np.inf, -1
-    a, u, v = corners[:, 0], corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
-    p = np.cross(ray, v)
-    det = (u * p).sum(axis=1)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        s = origin - a
-        x = (s * p).sum(axis=1) / det
-        q = np.cross(s, u)
-        y = (q @ ray) / det
-        far = (v * q).sum(axis=1) / det
-        hit = (x >= 0) & (y >= 0) & (x + y <= 1) & (far > 1e-9) & (np.abs(det) > 1e-15)
-    far = np.where(hit, far, np.inf)
-    i = int(np.argmin(far))
-    return float(far[i]), (i if np.isfinite(far[i]) else -1)

@@ -10,6 +10,7 @@ from shapely.geometry import Point, Polygon
 from shapely.validation import explain_validity
 
 from ..arrays import Floats
+from ..mesh import nearest_triangle
 from ..refusal import Refusal
 from .body import with_prism
 from .divide import NEAR, OnFace, divided, extent, polygons
@@ -87,28 +88,17 @@ def _room(shape: Shape, face: int, inward: Floats) -> float:
     mesh = shape.mesh()
     numbers = list(shape.faces)
     other = mesh.faces != numbers.index(face)
-    a, b, c = (mesh.points[mesh.triangles[other, i]] for i in range(3))
+    corners = mesh.points[mesh.triangles[other]]
     on = OnFace(shape, face)
-    inside = on.polygon.buffer(-1e-4 * extent(shape))
-    looks = [on.polygon.representative_point(), *(p.representative_point() for p in
-             polygons(inside))]  # fmt: skip
-    starts = [on.lifted((p.x, p.y)) for p in looks]
-    for poly in polygons(inside):
-        starts += [on.lifted(c[:2]) for c in list(poly.exterior.coords)[:-1][:64]]
-    best = np.inf
-    u, v = b - a, c - a
-    p = np.cross(inward, v)
-    det = (u * p).sum(axis=1)
-    for start in starts:
-        with np.errstate(divide="ignore", invalid="ignore"):
-            s = start - a
-            x = (s * p).sum(axis=1) / det
-            q = np.cross(s, u)
-            y = (q @ inward) / det
-            far = (v * q).sum(axis=1) / det
-            hit = (x >= 0) & (y >= 0) & (x + y <= 1) & (far > 1e-6 * extent(shape))
-        best = min(best, float(far[hit].min(initial=np.inf)))
-    return best
+    small = 1e-4 * extent(shape)
+    # looked from inside the face: its middle, and near each of its corners
+    starts = [on.polygon.representative_point().coords[0]]
+    for inner in polygons(on.polygon.buffer(-small)):
+        starts += list(inner.exterior.coords)[:-1][:64]
+    # begun a little behind it, so that what it meets at its own edges does not count
+    behind = 0.01 * small
+    far = [nearest_triangle(corners, on.lifted(p[:2]) + behind * inward, inward)[0] for p in starts]
+    return min(far) + behind
 
 
 def set_in(shape: Shape, face: int, margin: float) -> Shape:

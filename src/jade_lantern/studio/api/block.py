@@ -25,6 +25,7 @@ from ...core.sight.measure import required_camera
 from ...core.value import Id, Point3
 from .. import arrays, projects
 from ..models import Project
+from ..worked_out import WorkedOut
 from . import project as project_api
 from .deliver import file_name
 from .project import Answer, Base, Number, Trouble, answer
@@ -112,7 +113,8 @@ class LeaksOut(Schema):
 @router.get("/projects/{id}/leaks", response={200: LeaksOut, 404: Trouble, 422: Trouble})
 def leaks_of(request: HttpRequest, id: Number, revision: Revision) -> LeaksOut:
     """What of the plate lands on nothing, and cracks seen from beside the lens."""
-    scene, found = _leaks(id, revision)
+    scene = project_api.scene_or_404(id, revision)
+    found = found_leaks.of(scene)
     shown = [p for p in scene.proxies if not p.hidden]
     cracks = []
     for crack in found.cracks:
@@ -127,7 +129,7 @@ def leaks_of(request: HttpRequest, id: Number, revision: Revision) -> LeaksOut:
 def leaks_map(request: HttpRequest, id: Number, revision: Revision) -> HttpResponse:
     """The same as a map over the plate: hatched where nothing is to land on, and full where
     there is a crack."""
-    _, found = _leaks(id, revision)
+    found = found_leaks.of(project_api.scene_or_404(id, revision))
     height, width = found.open.shape
     y, x = np.mgrid[:height, :width]
     hatch = (x + y) % 8 < 3
@@ -139,10 +141,12 @@ def leaks_map(request: HttpRequest, id: Number, revision: Revision) -> HttpRespo
     return HttpResponse(png(out), content_type="image/png", headers={"Cache-Control": "no-store"})
 
 
-def _leaks(id: int, revision: int) -> tuple[Scene, Leaks]:
-    scene = project_api.scene_or_404(id, revision)
+def _look_for_leaks(scene: Scene) -> Leaks:
     camera = required_camera(scene)
-    return scene, leaks(meshes(scene, camera), camera, min(LOOKED_AT, camera.width))
+    return leaks(meshes(scene, camera), camera, min(LOOKED_AT, camera.width))
+
+
+found_leaks = WorkedOut(_look_for_leaks, ("plate", "sighting", "proxies"), most=8)
 
 
 class MarblesOut(Schema):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from typing import Annotated, Literal
 
 import numpy as np
@@ -16,10 +15,9 @@ from ...core.cast.split import proposed_split
 from ...core.deliver.diagnosis import Frames, diagnosed, whole_move
 from ...core.deliver.frames import delivery
 from ...core.picture import png
-from ...core.scene.model import Scene
-from ...core.scene.parts import parts_of
 from ...core.sight.measure import required_camera
 from .. import plates
+from ..worked_out import WorkedOut
 from . import project as project_api
 from .project import Number, Trouble
 from .sight import Revision
@@ -123,29 +121,16 @@ class StripOut(Schema):
     worst: int
 
 
-_strips: OrderedDict[tuple[str, ...], Frames] = OrderedDict()
-MOST_STRIPS = 64
+strips = WorkedOut(whole_move, ("plate", "sighting", "move", "proxies"), most=64)
 
 
 @router.get("/projects/{id}/strip", response={200: StripOut, 404: Trouble, 422: Trouble})
 def strip(request: HttpRequest, id: Number, revision: Revision) -> StripOut:
     """Where the trick would show over the whole move, frame by frame."""
     scene = project_api.scene_or_404(id, revision)
-    found = _strip_of(scene)
+    found = strips.of(scene)
     of = {name: [round(float(v), 5) for v in getattr(found, name)] for name in Frames._fields}
     return StripOut(**of, worst=found.worst)
-
-
-def _strip_of(scene: Scene) -> Frames:
-    """Worked out once for all scenes that agree in what it depends on."""
-    depends = ("plate", "sighting", "move", "proxies")
-    parts = parts_of(scene)
-    key = tuple(p.digest for name, p in parts.items() if name.partition("/")[0] in depends)
-    if key not in _strips:
-        _strips[key] = whole_move(scene)
-        while len(_strips) > MOST_STRIPS:
-            _strips.popitem(last=False)
-    return _strips[key]
 
 
 class PlateOut(Schema):

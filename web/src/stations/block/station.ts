@@ -55,7 +55,7 @@ export const block: Station = {
       tool.putDown();
     },
     l: nextLook,
-    h: () => {
+    o: () => {
       const hidden = project.scene?.proxies.filter((p) => selection.has('proxy', p.id));
       if (hidden?.length)
         void project.keep({
@@ -71,7 +71,7 @@ export const block: Station = {
     ['Del', 'delete what is selected; a face is taken off'],
     ['Ctrl D', 'a copy of it here; Ctrl C and Ctrl V into any project'],
     ['K', 'everything of the same kind'],
-    ['H', 'hide or show it'],
+    ['O', 'out of sight, and back'],
     ['L', 'wire, picture, both, shaded'],
     ['Enter', 'stand it with the usual height; close an outline'],
     ['Backspace', 'take an outline’s last point back'],
