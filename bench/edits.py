@@ -113,7 +113,7 @@ def _bring_in(folder: str, count: int) -> None:
         next_id=count + 1,
     )  # fmt: skip
     archive = Path(folder) / f"{count}.zip"
-    archive.write_bytes(packed(scene, plate))
+    archive.write_bytes(packed(scene, {scene.plate.digest: plate}))
     subprocess.run(
         [sys.executable, "-m", "jade_lantern.cli", "import", str(archive)], check=True,
         env={**os.environ, "JADE_LANTERN_DATA": folder}, stdout=subprocess.DEVNULL,

@@ -89,7 +89,7 @@ def any_change(chance: random.Random) -> dict:
             {"verb": "LayGround", "distance_m": chance.choice([None, number()])},
             {"verb": "SetKey", "key": key()},
             {"verb": "SetKeys", "keys": [key(), key()]},
-            {"verb": "SetEdge", "edge": "hold"},
+            *cast_changes(chance, proxy, other, number),
             {"verb": "Push", "distance_m": number()},
             {"verb": "KeyHere", "frame": frame, "forward_m": number(), "tilt_deg": number(),
              "right_m": number(), "turn_deg": number()},
@@ -98,6 +98,32 @@ def any_change(chance: random.Random) -> dict:
             {"verb": "SetShot", "fps": number(), "frames": chance.choice([0, 1, 96, 10**7])},
         ]
     )  # fmt: skip
+
+
+def cast_changes(chance: random.Random, proxy: str, other: str, number) -> list[dict]:
+    """Changes of lanterns and of the sheet."""
+    lantern = chance.choice(["lantern-0", "lantern-0", "lantern-37", "lantern-38", "lantern-99"])
+    row = {"proxy": proxy, "lanterns": chance.choice([[], [lantern], ["lantern-0", lantern]])}
+    face = {"proxy": other, "face": chance.choice([1, 2, 99]), "lanterns": [lantern]}
+    view = {"position": [number(), number(), number()], "focal_mm": number(), "width": 320,
+            "height": 200, "yaw_deg": number()}  # fmt: skip
+    to = chance.choice([
+        {"edge": chance.choice(["hold", "mirror", "stop"])}, {"through": chance.random() < 0.5},
+        {"strength": number()}, {"name": chance.choice(["still", "a", ""])}, {"view": view},
+        {"view": None}, {"window": {"left": number(), "top": 0, "width": number(), "height": 9}},
+    ])  # fmt: skip
+    return [
+        {"verb": "AddLantern", "lantern": {"id": "lantern-5", "name": chance.choice(["b", "c"])}},
+        {"verb": "AlterLantern", "lantern": lantern, "to": to},
+        {"verb": "AlterLantern", "lantern": lantern, "to": to},
+        {"verb": "DeleteLantern", "lantern": lantern},
+        {"verb": "MoveLantern", "lantern": lantern, "before": chance.choice([None, "lantern-0"])},
+        {"verb": "CastOn", "rows": [row, face]},
+        {"verb": "CastOn", "rows": [row]},
+        {"verb": "CastOn", "cleared": [row]},
+        {"verb": "TakeSplit"},
+        {"verb": "UseEarlier", "lantern": lantern, "number": 0},
+    ]
 
 
 def block_changes(chance: random.Random, proxy: str, other: str, number, pick) -> list[dict]:

@@ -169,28 +169,27 @@ def render(
     last: Annotated[int | None, typer.Option(help="Last frame.")] = None,
 ) -> None:
     """Render a project's shot."""
-    from jade_lantern.core.cast.pyramid import pyramid
-    from jade_lantern.core.deliver.frames import delivery, frames
+    from jade_lantern.core.cast.render import in_eight_bit
+    from jade_lantern.core.deliver.frames import cast_of, delivery, frame_png, frames
     from jade_lantern.core.deliver.movie import Movie
-    from jade_lantern.core.picture import png
     from jade_lantern.core.refusal import Refusal
 
     try:
-        scene, plate_file, _ = _project(project)
+        scene, pictures = _project(project)
         asked = delivery(scene, width, first, last)
-        shots = frames(scene, pyramid(_pixels(plate_file)), asked)
+        shots = frames(scene, cast_of(scene, pictures.deep), asked)
         total = asked.last - asked.first + 1
         with typer.progressbar(shots, length=total, label="Rendering", file=sys.stderr) as bar:
             if out.suffix == ".mp4":
                 part = out.with_name("part-" + out.name)
                 with Movie(part, asked.width, asked.height, scene.move.fps) as movie:
                     for frame in bar:
-                        movie.add(frame)
+                        movie.add(in_eight_bit(frame))
                 part.replace(out)
             else:
                 out.mkdir(parents=True, exist_ok=True)
                 for i, frame in enumerate(bar):
-                    (out / f"frame-{asked.first + i:05d}.png").write_bytes(png(frame))
+                    (out / f"frame-{asked.first + i:05d}.png").write_bytes(frame_png(frame))
     except (Refusal, OSError, MemoryError) as error:
         raise _stop(_said(error)) from error
 
@@ -205,7 +204,7 @@ def diagnose(
 ) -> None:
     """Say where the trick would show: one line of JSON a frame.
 
-    leak, spill, stretch and reveal, as shares of the frame, in all and by proxy.
+    leak, spill, stretch and reveal, as shares of the frame, in all, by proxy and by lantern.
     """
     import numpy as np
 
@@ -215,8 +214,9 @@ def diagnose(
     from jade_lantern.core.refusal import Refusal
 
     try:
-        scene, _, _ = _project(project)
-        for number, told in diagnosed(scene, delivery(scene, width, first, last)):
+        scene, pictures = _project(project)
+        asked = delivery(scene, width, first, last)
+        for number, told in diagnosed(scene, asked, pictures.deep):
             sys.stdout.write(json.dumps(line_of(scene, number, told)) + "\n")
             if maps is None:
                 continue
@@ -244,7 +244,7 @@ def split(
     from jade_lantern.core.sight.measure import required_camera
 
     try:
-        scene, _, _ = _project(project)
+        scene, _ = _project(project)
         camera = required_camera(scene)
         found = proposed_split(meshes(scene, camera), camera)
     except (Refusal, OSError, MemoryError) as error:
@@ -276,14 +276,14 @@ def export(
     from jade_lantern.core.refusal import Refusal
 
     try:
-        scene, plate_file, bent = _project(project)
+        scene, pictures = _project(project)
         kind = out.suffix.lstrip(".")
         if kind in KINDS and (bare or kind != "glb"):
             data = blocking(scene, kind)
         elif kind == "glb":
-            data = glb(scene, png(_pixels(plate_file)), "image/png")
+            data = glb(scene, png(pictures.look(scene.plate).pixels), "image/png")
         elif kind == "zip":
-            data = packed(scene, plate_file, bent)
+            data = packed(scene, pictures.files)
         else:
             raise Refusal("Export to a file that ends in .glb, .obj, .usda, .usdc or .zip.")
         _write(out, data)
@@ -304,7 +304,7 @@ def edit(
     exit status 1, and what came before is kept. An archive is changed in its place, unless --out
     says where to.
     """
-    from jade_lantern.core.batch import PicturesAtHand, edited, read_changes
+    from jade_lantern.core.batch import edited, read_changes
     from jade_lantern.core.deliver.archive import packed
     from jade_lantern.core.refusal import Refusal
 
@@ -314,8 +314,7 @@ def edit(
     why = None
     try:
         asked = read_changes(_json(changes))
-        scene, plate_file, bent = _project(project)
-        pictures = PicturesAtHand.of(plate_file, bent)
+        scene, pictures = _project(project)
         number = _number(project)
         steps = edited(scene, asked, pictures)
         if number is not None and not dry:
@@ -328,14 +327,8 @@ def edit(
             why = str(error)
         if not dry and (out is not None or number is None):
             if number is not None:
-                scene, plate_file, bent = _project(project)
-                pictures = PicturesAtHand.of(plate_file, bent)
-            by = scene.plate.flattened
-            data = packed(
-                scene, pictures.files[scene.plate.digest],
-                pictures.files.get(by.digest) if by is not None else None,
-            )  # fmt: skip
-            _write(out or Path(project), data)
+                scene, pictures = _project(project)
+            _write(out or Path(project), packed(scene, pictures.files))
     except (Refusal, OSError, MemoryError) as error:
         why = _said(error)
     if why is not None:
@@ -381,7 +374,7 @@ def bring(
     from jade_lantern.studio import projects
 
     try:
-        scene, _, _ = _project(str(project))
+        scene, _ = _project(str(project))
         edit = brought(file.read_bytes(), file.name, scene, unit)
         projects.keep_at_head(project, edit)
     except (Refusal, OSError, MemoryError) as error:
@@ -419,27 +412,22 @@ def _said(error: BaseException) -> str:
     return str(error) if isinstance(error, Refusal) or words == UNKNOWN else words
 
 
-def _pixels(plate_file: bytes) -> Any:
-    from jade_lantern.core.picture import read_still
-
-    return read_still(plate_file).pixels
-
-
 def _number(named: str) -> int | None:
     """A project's number; None for what is the path of an archive."""
     return int(named) if named.isascii() and named.isdigit() and len(named) < 19 else None
 
 
-def _project(named: str) -> tuple[Any, bytes, bytes | None]:
-    """A scene, its plate's file, and the bent plate's where it was flattened; from a project's
-    number or an archive."""
+def _project(named: str) -> tuple[Any, Any]:
+    """A scene and its pictures at hand, from a project's number or an archive."""
+    from jade_lantern.core.batch import PicturesAtHand
     from jade_lantern.core.deliver.archive import unpacked
     from jade_lantern.core.refusal import Refusal
+    from jade_lantern.core.scene.pictures import pictures_in
 
     number = _number(named)
     if number is None:
         found = unpacked(Path(named).read_bytes())
-        return found.scene, found.plate, found.bent
+        return found.scene, PicturesAtHand(dict(found.files))
     _migrated()
     from jade_lantern.studio import plates, projects
     from jade_lantern.studio.models import Project
@@ -449,8 +437,9 @@ def _project(named: str) -> tuple[Any, bytes, bytes | None]:
         raise Refusal(f"There is no project {named}.")
     scene = projects.scene_at(row)
     by = scene.plate.flattened
-    bent = plates.original(by.digest) if by is not None and plates.there(by.digest) else None
-    return scene, plates.original(scene.plate.digest), bent
+    bent = None if by is None else by.digest
+    needed = [d for d in pictures_in(scene) if d != bent or plates.there(d)]
+    return scene, PicturesAtHand({d: plates.original(d) for d in needed})
 
 
 if __name__ == "__main__":

@@ -17,7 +17,7 @@ from jade_lantern.core.sight.measure import required_camera
 def archive(tmp_path, demo_scene, still_file) -> Path:
     file = tmp_path / "quay.zip"
     bare = apply(demo_scene, SetLock(locked=False)).model_copy(update={"proxies": ()})
-    file.write_bytes(packed(bare, still_file.read_bytes()))
+    file.write_bytes(packed(bare, {bare.plate.digest: still_file.read_bytes()}))
     return file
 
 

@@ -225,8 +225,8 @@ def test_an_empty_scene_cannot_be_delivered(demo_scene, still):
 
 def test_an_archive_comes_back_whole(demo_scene, still_file):
     data = still_file.read_bytes()
-    archive = packed(demo_scene, data)
-    assert unpacked(archive) == Unpacked(demo_scene, data)
+    archive = packed(demo_scene, {demo_scene.plate.digest: data})
+    assert unpacked(archive) == Unpacked(demo_scene, {demo_scene.plate.digest: data})
     with pytest.raises(Refusal, match="damaged"):
         unpacked(archive[: len(archive) // 2])
 

@@ -8,7 +8,7 @@ from typer.testing import CliRunner
 
 from jade_lantern.cli import app
 from jade_lantern.core.camera import Camera, rotation_of
-from jade_lantern.core.cast.diagnose import Thrown
+from jade_lantern.core.cast.diagnose import thrown
 from jade_lantern.core.cast.see import see
 from jade_lantern.core.deliver.archive import packed
 from jade_lantern.core.mesh import joined, nearest_triangle
@@ -38,7 +38,7 @@ def cast_at(corners, camera: Camera, point):
 @pytest.mark.parametrize("shot", SHOTS)
 def test_the_maps_are_those_of_ray_casting_but_for_a_pixel_at_edges(shot):
     corners, owner = joined(MESHES)
-    told = Thrown(MESHES, LENS, 960).from_(shot)
+    told = thrown(MESHES, LENS, 960).from_(shot)
     rays = shot.rays(np.stack(np.meshgrid(np.arange(120) + 0.5, np.arange(80) + 0.5), axis=-1))
     wrong = dict.fromkeys(("owner", "leak", "spill", "reveal"), 0)
     for r in range(80):
@@ -62,7 +62,7 @@ def test_the_maps_are_those_of_ray_casting_but_for_a_pixel_at_edges(shot):
 
 
 def test_at_the_lens_nothing_is_revealed_and_nothing_stretches():
-    told = Thrown(MESHES, LENS, 960).from_(LENS)
+    told = thrown(MESHES, LENS, 960).from_(LENS)
     assert not told.reveal.any()
     assert not told.spill.any()
     landed = told.stretch[~told.leak]
@@ -75,14 +75,14 @@ def test_stretch_is_what_an_oblique_plane_asks_for():
     wall = [Card(id="card-0", name="w", z=-4, width_m=40, height_m=40, level_m=-20).mesh(LENS)]
     ahead = Camera.centred(240, 160, 220, rotation_of(0, 0, 0), np.array([0.0, 0.0, 4.0]))
     nearer = Camera.centred(240, 160, 220, rotation_of(0, 0, 0), np.array([0.0, 0.0, 0.0]))
-    told = Thrown(wall, ahead, 960).from_(nearer)
+    told = thrown(wall, ahead, 960).from_(nearer)
     assert told.stretch == pytest.approx(2.0)
     assert told.shares()["stretch"] == 1.0
 
 
 def test_a_shot_is_diagnosed_from_the_command_line(tmp_path, demo_scene, still_file):
     file, maps = tmp_path / "quay.zip", tmp_path / "maps"
-    file.write_bytes(packed(demo_scene, still_file.read_bytes()))
+    file.write_bytes(packed(demo_scene, {demo_scene.plate.digest: still_file.read_bytes()}))
     last = demo_scene.move.frames - 1
     asked = ["diagnose", str(file), "--first", "0", "--last", "0", "--width", "240"]
     done = CliRunner().invoke(app, [*asked, "--maps", str(maps)])

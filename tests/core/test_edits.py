@@ -9,6 +9,7 @@ from jade_lantern.core.scene.document import as_text, read
 from jade_lantern.core.scene.edits import (
     AddTape,
     AddTrace,
+    AlterLantern,
     AlterProxy,
     DeleteKey,
     DeleteProxy,
@@ -17,7 +18,6 @@ from jade_lantern.core.scene.edits import (
     MoveTraceEnd,
     RenameProject,
     SetDatum,
-    SetEdge,
     SetEyeHeight,
     SetHeading,
     SetKey,
@@ -135,8 +135,15 @@ def test_keys_stay_in_order_and_inside_the_shot(scene):
     assert [k.frame for k in apply(scene, DeleteKey(frame=50)).move.keys] == [60]
 
 
+HELD = AlterLantern(lantern="lantern-0", to={"edge": "hold"})
+
+
 def test_every_edit_has_a_title(scene):
-    for edit in (RenameProject(name="B"), SetLock(locked=True), SetEdge(edge="hold")):
+    for edit in (
+        RenameProject(name="B"),
+        SetLock(locked=True),
+        HELD,
+    ):
         assert edit.title(scene)
         assert apply(scene, edit) != scene
 
@@ -172,7 +179,7 @@ def test_titles_name_what_they_are_of(scene):
     ids = [t.id for t in stood.sighting.traces[-3:]]
     assert DeleteTrace(trace=ids[1]).title(stood) == "Delete Up 2"
     assert SetHeading(trace=ids[2], heading="across").title(stood) == "bearing A 1 runs Across"
-    assert [station_of(e.verb) for e in (DeleteTrace(trace=ids[0]), SetEdge(edge="hold"))] == [
+    assert [station_of(e.verb) for e in (DeleteTrace(trace=ids[0]), HELD)] == [
         "sight",
         "cast",
     ]

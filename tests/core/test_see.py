@@ -6,7 +6,7 @@ import pytest
 from numba import njit
 
 from jade_lantern.core.camera import Camera, rotation_of
-from jade_lantern.core.cast.cubic import footprint, keys_weights
+from jade_lantern.core.cast.cubic import footprint, footprint_16, footprint_float, keys_weights
 from jade_lantern.core.cast.film import NOTHING, SIDE, _see_tile
 from jade_lantern.core.cast.pyramid import PAD, pyramid
 from jade_lantern.core.cast.visibility import TILE, screen
@@ -97,20 +97,34 @@ def test_keys_weights_are_those_of_the_cubic():
 
 
 @njit
-def _one(pixels, index, stride, weights):
-    return footprint(pixels, index, stride, weights)
+def _eight(address, index, stride, weights):
+    return footprint(address, index, stride, weights)
 
 
-def test_one_lookup_is_the_sum_of_its_sixteen_pixels():
+@njit
+def _sixteen(address, index, stride, weights):
+    return footprint_16(address, index, stride, weights)
+
+
+@njit
+def _float(address, index, stride, weights):
+    return footprint_float(address, index, stride, weights)
+
+
+@pytest.mark.parametrize("kind", [np.uint8, np.uint16, np.float32])
+def test_one_lookup_is_the_sum_of_its_sixteen_pixels(kind):
     rng = np.random.default_rng(3)
-    picture = rng.integers(0, 256, (4, 4, 4), dtype=np.uint8)
-    packed = np.ascontiguousarray(picture).view(np.uint32).ravel()
+    most = 1.0 if kind == np.float32 else float(np.iinfo(kind).max)
+    picture = (rng.random((4, 4, 4)) * most).astype(kind)
+    look = {np.uint8: _eight, np.uint16: _sixteen, np.float32: _float}[kind]
     for x, y in rng.uniform(0, 1, (20, 2)).astype(np.float32):
         wx, wy = keys_weights(x), keys_weights(y)
         weights = tuple(np.float32(w) for w in (*wx, *wy))
-        got = np.array([_one(packed, np.int64(0), np.int64(4), weights)], np.uint32).view(np.uint8)
-        exact = np.einsum("i,j,ijk->k", wy, wx, picture.astype(float)).clip(0, 255)
-        assert np.abs(got - exact).max() <= 0.51
+        got = look(picture.ctypes.data, np.int64(0), np.int64(4), weights)
+        exact = np.einsum("i,j,ijk->k", wy, wx, picture.astype(float))
+        if kind == np.uint8:
+            got, exact = np.array([got], np.uint32).view(np.uint8), exact.clip(0, 255)
+        assert np.abs(np.array(got) - exact).max() <= max(0.51 * (kind == np.uint8), 1e-5 * most)
 
 
 def test_each_copy_of_a_plate_is_its_area_average():

@@ -394,12 +394,12 @@ def test_an_archive_of_a_flattened_plate_carries_the_bent_one(db, demo_scene):
     scene = demo_scene.model_copy(
         update={"plate": plate, "sighting": type(demo_scene.sighting)(), "proxies": ()}
     )
-    data = packed(scene, GREY, LIGHT)
+    data = packed(scene, {flat.digest: GREY, bent.digest: LIGHT})
     project = projects.project_from_archive(data)
     assert plates.original(bent.digest) == LIGHT
     assert projects.keep(project.pk, 0, BendBack()).head == 1
     with pytest.raises(Refusal, match="bent plate in this archive"):
-        unpacked(packed(scene, GREY, GREY))
+        unpacked(packed(scene, {flat.digest: GREY, bent.digest: GREY}))
 
 
 def test_a_bent_plate_that_is_gone_is_not_brought_back(db, api, project, demo_scene):

@@ -5,7 +5,9 @@ from jade_lantern.studio import projects
 
 
 def test_a_frames_diagnosis_is_told_by_proxy_worst_first(api, demo_scene, still_file):
-    project = projects.project_from_archive(packed(demo_scene, still_file.read_bytes())).pk
+    project = projects.project_from_archive(
+        packed(demo_scene, {demo_scene.plate.digest: still_file.read_bytes()})
+    ).pk
     last = demo_scene.move.frames - 1
     first, end = (
         api.get(f"projects/{project}/diagnosis?revision=0&frame={f}").json() for f in (0, last)

@@ -202,7 +202,7 @@ def test_changes_from_the_command_line_are_kept_one_by_one(api, tmp_path):
     file = tmp_path / "changes.json"
     file.write_text(json.dumps([
         {"verb": "RenameProject", "name": "By the pipeline"},
-        {"verb": "SetEdge", "edge": "hold"},
+        {"verb": "AlterLantern", "lantern": "lantern-0", "to": {"edge": "hold"}},
         {"verb": "DeleteProxy", "proxy": "box-99999"},
     ]))  # fmt: skip
     out = tmp_path / "out.zip"

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from pydantic import TypeAdapter, ValidationError
 
 from .change import Change, changed
-from .picture import png, read_still
+from .picture import keeps_more, png, read_deep, read_still
 from .refusal import Refusal
 from .scene.check import ids_in
 from .scene.document import plainly
@@ -23,7 +23,7 @@ from .sight.look import Look
 
 CHANGE: TypeAdapter[Any] = TypeAdapter(Change)
 # the fields by which a change names what it is done to
-NAMING = ("proxy", "trace", "rectangle", "tape", "corner", "kept")
+NAMING = ("proxy", "lantern", "trace", "rectangle", "tape", "corner", "kept")
 
 AnyChange = Edit | Gesture | PictureGesture
 
@@ -76,21 +76,25 @@ class PicturesAtHand:
     files: dict[str, bytes] = field(default_factory=dict)
     _looks: dict[str, Look] = field(default_factory=dict)
 
-    @classmethod
-    def of(cls, *files: bytes | None) -> PicturesAtHand:
-        return cls({hashlib.sha256(f).hexdigest(): f for f in files if f is not None})
-
     def look(self, plate: Plate) -> Look:
         if plate.digest not in self._looks:
             pixels = read_still(self.files[plate.digest]).pixels
             self._looks[plate.digest] = Look(pixels, plate.lens.focal_35mm)
         return self._looks[plate.digest]
 
+    def deep(self, plate: Plate) -> NDArray[Any]:
+        if not keeps_more(plate):
+            return np.asarray(self.look(plate).pixels)
+        return read_deep(self.files[plate.digest])
+
     def there(self, digest: str) -> bool:
         return digest in self.files
 
-    def bring(self, pixels: NDArray[np.uint8]) -> str:
-        data = png(pixels, effort=1)
+    def bring(self, pixels: NDArray[Any]) -> str:
+        return self.keep(png(pixels, effort=1))
+
+    def keep(self, data: bytes) -> str:
+        """Keep a picture's file, and return its digest."""
         digest = hashlib.sha256(data).hexdigest()
         self.files[digest] = data
         return digest

@@ -26,8 +26,9 @@ from django.conf import settings
 from django.db import connection, transaction
 from django.utils import timezone
 
+from ..core.cast.render import in_eight_bit
 from ..core.deliver.frames import Delivery as Asked
-from ..core.deliver.frames import bytes_needed, delivery, frames
+from ..core.deliver.frames import bytes_needed, cast_of, delivery, frame_png, frames
 from ..core.deliver.gltf import exported_proxies, glb
 from ..core.deliver.movie import Movie
 from ..core.picture import png
@@ -275,18 +276,18 @@ def _clear(row: Delivery, part: Path) -> None:
 
 
 def _movie(row: Delivery, scene: Scene, part: Path) -> None:
-    plate = plates.ready(scene.plate)
+    cast = cast_of(scene, plates.deep)
     with Movie(part, row.width, row.height, scene.move.fps) as movie:
-        for i, frame in enumerate(frames(scene, plate, _asked(row))):
-            movie.add(frame)
+        for i, frame in enumerate(frames(scene, cast, _asked(row))):
+            movie.add(in_eight_bit(frame))
             _note(row, i + 1)
 
 
 def _frames(row: Delivery, scene: Scene, part: Path) -> None:
-    plate = plates.ready(scene.plate)
+    cast = cast_of(scene, plates.deep)
     with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as archive:
-        for i, frame in enumerate(frames(scene, plate, _asked(row))):
-            archive.writestr(f"frame-{row.first + i:05d}.png", png(frame))
+        for i, frame in enumerate(frames(scene, cast, _asked(row))):
+            archive.writestr(f"frame-{row.first + i:05d}.png", frame_png(frame))
             _note(row, i + 1)
 
 

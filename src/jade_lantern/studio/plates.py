@@ -18,8 +18,18 @@ import numpy as np
 from django.conf import settings
 from numpy.typing import NDArray
 
-from ..core.cast.pyramid import Pyramid, pyramid
-from ..core.picture import Still, level_sizes, pixels_named, png, preview, read_still, tile_of
+from ..core.cast.pyramid import Picture
+from ..core.picture import (
+    Still,
+    keeps_more,
+    level_sizes,
+    pixels_named,
+    png,
+    preview,
+    read_deep,
+    read_still,
+    tile_of,
+)
 from ..core.refusal import Refusal
 from ..core.scene.model import Plate
 from ..core.sight.look import Look
@@ -82,8 +92,20 @@ def take_in(data: bytes) -> Still:
         still = read_still(data, settings.MOST_PIXELS)
     path = _path(still.digest)
     _write(path, data)
-    levels.keep(path, still.pixels, PART)
+    levels.keep(path, _shown(data, still), PART)
     return still
+
+
+def _shown(data: bytes, still: Still) -> NDArray[np.uint8]:
+    """A plate as views show it: over black, and of one with an alpha (H, W, 4), premultiplied."""
+    if not still.alpha:
+        return still.pixels
+    numbers = read_deep(data)
+    if numbers.shape[2] < 4:
+        return still.pixels
+    white = 1.0 if numbers.dtype.kind == "f" else float(np.iinfo(numbers.dtype).max)
+    alpha = (numbers[..., 3:] * (255.0 / white) + 0.5).clip(0, 255).astype(np.uint8)
+    return np.concatenate([still.pixels, alpha], axis=2)
 
 
 def _write(path: Path, data: bytes) -> None:
@@ -167,6 +189,8 @@ def _look(digest: str, told_mm: float | None = None) -> Look:
     found = held.get(digest)
     if found is None:
         pixels = levels_of(digest)[0]
+        if pixels.shape[2] == 4:
+            pixels = np.ascontiguousarray(pixels[..., :3])
         with _turn:
             found = held.get(digest) or Look(pixels, told_mm)
             held.put(digest, found)
@@ -187,7 +211,7 @@ def levels_of(digest: str) -> Sequence[NDArray[np.uint8]]:
         with _one_at_a_time() if pixels_named(data) > LARGE_PIXELS else _turn:
             found = levels.there(path)
             if found is None:
-                levels.keep(path, read_still(data, ANY_NUMBER).pixels, PART)
+                levels.keep(path, _shown(data, read_still(data, ANY_NUMBER)), PART)
                 found = levels.there(path)
     if found is None:
         raise OSError("the plate's levels could not be written")
@@ -216,6 +240,9 @@ class ToLookAt:
     def look(self, plate: Plate) -> Look:
         return look(plate)
 
+    def deep(self, plate: Plate) -> Picture:
+        return deep(plate)
+
     def there(self, digest: str) -> bool:
         return there(digest)
 
@@ -239,9 +266,9 @@ def pixels(plate: Plate) -> NDArray[np.uint8]:
     return look(plate).pixels
 
 
-def ready(plate: Plate) -> Pyramid:
-    """The plate ready to be cast."""
-    return pyramid(pixels(plate))
+def deep(plate: Plate) -> Picture:
+    """The plate's pixels with the depth and the alpha that its file keeps."""
+    return read_deep(original(plate.digest)) if keeps_more(plate) else pixels(plate)
 
 
 def sweep(untouched_s: float = UNTOUCHED_S) -> int:

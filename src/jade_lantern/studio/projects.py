@@ -60,9 +60,8 @@ def project_from_still(data: bytes, file_name: str, name: str = "") -> Project:
 def project_from_archive(data: bytes, name: str = "") -> Project:
     """A project from an exported archive. Raises Refusal, and then nothing is kept."""
     found = unpacked(data, settings.MOST_PIXELS)
-    plates.take_in(found.plate)
-    if found.bent is not None:
-        plates.take_in(found.bent)
+    for file in found.files.values():
+        plates.take_in(file)
     called = _line(name) or found.scene.name
     return start(checked(found.scene.model_copy(update={"name": called})))
 
@@ -179,6 +178,9 @@ def _keep(
     _require_head(Project.objects.get(pk=project_id), base)
     before = scene_based_on(project_id, base)
     edit, scene = changed(before, change, plates.Kept())
+    for digest in pictures_in(scene) - pictures_in(before):
+        if not plates.there(digest):
+            raise Refusal("A plate that this change names was never brought in.")
     with transaction.atomic():
         project = Project.objects.select_for_update().get(pk=project_id)
         _require_head(project, base)

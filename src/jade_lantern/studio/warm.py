@@ -11,7 +11,7 @@ import numpy as np
 
 from ..core.block.marbles import fallen
 from ..core.camera import Camera
-from ..core.cast.diagnose import Thrown
+from ..core.cast.diagnose import thrown
 from ..core.cast.pyramid import pyramid
 from ..core.cast.render import render
 from ..core.mesh import mesh_of
@@ -49,7 +49,13 @@ def renderer() -> None:
     camera = Camera.centred(64, 48, 60.0, np.eye(3), np.zeros(3))
     sheet = mesh_of([[-1, -1, -2], [1, -1, -2], [1, 1, -2], [-1, 1, -2.0]], [(0, 1, 2, 3)])
     render([sheet], camera, camera, pyramid(np.zeros((48, 64, 3), np.uint8)))
-    Thrown([sheet], camera, 64).from_(camera)
+    thrown([sheet], camera, 64).from_(camera)
+
+
+def deep_renderer() -> None:
+    camera = Camera.centred(64, 48, 60.0, np.eye(3), np.zeros(3))
+    sheet = mesh_of([[-1, -1, -2], [1, -1, -2], [1, 1, -2], [-1, 1, -2.0]], [(0, 1, 2, 3)])
+    render([sheet], camera, camera, pyramid(np.zeros((48, 64, 4), np.uint8)))
 
 
 def painter() -> None:
@@ -66,6 +72,7 @@ KERNELS: dict[str, Callable[[], None]] = {
     "the solver": solver,
     "the demo's painter": painter,
     "the renderer": renderer,
+    "the renderer with alpha": deep_renderer,
     "edges": edges,
     "marbles": marbles,
 }

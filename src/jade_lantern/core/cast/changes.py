@@ -2,6 +2,20 @@
 
 from __future__ import annotations
 
-from ..scene.edits import SetEdge
+from ..scene.edits import (
+    AddLantern,
+    AlterLantern,
+    CastOn,
+    DeleteLantern,
+    MoveLantern,
+    PutLanterns,
+    PutPaint,
+    UseEarlier,
+)
+from .fill import Fill
+from .take import TakeSplit
 
-CastChange = SetEdge
+CastChange = (
+    AddLantern | AlterLantern | CastOn | DeleteLantern | MoveLantern | PutLanterns | PutPaint
+    | UseEarlier | TakeSplit | Fill
+)  # fmt: skip

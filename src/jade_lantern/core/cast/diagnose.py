@@ -6,125 +6,167 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numba import carray, njit, prange
 
-from ..arrays import Flags, Floats, Indices
-from ..camera import NEAREST, Camera, world_size
-from ..mesh import Mesh, joined
-from .render import mappings
-from .see import Seen, see
+from ..arrays import Flags, Floats32, Indices, Indices32
+from ..camera import Camera
+from ..mesh import Mesh
+from .film import _folded, _footprint_of, address_as_void_pointer, hidden
+from .land import EDGES, Cast, Target, Thrower
+from .see import see
+from .throws import Places, Sights, Throws
+from .visibility import Laid
 
 TOO_FAR = 1.5  # shot pixels a plate pixel, past which a picture counts as stretched
-SAME = 1e-6  # of a depth: nearer than so much more is the same place
+STOP = EDGES.index("stop")
 
 
 @dataclass(frozen=True)
 class Diagnosis:
-    """Maps (H, W) of one frame. owner: which mesh a pixel shows, -1 for none.
+    """Maps (H, W) of one frame. owner: which proxy a pixel shows, -1 for none. lantern: whose
+    picture lands there, -1 for none's.
 
-    leak: nothing is there for the picture to land on. reveal: what shows there the lantern does
-    not see. spill: of that, where a nearer thing's picture lands. stretch: shot pixels per plate
-    pixel along the worst axis; 0 where no picture lands.
+    leak: nothing is there for a picture to land on. reveal: what shows there no lantern of its own
+    sees. spill: a nearer thing's picture lands there. stretch: shot pixels per plate pixel along
+    the worst axis; 0 where no picture lands.
     """
 
     owner: Indices
+    lantern: Indices32
     leak: Flags
     spill: Flags
     reveal: Flags
-    stretch: Floats
+    stretch: Floats32
 
     @property
     def stretched(self) -> Flags:
         return self.stretch > TOO_FAR
 
-    def shares(self) -> dict[str, float]:
-        """Of all pixels of the frame."""
+    @property
+    def maps(self) -> dict[str, Flags]:
+        """What can be said of a place, by name."""
         return {
-            "leak": float(self.leak.mean()), "spill": float(self.spill.mean()),
-            "stretch": float(self.stretched.mean()), "reveal": float(self.reveal.mean()),
+            "leak": self.leak, "spill": self.spill, "stretch": self.stretched,
+            "reveal": self.reveal,
         }  # fmt: skip
 
-    def shares_of(self, mesh: int) -> dict[str, float]:
-        """The same for what one mesh shows, still of all pixels of the frame."""
-        mine = self.owner == mesh
-        maps = {"spill": self.spill, "stretch": self.stretched, "reveal": self.reveal}
-        return {name: float((m & mine).mean()) for name, m in maps.items()}
+    def shares(self) -> dict[str, float]:
+        """Of all pixels of the frame."""
+        return {name: float(where.mean()) for name, where in self.maps.items()}
+
+    def shares_of(self, proxy: int) -> dict[str, float]:
+        """The same for what one proxy shows, still of all pixels of the frame."""
+        return self._within(self.owner == proxy, ("spill", "stretch", "reveal"))
+
+    def shares_by(self, lantern: int) -> dict[str, float]:
+        """The same for where one lantern's picture lands."""
+        return self._within(self.lantern == lantern, ("spill", "stretch"))
+
+    def _within(self, mine: Flags, names: tuple[str, ...]) -> dict[str, float]:
+        maps = self.maps
+        return {name: float((maps[name] & mine).mean()) for name in names}
 
 
-class Thrown:
-    """Meshes with the plate of one lantern thrown onto them, looked at from any camera. What the
-    lantern sees is worked out at `width` pixels, best several times that of a shot."""
+class Told:
+    """A cast that is looked at from any camera to tell where the trick would show. What lanterns
+    see is worked out at `width` pixels, best several times that of a shot."""
 
-    def __init__(self, meshes: list[Mesh], lantern: Camera, width: int) -> None:
-        self.corners, self.owner = joined(meshes)
-        self.lantern = lantern
-        self.near = NEAREST * world_size(lantern)
-        height = max(round(width * lantern.height / lantern.width), 1)
-        self.seen_at = np.array([width / lantern.width, height / lantern.height])
-        self.by_lantern = see(self.corners, self.owner, lantern.resized(width, height), self.near)
+    def __init__(self, targets: list[Target], throwers: list[Thrower], width: int) -> None:
+        self.cast = Cast(targets, throwers, width, told=True)
+        self.proxy = np.array([t.proxy for t in targets] or [0], np.int64)
+        self._clear = [
+            None if one.clear is None else np.ascontiguousarray(one.clear, np.float32)
+            for one in throwers
+        ]
+        fitted = [one.fitted for one in throwers]
+        self.places = Places(
+            np.array([c.width for c in fitted], float), np.array([c.height for c in fitted], float),
+            np.array([EDGES.index(one.edge) for one in throwers], np.int64),
+            np.array([one.through for one in throwers], bool),
+            np.array([one.strength > 0 for one in throwers], bool),
+            np.array([0 if c is None else c.ctypes.data for c in self._clear], np.int64),
+            np.array([(1, 1) if c is None else c.shape[::-1] for c in self._clear], np.int64)
+            .reshape(-1, 2),
+        )  # fmt: skip
 
     def from_(self, shot: Camera) -> Diagnosis:
         """What shows from a shot camera."""
-        seen = see(self.corners, self.owner, shot, self.near)
+        cast = self.cast
+        seen = see(cast.corners, cast.owner, shot, cast.near_m)
         shape = seen.surface.shape
+        lantern = np.full(shape, -1, np.int32)
         spill, reveal = np.zeros(shape, bool), np.zeros(shape, bool)
-        stretch = np.zeros(shape)
-        rows, columns = np.nonzero(seen.surface >= 0)
-        surface = seen.surface[rows, columns].astype(np.int64)
-        if len(surface):
-            at = np.stack([columns + 0.5, rows + 0.5], axis=1)
-            to = mappings(seen.screen, shot, self.lantern)
-            pixel, inside, worst = _thrown(to, surface, at, self.lantern)
-            hidden = self._hidden(seen, shot, surface, at, pixel, inside)
-            reveal[rows, columns] = ~inside | hidden
-            spill[rows, columns] = inside & hidden
-            stretch[rows, columns] = np.where(inside, worst, 0.0)
-        return Diagnosis(seen.owner, seen.surface < 0, spill, reveal, stretch)
-
-    def _hidden(
-        self, seen: Seen, shot: Camera, surface: Indices, at: Floats, pixel: Floats, inside: Flags
-    ) -> Flags:
-        """Which places, seen at pixels of the shot, the lantern sees something before."""
-        depth = 1.0 / seen.inverse_depth_at(surface, at)
-        h = np.concatenate([at, np.ones((len(at), 1))], axis=1)
-        place = shot.position + (h @ np.linalg.inv(shot.projection()).T) * depth[:, None]
-        far = (place - self.lantern.position) @ self.lantern.projection()[2]
-        out = inside.copy()
-        pixel = pixel * self.seen_at
-        height, width = self.by_lantern.surface.shape
-        # what hides a place shows at all four of the lantern's pixels round it: at one alone it
-        # may be a silhouette that the place lies beside
-        for down in (0, 1):
-            for across in (0, 1):
-                row = np.floor(pixel[:, 1] - 0.5).astype(int) + down
-                column = np.floor(pixel[:, 0] - 0.5).astype(int) + across
-                row = np.clip(row, 0, height - 1)
-                column = np.clip(column, 0, width - 1)
-                nearest = self.by_lantern.surface[row, column].astype(np.int64)
-                out &= nearest >= 0
-                look = np.nonzero(out)[0]
-                nearer = self.by_lantern.inverse_depth_at(nearest[look], pixel[look])
-                # a plane that both show is one place, whatever rounding says
-                mine = seen.screen.plane[surface[look]]
-                other = self.by_lantern.screen.plane[nearest[look]]
-                same = np.abs(mine - other).max(axis=1) < SAME * np.abs(mine).max(axis=1).clip(1)
-                out[look] = (nearer * far[look] > 1 + SAME) & ~same
-        return out
+        stretch = np.zeros(shape, np.float32)
+        owner = np.full(shape, -1, np.int64)
+        there = seen.surface >= 0
+        if there.any():
+            throws = cast.throws(seen.screen, shot)
+            _tell(
+                seen.surface, seen.screen.laid, throws, self.places, cast.sights, lantern, spill,
+                reveal, stretch,
+            )  # fmt: skip
+            owner[there] = self.proxy[seen.owner[there]]
+        return Diagnosis(owner, lantern, ~there, spill, reveal, stretch)
 
 
-def _thrown(
-    to: Floats, surface: Indices, at: Floats, lantern: Camera
-) -> tuple[Floats, Flags, Floats]:
-    """Where shot pixels (N, 2) of surfaces (N,) fall in the plate (N, 2), which of them inside
-    it, and how many shot pixels a plate pixel gets along the worst axis (N,)."""
-    H = to[surface]
-    u, v, w = (H[:, i, 0] * at[:, 0] + H[:, i, 1] * at[:, 1] + H[:, i, 2] for i in range(3))
-    ahead = w > 0
-    w = np.where(ahead, w, 1.0)
-    pixel = np.stack([u / w, v / w], axis=1)
-    inside = ahead & (pixel >= 0).all(axis=1)
-    inside &= (pixel[:, 0] < lantern.width) & (pixel[:, 1] < lantern.height)
-    ux, uy = ((H[:, 0, k] - pixel[:, 0] * H[:, 2, k]) / w for k in (0, 1))
-    vx, vy = ((H[:, 1, k] - pixel[:, 1] * H[:, 2, k]) / w for k in (0, 1))
-    a, b, c = ux**2 + vx**2, uy**2 + vy**2, ux * uy + vx * vy
-    least = 0.5 * (a + b - np.sqrt((a - b) ** 2 + 4 * c**2))
-    return pixel, inside, 1 / np.sqrt(np.maximum(least, 1e-12))
+def thrown(meshes: list[Mesh], lantern: Camera, width: int) -> Told:
+    """One lantern thrown onto everything, to be looked at."""
+    return Told([Target(m, proxy=i) for i, m in enumerate(meshes)], [Thrower(lantern)], width)
+
+
+@njit(cache=True, nogil=True, parallel=True, error_model="numpy")
+def _tell(
+    surface: Indices32, laid: Laid, throws: Throws, places: Places, sights: Sights,
+    lantern: Indices32, spill: Flags, reveal: Flags, stretch: Floats32,
+) -> None:  # fmt: skip
+    for row in prange(surface.shape[0]):
+        y = row + 0.5
+        for column in range(surface.shape[1]):
+            s = surface[row, column]
+            if s < 0:
+                continue
+            x = column + 0.5
+            z = laid.inverse_depth[s]
+            inverse = z[0] * x + z[1] * y + z[2]
+            reached = False
+            for t in range(throws.first[s], throws.first[s + 1]):
+                k, H = throws.lantern[t], throws.mapping[t]
+                w = H[2, 0] * x + H[2, 1] * y + H[2, 2]
+                if w <= 0.0 or not places.lit[k]:
+                    continue
+                u = (H[0, 0] * x + H[0, 1] * y + H[0, 2]) / w
+                v = (H[1, 0] * x + H[1, 1] * y + H[1, 2]) / w
+                if places.edge[k] == STOP and not (
+                    0.0 <= u < places.right[k] and 0.0 <= v < places.bottom[k]
+                ):
+                    continue
+                if places.clear[k] != 0 and _clear_at(places, k, u, v) < 0.5:
+                    continue
+                behind = False
+                if throws.plain[t] and sights.address[k] != 0:
+                    inside = 0.0 <= u < places.right[k] and 0.0 <= v < places.bottom[k]
+                    if inside:
+                        behind = hidden(sights, k, u, v, w / inverse, laid.plane[s])
+                if behind and not places.through[k]:
+                    continue
+                if lantern[row, column] < 0:
+                    lantern[row, column] = k
+                    spill[row, column] = behind
+                    _, _, _, minor = _footprint_of(H, x, y)
+                    stretch[row, column] = 1.0 / np.sqrt(max(minor, 1e-12))
+                if not behind:
+                    reached = True
+                    break
+            reveal[row, column] = not reached
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _clear_at(places: Places, k: int, u: float, v: float) -> float:
+    """How much a lantern's plate covers at a place."""
+    wide, high = places.clear_size[k, 0], places.clear_size[k, 1]
+    u = _folded(u, places.right[k], places.edge[k])
+    v = _folded(v, places.bottom[k], places.edge[k])
+    c = min(int(u * wide / places.right[k]), wide - 1)
+    r = min(int(v * high / places.bottom[k]), high - 1)
+    found = carray(address_as_void_pointer(places.clear[k]), (high, wide), np.float32)
+    return float(found[r, c])

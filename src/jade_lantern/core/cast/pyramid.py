@@ -1,13 +1,17 @@
 """A plate made ready to be sampled: a stack of ever smaller copies, half an octave apart.
 
-A shot pixel that covers many plate pixels is looked up in the copy whose pixels are about its
-own size, so that one bicubic lookup is also the prefilter (after Williams 1983, with steps fine
-enough that none need be blended).
+A shot pixel that covers many plate pixels is looked up in copies whose pixels are about its own
+size, blended from one to the next, so that a few bicubic lookups are also the prefilter (after
+Williams 1983 and Heckbert 1989).
+
+Pixels are kept in one of three kinds: eight bit without alpha, sixteen bit and floating point,
+both premultiplied by their alpha. What is mixed is kept in the deepest kind of all.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any, Literal
 
 import cv2
 import numpy as np
@@ -15,14 +19,21 @@ from numpy.typing import NDArray
 
 PAD = 4  # pixels of the edge repeated round each level, so that no tap falls outside
 STEPS_PER_OCTAVE = 2
+MOST_LEVELS = 17
+
+Depth = Literal["eight", "sixteen", "float"]
+DEPTHS: tuple[Depth, ...] = ("eight", "sixteen", "float")
+WHITE: dict[Depth, float] = {"eight": 255.0, "sixteen": 65535.0, "float": 1.0}
+Picture = NDArray[Any]  # (H, W, 3 or 4) uint8, uint16 or float32, its alpha not multiplied in
 
 
 @dataclass(frozen=True)
 class Pyramid:
-    """pixels: flat, one uint32 a pixel, red in the low byte. Each level: where it starts, its row
-    length, and the scales from plate pixels to its own."""
+    """pixels: flat, in RGBA: one uint32 a pixel where depth is eight, red in its low byte; else
+    (N, 4). Each level: where it starts, its row length, and the scales from plate pixels."""
 
-    pixels: NDArray[np.uint32]
+    depth: Depth
+    pixels: NDArray[Any]
     start: NDArray[np.int64]
     stride: NDArray[np.int64]
     scale: NDArray[np.float64]  # (levels, 2)
@@ -30,27 +41,39 @@ class Pyramid:
     height: int
 
 
-def pyramid(picture: NDArray[np.uint8]) -> Pyramid:
-    """picture: (H, W, 3) uint8."""
+def depth_of(picture: Picture) -> Depth:
+    """The least kind that keeps a picture as it is."""
+    if picture.dtype == np.uint8:
+        return "sixteen" if picture.shape[2] == 4 else "eight"
+    return "sixteen" if picture.dtype == np.uint16 else "float"
+
+
+def deepest(pictures: list[Picture]) -> Depth:
+    return max((depth_of(p) for p in pictures), key=DEPTHS.index, default="eight")
+
+
+def pyramid(picture: Picture, depth: Depth | None = None) -> Pyramid:
+    """picture: (H, W, 3 or 4). depth: the kind to keep it in, at least its own."""
+    depth = depth or depth_of(picture)
     height, width = picture.shape[:2]
+    whole = picture if depth == "eight" else premultiplied(picture, depth)
     levels, scales = [], []
-    step = 0
-    while True:
+    for step in range(MOST_LEVELS):
         s = 2.0 ** (-step / STEPS_PER_OCTAVE)
         w, h = max(round(width * s), 1), max(round(height * s), 1)
-        level = picture if step == 0 else cv2.resize(picture, (w, h), interpolation=cv2.INTER_AREA)
+        level = whole if step == 0 else cv2.resize(whole, (w, h), interpolation=cv2.INTER_AREA)
         padded = cv2.copyMakeBorder(level, PAD, PAD, PAD, PAD, cv2.BORDER_REPLICATE)
-        levels.append(_packed(padded))
-        scales.append((w / width, h / height))
-        if min(w, h) <= 4 or step >= 16:
+        levels.append(_packed(padded) if depth == "eight" else padded.reshape(-1, 4))
+        scales.append((w / width, h / height, padded.shape[1]))
+        if min(w, h) <= 4:
             break
-        step += 1
-    sizes = [level.size for level in levels]
+    sizes = [len(level) for level in levels]
     return Pyramid(
-        np.concatenate([level.ravel() for level in levels]),
+        depth,
+        np.concatenate(levels),
         np.cumsum([0, *sizes[:-1]]).astype(np.int64),
-        np.array([level.shape[1] for level in levels], np.int64),
-        np.array(scales),
+        np.array([s[2] for s in scales], np.int64),
+        np.array([s[:2] for s in scales]),
         width,
         height,
     )
@@ -59,4 +82,20 @@ def pyramid(picture: NDArray[np.uint8]) -> Pyramid:
 def _packed(picture: NDArray[np.uint8]) -> NDArray[np.uint32]:
     rgba = np.full((*picture.shape[:2], 4), 255, np.uint8)
     rgba[..., :3] = picture
-    return rgba.view(np.uint32)[..., 0]
+    return rgba.view(np.uint32).ravel()
+
+
+def premultiplied(picture: Picture, depth: Depth) -> Picture:
+    """(H, W, 4) with its alpha multiplied in, uint16 or float32."""
+    height, width = picture.shape[:2]
+    kind = np.uint16 if depth == "sixteen" else np.float32
+    out = np.empty((height, width, 4), kind)
+    most = {np.dtype(np.uint8): 255.0, np.dtype(np.uint16): 65535.0}.get(picture.dtype, 1.0)
+    for top in range(0, height, 256):  # in strips, so that a large one costs little beside itself
+        part = picture[top : top + 256].astype(np.float32) / np.float32(most)
+        alpha = part[..., 3:] if picture.shape[2] == 4 else np.ones_like(part[..., :1])
+        mixed = np.concatenate([part[..., :3] * alpha, alpha], axis=2)
+        if depth == "sixteen":
+            mixed = mixed.clip(0, 1) * np.float32(65535) + np.float32(0.5)
+        out[top : top + 256] = mixed.astype(kind)
+    return out

@@ -1,46 +1,75 @@
-"""A frame: what the shot camera sees of the plate thrown onto the proxies."""
+"""A frame: what the shot camera sees of plates thrown onto the proxies."""
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
+from numpy.typing import NDArray
 
-from ..arrays import Bytes, Floats
-from ..camera import NEAREST, Camera, world_size
-from ..mesh import Mesh, joined
+from ..arrays import Bytes, Flags
+from ..camera import Camera
+from ..mesh import Mesh
+from ..picture.eight import eight_bit
 from .film import expose
+from .land import Cast, Target, Thrower, films_of
 from .pyramid import Pyramid
-from .visibility import Screen, screen
+from .visibility import screen
 
 
-def mappings(seen: Screen, shot: Camera, lantern: Camera) -> Floats:
-    """(S, 3, 3) shot pixel to plate pixel for each surface. A plane seen by two cameras is a
-    homography (Hartley & Zisserman 2004, ch. 13); scaled so that w is positive before the lantern.
-    """
-    inverse = np.linalg.inv(shot.projection())
-    normal, offset = seen.plane[:, :3], seen.plane[:, 3]
-    off = offset - normal @ shot.position
-    apart = shot.position - lantern.position
-    inner = apart[None, :, None] * normal[:, None, :] / off[:, None, None] + np.eye(3)
-    out: Floats = lantern.projection() @ inner @ inverse
-    return out
+def rendered(cast: Cast, shot: Camera) -> NDArray[Any]:
+    """One frame (H, W, 4) of the shot camera's size, its alpha not multiplied in, in the kind of
+    the plates: uint8, uint16 or float32."""
+    depth = next((one.plate.depth for one in cast.throwers if one.plate is not None), "eight")
+    shape = (shot.height, shot.width)
+    eight = depth == "eight"
+    out: NDArray[Any] = np.zeros(
+        shape if eight else (*shape, 4), np.uint32 if eight else np.float32
+    )
+    if len(cast.corners) and cast.throwers:
+        seen = screen(cast.corners, cast.owner, shot, cast.near_m)
+        if len(seen.surface):
+            throws = cast.throws(seen, shot)
+            expose(out, seen.laid, throws, films_of(cast.throwers), cast.sights)
+    if eight:
+        return out.view(np.uint8).reshape(*shape, 4)
+    return _straight(out, depth == "float")
+
+
+def _straight(out: NDArray[np.float32], floating: bool) -> NDArray[Any]:
+    """Premultiplied pixels with their alpha taken out of them again."""
+    white = np.float32(1.0 if floating else 65535.0)
+    alpha = out[..., 3:].clip(0, white)
+    there = alpha > white * np.float32(1e-6)
+    colour = out[..., :3] * np.where(there, white / np.where(there, alpha, 1), 0)
+    whole = np.concatenate([colour, alpha], axis=2)
+    if floating:
+        return whole
+    return np.asarray(whole.clip(0, white) + np.float32(0.5), np.uint16)
 
 
 def render(
     meshes: list[Mesh], shot: Camera, lantern: Camera, plate: Pyramid, hold: bool = False
-) -> Bytes:
-    """One frame (H, W, 4) uint8, straight alpha, of the shot camera's size.
+) -> NDArray[Any]:
+    """One frame of one lantern thrown onto everything.
 
     hold: past the plate's edge its last pixels go on, instead of stopping.
     """
-    corners, owner = joined(meshes)
-    out = np.zeros((shot.height, shot.width), np.uint32)
-    if len(corners):
-        seen = screen(corners, owner, shot, NEAREST * world_size(lantern))
-        fitted = lantern.resized(plate.width, plate.height)
-        expose(
-            out, seen.edges, seen.box, seen.surface, seen.inverse_depth,
-            mappings(seen, shot, fitted), seen.owner, seen.thin, seen.bin_start, seen.bin_triangles,
-            seen.across, seen.down, plate.pixels, plate.start, plate.stride, plate.scale,
-            float(plate.width), float(plate.height), hold,
-        )  # fmt: skip
-    return out.view(np.uint8).reshape(shot.height, shot.width, 4)
+    thrower = Thrower(lantern, plate, "hold" if hold else "stop")
+    return rendered(Cast([Target(m) for m in meshes], [thrower]), shot)
+
+
+def in_eight_bit(frame: NDArray[Any]) -> Bytes:
+    """A frame as eight bit, (H, W, 4) uint8."""
+    if frame.dtype == np.uint8:
+        return frame
+    if frame.dtype == np.uint16:
+        return np.asarray((frame.astype(np.uint32) + 128) // 257, np.uint8)
+    alpha = np.asarray(frame[..., 3:].clip(0, 1) * np.float32(255) + np.float32(0.5), np.uint8)
+    return np.concatenate([eight_bit(frame[..., :3]), alpha], axis=2)
+
+
+def covered(frame: NDArray[Any]) -> Flags:
+    """(H, W) where a frame is wholly covered."""
+    full = {np.dtype(np.uint8): 255, np.dtype(np.uint16): 65535}.get(frame.dtype, 1 - 1e-6)
+    return np.asarray(frame[..., 3] >= full, bool)

@@ -35,7 +35,7 @@ def proposed_split(meshes: list[Mesh], lantern: Camera, width: int = 480) -> Spl
     """
     if not meshes:
         return Split((), (), ())
-    before = _blocking(meshes, lantern, width)
+    before = blocking(meshes, lantern, width)
     apart = (before > 0) | (before.T > 0)
     plate = np.full(len(meshes), -1)
     for i in _nearest_first(before):
@@ -67,8 +67,10 @@ def _nearest_first(before: Floats) -> list[int]:
     return out
 
 
-def _blocking(meshes: list[Mesh], lantern: Camera, width: int) -> Floats:
+def blocking(meshes: list[Mesh], lantern: Camera, width: int = 480) -> Floats:
     """(N, N) how many px of mesh j mesh i hides."""
+    if not meshes:
+        return np.zeros((0, 0))
     height = max(round(width * lantern.height / lantern.width), 1)
     camera = lantern.resized(width, height)
     near = NEAREST * world_size(lantern)
@@ -96,7 +98,7 @@ def _depth(mesh: Mesh, camera: Camera, near: float) -> Floats:
 
 def spilled(meshes: list[Mesh], lantern: Camera, plates: Split, width: int = 480) -> Flags:
     """(N,) which meshes still have a nearer one of their own plate before them."""
-    before = _blocking(meshes, lantern, width)
+    before = blocking(meshes, lantern, width)
     out = np.zeros(len(meshes), bool)
     for own in plates.plates:
         for i in own:

@@ -8,6 +8,7 @@ share one mapping and one depth to the last bit.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numba import njit
@@ -29,6 +30,29 @@ class Screen:
     surface, in the world. owner: (S,) which mesh. thin: (T,) triangles so narrow that they can
     pass between pixel centres. bins: (first, triangles) of each tile.
     """
+
+    edges: Floats
+    box: Floats
+    surface: Indices
+    inverse_depth: Floats
+    plane: Floats
+    owner: Indices
+    thin: Flags
+    bin_start: Indices
+    bin_triangles: Indices
+    across: int
+    down: int
+
+    @property
+    def laid(self) -> Laid:
+        return Laid(
+            self.edges, self.box, self.surface, self.inverse_depth, self.plane, self.owner,
+            self.thin, self.bin_start, self.bin_triangles, self.across, self.down,
+        )  # fmt: skip
+
+
+class Laid(NamedTuple):
+    """What compiled code needs of a `Screen`."""
 
     edges: Floats
     box: Floats

@@ -7,9 +7,9 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ..arrays import Floats
-from ..block.surfaces import meshes
-from ..cast.diagnose import Diagnosis, Thrown
+from ..arrays import Floats, Indices
+from ..cast.diagnose import Diagnosis, Told
+from ..cast.ofscene import Pixels, places_of, targets
 from ..move.path import shot_cameras
 from ..scene.model import Scene
 from ..sight.measure import required_camera
@@ -18,24 +18,34 @@ from .frames import Delivery, delivery
 FINER = 4  # times a frame's width that the lantern's own view is worked out at
 
 
-def diagnosed(scene: Scene, asked: Delivery) -> Iterator[tuple[int, Diagnosis]]:
+def told_of(scene: Scene, width: int, pixels: Pixels | None = None) -> Told:
+    """A scene to be looked at in frames so wide. pixels: for how far plates with alpha cover."""
+    sighted = required_camera(scene)
+    lanterns = places_of(scene, sighted, pixels)
+    return Told(targets(scene, sighted), lanterns, FINER * width)
+
+
+def diagnosed(
+    scene: Scene, asked: Delivery, pixels: Pixels | None = None
+) -> Iterator[tuple[int, Diagnosis]]:
     """Each frame's number and its diagnosis, in order, worked out when it is asked for."""
-    lantern = required_camera(scene)
-    thrown = Thrown(meshes(scene, lantern), lantern, FINER * asked.width)
+    told = told_of(scene, asked.width, pixels)
     numbers = np.arange(asked.first, asked.last + 1)
-    for number, camera in zip(
-        numbers, shot_cameras(scene, numbers.astype(float), lantern), strict=True
-    ):
-        yield int(number), thrown.from_(camera.resized(asked.width, asked.height))
+    cameras = shot_cameras(scene, numbers.astype(float), required_camera(scene))
+    for number, camera in zip(numbers, cameras, strict=True):
+        yield int(number), told.from_(camera.resized(asked.width, asked.height))
 
 
 def line_of(scene: Scene, number: int, told: Diagnosis) -> dict[str, object]:
-    """A frame's diagnosis as it is written out: shares of the frame, in all and by proxy."""
+    """A frame's diagnosis as it is written out: shares of the frame, in all, by proxy and by
+    lantern."""
     shown = [p for p in scene.proxies if not p.hidden]
     by = {p.name: told.shares_of(i) for i, p in enumerate(shown)}
+    lit = {one.name: told.shares_by(i) for i, one in enumerate(scene.lanterns)}
     return {
         "frame": number, **told.shares(),
         "by_proxy": {name: s for name, s in by.items() if any(s.values())},
+        "by_lantern": {name: s for name, s in lit.items() if any(s.values())},
     }  # fmt: skip
 
 
@@ -43,30 +53,38 @@ STRIP_WIDTH = 192  # px: enough for shares of a frame, for all frames at once
 
 
 class Frames(NamedTuple):
-    """Shares (F,) of each frame where the trick would show, and where it is worst."""
+    """Shares (F,) of each frame where the trick would show; and by proxy, (P,) its share of the
+    frame in which it is worst, and (P,) that frame."""
 
     leak: Floats
     spill: Floats
     stretch: Floats
     reveal: Floats
+    proxy_most: Floats
+    proxy_frame: Indices
 
     @property
     def worst(self) -> int:
         return int(np.argmax(self.leak + self.spill + self.stretch + self.reveal))
 
 
-def whole_move(scene: Scene) -> Frames:
+def whole_move(scene: Scene, pixels: Pixels | None = None) -> Frames:
     """Each frame of the shot looked at small. Frames that stand still are looked at once."""
     asked = delivery(scene, min(STRIP_WIDTH, scene.plate.width))
-    lantern = required_camera(scene)
-    thrown = Thrown(meshes(scene, lantern), lantern, FINER * asked.width)
+    told = told_of(scene, asked.width, pixels)
+    count = sum(not p.hidden for p in scene.proxies)
     numbers = np.arange(asked.first, asked.last + 1).astype(float)
-    told: dict[tuple[float, ...], tuple[float, ...]] = {}
-    rows = []
-    for camera in shot_cameras(scene, numbers, lantern):
+    known: dict[tuple[float, ...], tuple[list[float], Floats]] = {}
+    rows, by_proxy = [], []
+    for camera in shot_cameras(scene, numbers, required_camera(scene)):
         key = (*camera.position, *camera.rotation.ravel(), camera.focal_px)
-        if key not in told:
-            found = thrown.from_(camera.resized(asked.width, asked.height)).shares()
-            told[key] = tuple(found[name] for name in Frames._fields)
-        rows.append(told[key])
-    return Frames(*np.array(rows).T)
+        if key not in known:
+            found = told.from_(camera.resized(asked.width, asked.height))
+            wrong = (found.spill | found.stretched | found.reveal) & (found.owner >= 0)
+            share = np.bincount(found.owner[wrong], minlength=count) / wrong.size
+            known[key] = (list(found.shares().values()), share)
+        rows.append(known[key][0])
+        by_proxy.append(known[key][1])
+    leak, spill, stretch, reveal = np.array(rows).T
+    shares = np.array(by_proxy)
+    return Frames(leak, spill, stretch, reveal, shares.max(axis=0), shares.argmax(axis=0))

@@ -4,14 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..block.surfaces import meshes
-from ..cast.pyramid import Pyramid
-from ..cast.render import render
+from ..cast.land import Cast
+from ..cast.ofscene import Pixels, plate_of, targets, throwers
+from ..cast.render import in_eight_bit, rendered
 from ..move.path import shot_cameras
+from ..picture import png
 from ..refusal import Refusal
 from ..scene.model import Scene
 from ..sight.measure import required_camera
@@ -50,22 +52,36 @@ def delivery(
     return Delivery(width, height, first, last)
 
 
-# The plate's pixels as they are decoded and its half-octave copies; a frame and what is made of it.
-BYTES_A_PLATE_PIXEL, BYTES_A_FRAME_PIXEL = 16.0, 28.0
+# A plate's pixels as they are decoded and its half-octave copies, in eight bit and in what is
+# deeper; a frame and what is made of it.
+BYTES_A_PLATE_PIXEL, BYTES_A_DEEP_PIXEL, BYTES_A_FRAME_PIXEL = 16.0, 44.0, 28.0
 
 
 def bytes_needed(scene: Scene, asked: Delivery, movie: bool) -> float:
     """About how much memory a delivery takes while it is made."""
-    plate, frame = scene.plate.width * scene.plate.height, asked.width * asked.height
+    plates = [plate_of(scene, lantern) for lantern in scene.lanterns]
+    deep = any(p.alpha or p.bits > 8 for p in plates)
+    each = {p.digest: p.width * p.height for p in plates}
+    plate = sum(each.values()) * (BYTES_A_DEEP_PIXEL if deep else BYTES_A_PLATE_PIXEL)
     encoder = encoder_bytes(asked.width, asked.height) if movie else 0.0
-    return BYTES_A_PLATE_PIXEL * plate + BYTES_A_FRAME_PIXEL * frame + encoder
+    return plate + BYTES_A_FRAME_PIXEL * asked.width * asked.height + encoder
 
 
-def frames(scene: Scene, plate: Pyramid, asked: Delivery) -> Iterator[NDArray[np.uint8]]:
-    """The frames (H, W, 4) uint8 straight alpha, in order, each rendered when it is asked for."""
-    lantern = required_camera(scene)
-    stood = meshes(scene, lantern)
+def cast_of(scene: Scene, pixels: Pixels) -> Cast:
+    """A scene with its lanterns thrown onto it. pixels: where their plates' come from."""
+    sighted = required_camera(scene)
+    return Cast(targets(scene, sighted), throwers(scene, sighted, pixels))
+
+
+def frames(scene: Scene, cast: Cast, asked: Delivery) -> Iterator[NDArray[Any]]:
+    """The frames (H, W, 4), alpha not multiplied in, in the kind of the plates, in order; each
+    rendered when it is asked for."""
     numbers = np.arange(asked.first, asked.last + 1, dtype=float)
-    for camera in shot_cameras(scene, numbers, lantern):
-        shot = camera.resized(asked.width, asked.height)
-        yield render(stood, shot, lantern, plate, hold=scene.lantern.edge == "hold")
+    for camera in shot_cameras(scene, numbers, required_camera(scene)):
+        yield rendered(cast, camera.resized(asked.width, asked.height))
+
+
+def frame_png(frame: NDArray[Any]) -> bytes:
+    """A frame as PNG: in sixteen bit where it is of sixteen bit, in eight where it is not deeper
+    or of floating light, which a PNG cannot keep."""
+    return png(frame if frame.dtype == np.uint16 else in_eight_bit(frame))

@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+from typing import TypeVar
+
 import numpy as np
 from numpy.typing import NDArray
+
+_T = TypeVar("_T", bound=np.generic)
 
 STRIP = 1 << 22  # values worked on at once, so that a large picture costs little beside itself
 
@@ -61,7 +65,7 @@ def three_channels(pixels: NDArray[np.uint8], premultiplied: bool = False) -> ND
     return np.ascontiguousarray(colour)
 
 
-def upright(pixels: NDArray[np.uint8], orientation: int) -> NDArray[np.uint8]:
+def upright(pixels: NDArray[_T], orientation: int) -> NDArray[_T]:
     """Turn and mirror as a file's orientation says (TIFF 6.0, tag 274)."""
     if orientation in (2, 4, 5, 7):
         pixels = pixels[:, ::-1]

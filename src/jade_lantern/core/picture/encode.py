@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -17,8 +19,8 @@ def preview(pixels: NDArray[np.uint8], longest: int) -> NDArray[np.uint8]:
     return np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), np.uint8)
 
 
-def png(pixels: NDArray[np.uint8], effort: int = 3) -> bytes:
-    """PNG bytes of an (H, W, 3) or (H, W, 4) uint8 picture, red first."""
+def png(pixels: NDArray[Any], effort: int = 3) -> bytes:
+    """PNG bytes of an (H, W, 3) or (H, W, 4) uint8 or uint16 picture, red first."""
     order = cv2.COLOR_RGBA2BGRA if pixels.shape[2] == 4 else cv2.COLOR_RGB2BGR
     ok, out = cv2.imencode(
         ".png", cv2.cvtColor(pixels, order), [cv2.IMWRITE_PNG_COMPRESSION, effort]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from io import BytesIO
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -53,11 +54,47 @@ def header(data: bytes) -> Header:
         return Header(*size, bits, plain, kept_as, bytes(profile) if profile else None)
 
 
+@dataclass(frozen=True)
+class _Numbers:
+    """raw: (H, W) or (H, W, C), its alpha last where it has one. white: small numbers are light."""
+
+    raw: NDArray[Any]
+    alpha: bool
+    premultiplied: bool
+    white: bool
+
+
 def read_plain(data: bytes, profile: Profile | None = None) -> tuple[NDArray[np.uint8], bool]:
     """(H, W, 3) uint8 pixels of a plain TIFF, upright and in sRGB, and whether it has alpha.
 
     Raises Refusal where the file is damaged.
     """
+    found = _numbers(data, profile)
+    shown = eight_bit(found.raw)
+    if found.white:
+        shown = np.asarray(255 - shown, np.uint8)
+    pixels = three_channels(shown, premultiplied=found.premultiplied)
+    return upright(pixels, facts_of(data).orientation), found.alpha
+
+
+def read_numbers(data: bytes, profile: Profile | None = None) -> NDArray[Any]:
+    """(H, W) or (H, W, C) numbers of a plain TIFF as it keeps them, upright and in sRGB, alpha
+    last and not multiplied in."""
+    found = _numbers(data, profile)
+    raw = found.raw
+    if found.white:
+        raw = np.asarray((1.0 if raw.dtype.kind == "f" else np.iinfo(raw.dtype).max) - raw)
+    if found.premultiplied:
+        most = 1.0 if raw.dtype.kind == "f" else float(np.iinfo(raw.dtype).max)
+        alpha = raw[..., -1:].astype(np.float64) / most
+        colour = np.where(alpha > 0, raw[..., :-1] / np.where(alpha > 0, alpha, 1), 0)
+        if raw.dtype.kind == "u":
+            colour = colour.clip(0, most) + 0.5
+        raw = np.concatenate([colour.astype(raw.dtype), raw[..., -1:]], axis=2)
+    return upright(raw, facts_of(data).orientation)
+
+
+def _numbers(data: bytes, profile: Profile | None) -> _Numbers:
     with _opened(data) as file:
         page = _first(file)
         _whole(page, len(data))
@@ -77,11 +114,7 @@ def read_plain(data: bytes, profile: Profile | None = None) -> tuple[NDArray[np.
         raw = raw[..., : colours + alpha]
     if profile is not None and not white:
         raw = profile.to_srgb(raw)
-    shown = eight_bit(raw)
-    if white:
-        shown = np.asarray(255 - shown, np.uint8)
-    pixels = three_channels(shown, premultiplied=bool(extra) and extra[0] == 1)
-    return upright(pixels, facts_of(data).orientation), alpha
+    return _Numbers(raw, alpha, bool(extra) and extra[0] == 1, white)
 
 
 def _opened(data: bytes) -> TiffFile:

@@ -21,9 +21,9 @@ from .model import Key, Plate, Scene, Sighting
 
 MOST = {
     "proxies": 2000, "welds": 4000, "labels": 400, "tapes": 200, "rectangles": 200, "corners": 400,
-    "kept_sightings": 60,
+    "kept_sightings": 60, "lanterns": 64,
 }  # fmt: skip
-MANY = ("proxies", "kept_sightings", "welds", "labels")
+MANY = ("proxies", "kept_sightings", "welds", "labels", "lanterns")
 MOST_TRACES = 400
 MOST_TRACE_POINTS = 6000  # in all; the worst case of so many is still solved within a second or two
 
@@ -45,6 +45,8 @@ def checked(scene: Scene, before: Scene | None = None) -> Scene:
         _check_count(name, getattr(scene, name))
     if changed & {"proxies", "welds"}:
         _check_welds(scene)
+    if changed & {"proxies", "lanterns", "sheet"}:
+        _check_sheet(scene)
     if "move" in changed:
         _check_keys(scene.move.keys, scene.move.frames)
     _check_numbers(scene)
@@ -126,6 +128,19 @@ def _check_welds(scene: Scene) -> None:
         raise Refusal("A weld holds a corner that is not there.")
     if len(set(held)) < len(held):
         raise Refusal("A corner is welded twice.")
+
+
+def _check_sheet(scene: Scene) -> None:
+    names = [lantern.name for lantern in scene.lanterns]
+    if len(set(names)) < len(names):
+        raise Refusal("Two lanterns have the same name. Paint finds its lantern by its name.")
+    proxies, lanterns = {p.id for p in scene.proxies}, {one.id for one in scene.lanterns}
+    rows = [(row.proxy, row.face) for row in scene.sheet.rows]
+    if len(set(rows)) < len(rows) or not proxies.issuperset(row[0] for row in rows):
+        raise Refusal("The cast sheet has a row twice, or one of a proxy that is not there.")
+    for row in scene.sheet.rows:
+        if not lanterns.issuperset(row.lanterns) or len(set(row.lanterns)) < len(row.lanterns):
+            raise Refusal("The cast sheet names a lantern twice in a row, or one that is gone.")
 
 
 def _check_keys(keys: Sequence[Key], frames: int) -> None:

@@ -7,10 +7,10 @@ from typing import Any
 
 from ..proxy import Proxy
 from ..value import Id, Name, Value
-from .model import KeptSighting, Label, Lantern, Move, Plate, Scene, Sighting, Weld
+from .model import CastSheet, KeptSighting, Label, Lantern, Move, Plate, Scene, Sighting, Weld
 
-SINGLE = ("name", "next_id", "plate", "sighting", "built_on", "lantern", "move")
-MANY = ("kept_sightings", "proxies", "welds", "labels")
+SINGLE = ("name", "next_id", "plate", "sighting", "built_on", "sheet", "move")
+MANY = ("kept_sightings", "proxies", "welds", "labels", "lanterns")
 
 
 class Changed(Value):
@@ -22,12 +22,13 @@ class Changed(Value):
     plate: Plate | None = None
     sighting: Sighting | None = None
     built_on: Sighting | None = None
-    lantern: Lantern | None = None
+    sheet: CastSheet | None = None
     move: Move | None = None
     kept_sightings: tuple[KeptSighting, ...] | None = None
     proxies: tuple[Proxy, ...] | None = None
     welds: tuple[Weld, ...] | None = None
     labels: tuple[Label, ...] | None = None
+    lanterns: tuple[Lantern, ...] | None = None
 
 
 class Order(Value):
@@ -37,6 +38,7 @@ class Order(Value):
     proxies: tuple[Id, ...] | None = None
     welds: tuple[Id, ...] | None = None
     labels: tuple[Id, ...] | None = None
+    lanterns: tuple[Id, ...] | None = None
 
 
 class Difference(Value):

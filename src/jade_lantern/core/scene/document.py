@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import json
+from typing import Any
 
 from pydantic import ValidationError
 
 from ..refusal import Refusal
-from .model import VERSION, Scene
+from .model import STILL_LANTERN, VERSION, Scene
 
 
 def as_text(scene: Scene) -> str:
@@ -31,14 +32,21 @@ def read(text: str | bytes) -> Scene:
         raise Refusal(
             f"This scene is of version {str(version)[:20]}; this program reads up to {VERSION}."
         )
-    if version == 1:
-        # Version 2 only added optional fields, so a version 1 document is valid once its number
-        # is raised.
-        data["version"] = 2
+    if version < VERSION:
+        _raise(data)
     try:
         return Scene.model_validate(data)
     except ValidationError as error:
         raise Refusal(f"This scene cannot be read: {plainly(error)}") from error
+
+
+def _raise(data: dict[str, Any]) -> None:
+    """Make a document of an older version one of this. Version 2 only added optional fields; 3
+    made one lantern many."""
+    data["version"] = VERSION
+    old = data.pop("lantern", None)
+    if isinstance(old, dict):
+        data["lanterns"] = [{"id": STILL_LANTERN, "name": "still", **old}]
 
 
 def plainly(error: ValidationError) -> str:

@@ -9,14 +9,15 @@ from pydantic import Field, model_validator
 from ..proxy import Proxy
 from ..value import Digest, Id, Length, Name, Number, Point2, Point3, Share, Value
 
-VERSION = 2  # 1 knew traces, tapes on the ground and eye height only
+VERSION = 3  # 1 knew traces, tapes on the ground and eye height only; 2 one lantern
 
 Heading = Literal["across", "up", "away"]
 # A bearing is named by its letter; it is there as long as traces belong to it.
 Bearing = Annotated[str, Field(pattern=r"^[A-Z]$")]
 Way = Heading | Bearing
 Ease = Literal["none", "out", "in", "both"]
-Edge = Literal["stop", "hold"]
+Edge = Literal["stop", "hold", "mirror"]
+STILL_LANTERN = "lantern-0"  # the one that every project begins with
 
 
 def called(way: str) -> str:
@@ -210,10 +211,63 @@ class Label(Value):
         return self
 
 
-class Lantern(Value):
-    """The projector: the plate, thrown from the sighted camera, and what it does at its edge."""
+class LanternView(Value):
+    """Where a lantern is thrown from that is not thrown from the sighted camera: a place in the
+    world, angles as on screen, a focal length in 35 mm terms, and the size of its frame, px."""
 
+    position: Point3
+    tilt_deg: Annotated[float, Field(ge=-90, le=90)] = 0.0
+    roll_deg: Annotated[float, Field(ge=-180, le=180)] = 0.0
+    yaw_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    focal_mm: Annotated[float, Field(ge=2, le=2000)]
+    width: Annotated[int, Field(ge=2, le=40_000)]
+    height: Annotated[int, Field(ge=2, le=40_000)]
+
+
+class Window(Value):
+    """The part of a lantern's frame that its plate fills, in pixels of the frame; a crop."""
+
+    left: Number
+    top: Number
+    width: Length
+    height: Length
+
+
+class Lantern(Value):
+    """A projector. plate: None for the project's own still. earlier: the plates that were thrown
+    before it, the last one first. stand_in: its plate was filled in automatically, for nobody has
+    painted it yet. view: None for the sighted camera. through: it also lands on what is hidden
+    from it; else only on the first surface that it meets. mask: a picture whose brightness times
+    alpha says how much of the plate is thrown.
+    """
+
+    id: Id
+    name: Name
+    plate: Plate | None = None
+    earlier: Annotated[tuple[Plate, ...], Field(max_length=40)] = ()
+    stand_in: bool = False
+    view: LanternView | None = None
+    window: Window | None = None
     edge: Edge = "stop"
+    through: bool = True
+    mask: Plate | None = None
+    strength: Share = 1.0
+
+
+class CastRow(Value):
+    """Which lanterns a proxy, or one face of it, takes: the first that reaches a place is seen
+    there, the next through what is clear of it. None at all: nothing is cast on it."""
+
+    proxy: Id
+    face: Annotated[int, Field(ge=1, le=10**9)] | None = None
+    lanterns: Annotated[tuple[Id, ...], Field(max_length=64)] = ()
+
+
+class CastSheet(Value):
+    """Which proxies take which lanterns. What has no row takes the scene's first lantern; a face
+    without one takes what its proxy takes."""
+
+    rows: Annotated[tuple[CastRow, ...], Field(max_length=20_000)] = ()
 
 
 class Key(Value):
@@ -239,7 +293,7 @@ class Scene(Value):
     """A project at one moment. built_on is the sighting that its proxies were stood under, where
     that is not the sighting as it is now."""
 
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     name: Name
     plate: Plate
     sighting: Sighting = Sighting()
@@ -248,6 +302,7 @@ class Scene(Value):
     proxies: tuple[Proxy, ...] = ()
     welds: tuple[Weld, ...] = ()
     labels: tuple[Label, ...] = ()
-    lantern: Lantern = Lantern()
+    lanterns: tuple[Lantern, ...] = (Lantern(id=STILL_LANTERN, name="still"),)
+    sheet: CastSheet = CastSheet()
     move: Move = Move()
     next_id: Annotated[int, Field(ge=1, le=10**15)] = 1

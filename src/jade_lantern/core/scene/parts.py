@@ -19,7 +19,19 @@ from ..proxy import Proxy
 from ..refusal import Refusal
 from ..value import Name, Value
 from .document import plainly
-from .model import KeptSighting, Label, Lantern, Move, Plate, Scene, Sighting, Weld
+from .model import (
+    STILL_LANTERN,
+    CastSheet,
+    Edge,
+    KeptSighting,
+    Label,
+    Lantern,
+    Move,
+    Plate,
+    Scene,
+    Sighting,
+    Weld,
+)
 
 MOST_KNOWN = 8192
 # Without these there is no scene; any other part can be missing.
@@ -29,9 +41,15 @@ NEEDED = ("label", "plate")
 class Named(Value):
     """What a scene is called, and the number that its next thing gets."""
 
-    version: Literal[2] = 2
+    version: Literal[2, 3] = 3
     name: Name
     next_id: int
+
+
+class OneLantern(Value):
+    """What a scene of version 2 kept of its only lantern."""
+
+    edge: Edge = "stop"
 
 
 KINDS: dict[str, TypeAdapter[Any]] = {
@@ -39,15 +57,17 @@ KINDS: dict[str, TypeAdapter[Any]] = {
     "plate": TypeAdapter(Plate),
     "sighting": TypeAdapter(Sighting),
     "built_on": TypeAdapter(Sighting),
-    "lantern": TypeAdapter(Lantern),
+    "lantern": TypeAdapter(OneLantern),
+    "lanterns": TypeAdapter(Lantern),
+    "sheet": TypeAdapter(CastSheet),
     "move": TypeAdapter(Move),
     "kept_sightings": TypeAdapter(KeptSighting),
     "proxies": TypeAdapter(Proxy),
     "welds": TypeAdapter(Weld),
     "labels": TypeAdapter(Label),
 }
-SINGLE = ("plate", "sighting", "lantern", "move")
-MANY = ("kept_sightings", "proxies", "welds", "labels")
+SINGLE = ("plate", "sighting", "sheet", "move")
+MANY = ("kept_sightings", "proxies", "welds", "labels", "lanterns")
 
 
 @dataclass(frozen=True)
@@ -140,8 +160,11 @@ def scene_of(values: Mapping[str, Value]) -> Scene:
     fields: dict[str, Any] = {n: values[n] for n in (*SINGLE, "built_on") if n in values}
     for name in MANY:
         fields[name] = tuple(v for n, v in values.items() if n.startswith(f"{name}/"))
+    if label.version == 2:
+        old: Any = values.get("lantern", OneLantern())
+        fields["lanterns"] = (Lantern(id=STILL_LANTERN, name="still", edge=old.edge),)
     try:
-        return Scene(version=label.version, name=label.name, next_id=label.next_id, **fields)
+        return Scene(name=label.name, next_id=label.next_id, **fields)
     except ValidationError as error:
         raise Refusal(f"The scene cannot be read: {plainly(error)}") from error
 

@@ -16,6 +16,9 @@ class Pictures(Protocol):
     def look(self, plate: Plate) -> Any:
         """A plate as the sighting looks at it (see `sight.look`)."""
 
+    def deep(self, plate: Plate) -> Any:
+        """A plate's pixels with the depth and alpha that its file keeps (see `picture.deep`)."""
+
     def there(self, digest: str) -> bool:
         """Whether a picture is kept."""
 
@@ -26,5 +29,8 @@ class Pictures(Protocol):
 
 def pictures_in(scene: Scene) -> set[str]:
     """The digests of all pictures that a scene needs."""
-    plate = scene.plate
-    return {plate.digest} if plate.flattened is None else {plate.digest, plate.flattened.digest}
+    plates = [scene.plate]
+    for lantern in scene.lanterns:
+        plates += [p for p in (lantern.plate, *lantern.earlier, lantern.mask) if p is not None]
+    bent = {p.flattened.digest for p in plates if p.flattened is not None}
+    return {p.digest for p in plates} | bent

@@ -28,13 +28,13 @@ def settled(scene: Scene, edit: SettleEdit) -> Edit:
     new = placement(lens, after.sighting)
     old = placement(before, scene.sighting)
     if new is None:
-        if scene.proxies or scene.move.keys or scene.labels:
+        if _stands(scene):
             raise Refusal(
                 "Proxies stand on this zero and size, so it was kept. Give another in its place, "
                 "or delete the proxies first."
             )
         return edit
-    if old is None or not (scene.proxies or scene.move.keys or scene.labels):
+    if old is None or not _stands(scene):
         return edit
     turn = lens.rotation.T @ before.rotation
     angle = round(float(np.degrees(np.arctan2(turn[0, 2], turn[0, 0]))) / 90) * 90.0
@@ -43,6 +43,12 @@ def settled(scene: Scene, edit: SettleEdit) -> Edit:
     scale = new.eye_height_m / old.eye_height_m
     x, y, z = new.position - scale * (about_up @ old.position)
     return Resettle(change=edit, scale=scale, shift=(float(x), float(y), float(z)), turn_deg=angle)
+
+
+def _stands(scene: Scene) -> bool:
+    """Whether anything has its place in the world."""
+    views = any(lantern.view is not None for lantern in scene.lanterns)
+    return bool(scene.proxies or scene.move.keys or scene.labels or views)
 
 
 class TurnWays(Gesture):

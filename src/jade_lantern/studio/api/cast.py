@@ -10,11 +10,13 @@ from ninja import Query, Router, Schema
 
 from ...core.block.surfaces import meshes
 from ...core.cast.diagnose import Diagnosis
-from ...core.cast.render import render
+from ...core.cast.render import in_eight_bit, rendered
 from ...core.cast.split import proposed_split
-from ...core.deliver.diagnosis import Frames, diagnosed, whole_move
-from ...core.deliver.frames import delivery
+from ...core.deliver.diagnosis import told_of, whole_move
+from ...core.deliver.frames import cast_of, delivery
+from ...core.move.path import shot_cameras
 from ...core.picture import png
+from ...core.scene.model import Scene
 from ...core.sight.measure import required_camera
 from .. import plates
 from ..worked_out import WorkedOut
@@ -24,6 +26,7 @@ from .sight import Revision
 
 router = Router(tags=["cast"])
 
+MAP_WIDTH = 480  # of the maps that are laid over a frame
 WIDTH = 320  # of the frame that is looked at: enough for shares, and at once
 
 
@@ -37,10 +40,19 @@ class OfProxy(Schema):
     reveal: float
 
 
+class OfLantern(Schema):
+    """What is wrong where one lantern's picture lands, as shares of the frame."""
+
+    id: str
+    name: str
+    spill: float
+    stretch: float
+
+
 class FrameDiagnosis(Schema):
     """Shares of a frame: where nothing is to land on, where a nearer thing's picture lands, where
-    plate pixels are pulled too large, and what the lantern does not see; and by proxy, the worst
-    first."""
+    plate pixels are pulled too large, and what no lantern sees; by proxy, the worst first, and by
+    lantern."""
 
     frame: int
     leak: float
@@ -48,6 +60,7 @@ class FrameDiagnosis(Schema):
     stretch: float
     reveal: float
     proxies: list[OfProxy]
+    lanterns: list[OfLantern]
 
 
 @router.get("/projects/{id}/diagnosis", response={200: FrameDiagnosis, 404: Trouble, 422: Trouble})
@@ -60,15 +73,33 @@ def diagnosis(
     """Where the trick would show at one frame of the shot, as a revision has it."""
     scene = project_api.scene_or_404(id, revision)
     width = min(WIDTH, scene.plate.width)
-    ((_, told),) = diagnosed(scene, delivery(scene, width, frame, frame))
+    told = _told(scene, width, frame)
     shown = [p for p in scene.proxies if not p.hidden]
     every = [(p, told.shares_of(i)) for i, p in enumerate(shown)]
     of = [OfProxy(id=p.id, name=p.name, **s) for p, s in every if any(s.values())]
     of.sort(key=lambda p: -max(p.spill, p.stretch, p.reveal))
-    return FrameDiagnosis(frame=frame, **told.shares(), proxies=of[:8])
+    lit = [
+        OfLantern(id=one.id, name=one.name, **told.shares_by(i))
+        for i, one in enumerate(scene.lanterns)
+    ]
+    return FrameDiagnosis(frame=frame, **told.shares(), proxies=of, lanterns=lit)
 
 
-MAP_WIDTH = 480
+# what a scene casts, ready to be looked at from any frame; the keys of the shot are not in it
+_ready = WorkedOut(
+    lambda scene: told_of(scene, MAP_WIDTH, plates.deep),
+    ("plate", "sighting", "proxies", "lanterns", "sheet"), most=4,
+)  # fmt: skip
+
+
+def _told(scene: Scene, width: int, frame: int) -> Diagnosis:
+    """A frame of the shot looked at."""
+    delivery(scene, width, frame, frame)
+    (camera,) = shot_cameras(scene, np.array([float(frame)]), required_camera(scene))
+    height = round(width * scene.plate.height / scene.plate.width)
+    return _ready.of(scene).from_(camera.resized(width, height))
+
+
 Which = Literal["leak", "spill", "stretch", "reveal"]
 # red, green, blue and how much of it: told apart by pattern as well as by tone
 TONES: dict[Which, tuple[int, int, int, int]] = {
@@ -86,7 +117,7 @@ def diagnosis_map(
     """The maps of one frame, one over another, to be laid over it."""
     scene = project_api.scene_or_404(id, revision)
     width = min(MAP_WIDTH, scene.plate.width)
-    ((_, told),) = diagnosed(scene, delivery(scene, width, frame, frame))
+    told = _told(scene, width, frame)
     wanted = set(show.split(","))
     data = png(_drawn(told, [w for w in TONES if w in wanted]))
     return HttpResponse(data, content_type="image/png", headers={"Cache-Control": "no-store"})
@@ -100,9 +131,7 @@ def _drawn(told: Diagnosis, which: list[Which]) -> np.ndarray:
         "leak": (x + y) % 6 < 3, "reveal": (x - y) % 6 < 3,
         "spill": (x % 4 < 2) & (y % 4 < 2), "stretch": np.ones_like(told.leak),
     }  # fmt: skip
-    where = {
-        "leak": told.leak, "spill": told.spill, "stretch": told.stretched, "reveal": told.reveal,
-    }  # fmt: skip
+    where = told.maps
     out = np.zeros((height, width, 4), np.uint8)
     for name in which:
         r, g, b, strength = TONES[name]
@@ -111,17 +140,30 @@ def _drawn(told: Diagnosis, which: list[Which]) -> np.ndarray:
     return out
 
 
+class WorstOf(Schema):
+    """The share of a frame in which a proxy shows most of it, and that frame."""
+
+    id: str
+    share: float
+    frame: int
+
+
 class StripOut(Schema):
-    """Shares of each frame, in order; worst is the frame where there is most of it."""
+    """Shares of each frame, in order; worst is the frame where there is most of it. proxies: each
+    one's own worst, the worst first."""
 
     leak: list[float]
     spill: list[float]
     stretch: list[float]
     reveal: list[float]
     worst: int
+    proxies: list[WorstOf]
 
 
-strips = WorkedOut(whole_move, ("plate", "sighting", "move", "proxies"), most=64)
+strips = WorkedOut(
+    lambda scene: whole_move(scene, plates.deep),
+    ("plate", "sighting", "move", "proxies", "lanterns", "sheet"), most=64,
+)  # fmt: skip
 
 
 @router.get("/projects/{id}/strip", response={200: StripOut, 404: Trouble, 422: Trouble})
@@ -129,8 +171,14 @@ def strip(request: HttpRequest, id: Number, revision: Revision) -> StripOut:
     """Where the trick would show over the whole move, frame by frame."""
     scene = project_api.scene_or_404(id, revision)
     found = strips.of(scene)
-    of = {name: [round(float(v), 5) for v in getattr(found, name)] for name in Frames._fields}
-    return StripOut(**of, worst=found.worst)
+    of = {name: [round(float(v), 5) for v in getattr(found, name)] for name in TONES}
+    shown = [p.id for p in scene.proxies if not p.hidden]
+    each = [
+        WorstOf(id=id, share=round(float(share), 5), frame=int(frame))
+        for id, share, frame in zip(shown, found.proxy_most, found.proxy_frame, strict=True)
+    ]
+    each.sort(key=lambda one: -one.share)
+    return StripOut(**of, worst=found.worst, proxies=each)
 
 
 class PlateOut(Schema):
@@ -176,7 +224,7 @@ def identity(request: HttpRequest, id: Number, revision: Revision) -> IdentityOu
     scene = project_api.scene_or_404(id, revision)
     camera = required_camera(scene)
     pixels = plates.pixels(scene.plate)
-    seen = render(meshes(scene, camera), camera, camera, plates.ready(scene.plate))
-    covered = seen[..., 3] == 255
+    seen = in_eight_bit(rendered(cast_of(scene, plates.deep), camera))
+    there = seen[..., 3] == 255
     off = np.abs(seen[..., :3].astype(np.int16) - pixels[..., :3])
-    return IdentityOut(covered=float(covered.mean()), most=int(off[covered].max(initial=0)))
+    return IdentityOut(covered=float(there.mean()), most=int(off[there].max(initial=0)))

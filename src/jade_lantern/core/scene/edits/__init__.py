@@ -5,7 +5,17 @@ Nothing else changes a scene.
 """
 
 from .block import AlterProxy, DeleteProxy, DuplicateProxy, StandProxy, altered, free_name
-from .cast import SetEdge
+from .cast import (
+    AddLantern,
+    AlterLantern,
+    CastOn,
+    DeleteLantern,
+    MoveLantern,
+    Painted,
+    PutLanterns,
+    PutPaint,
+    UseEarlier,
+)
 from .edit import Edit, RenameProject, Station, apply, station_of
 from .label import DeleteLabel, PutLabel
 from .lens import SetBend, SetByEye, SetFocal, SetLevel, SetMade, SetPrincipal, SwapPlate
@@ -54,17 +64,21 @@ from .welded import place_of_corner
 __all__ = [
     "AcceptSighting",
     "AddCorner",
+    "AddLantern",
     "AddProxies",
     "AddRectangle",
     "AddTape",
     "AddTrace",
     "AddTraces",
+    "AlterLantern",
     "AlterProxies",
     "AlterProxy",
     "AlterRectangle",
     "AlterTape",
+    "CastOn",
     "DeleteKey",
     "DeleteLabel",
+    "DeleteLantern",
     "DeleteProxies",
     "DeleteProxy",
     "DeleteRectangle",
@@ -77,9 +91,13 @@ __all__ = [
     "Edit",
     "GoBackToBuilt",
     "KeepSighting",
+    "MoveLantern",
     "MoveTrace",
     "MoveTraceEnd",
+    "Painted",
     "PutLabel",
+    "PutLanterns",
+    "PutPaint",
     "PutProxies",
     "PutWeld",
     "RenameProject",
@@ -89,7 +107,6 @@ __all__ = [
     "SetByEye",
     "SetDatum",
     "SetDistance",
-    "SetEdge",
     "SetEyeHeight",
     "SetFocal",
     "SetHeading",
@@ -111,10 +128,11 @@ __all__ = [
     "TrustHeading",
     "TrustTrace",
     "Unweld",
+    "UseEarlier",
     "UseSighting",
     "altered",
     "apply",
     "free_name",
     "place_of_corner",
     "station_of",
-]  # fmt: skip
+]

@@ -1,24 +1,231 @@
-"""The verbs of Cast."""
+"""The verbs of Cast: lanterns, and which proxies take them."""
 
 from __future__ import annotations
 
-from typing import ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
-from ..model import Edge, Scene
-from .edit import Edit, Station
+from pydantic import Field, create_model
+
+from ...refusal import Refusal
+from ...value import Id, Name, Value
+from ..model import CastRow, CastSheet, Lantern, Plate, Scene
+from .edit import Edit, Station, swapped, the_one, without
+
+MOST_EARLIER = 40  # plates of a lantern that are kept behind the one that is thrown
 
 
 class CastEdit(Edit):
     station: ClassVar[Station] = "cast"
 
 
-class SetEdge(CastEdit):
-    verb: Literal["SetEdge"] = "SetEdge"
-    edge: Edge
+class AddLantern(CastEdit):
+    """Add a lantern. Its id is given by the scene; a name that is taken gets a number."""
+
+    verb: Literal["AddLantern"] = "AddLantern"
+    lantern: Lantern
 
     def on(self, scene: Scene) -> Scene:
-        lantern = scene.lantern.model_copy(update={"edge": self.edge})
-        return scene.model_copy(update={"lantern": lantern})
+        return with_lanterns(scene, (self.lantern,))
 
     def title(self, scene: Scene) -> str:
-        return f"Lantern: {self.edge} at the edge"
+        return f"Add lantern {self.lantern.name}"
+
+
+def with_lanterns(scene: Scene, lanterns: tuple[Lantern, ...]) -> Scene:
+    """A scene with more lanterns, under ids of their own and names that are free."""
+    out = list(scene.lanterns)
+    for lantern in lanterns:
+        name = free_lantern_name(lantern.name, {one.name for one in out})
+        number = scene.next_id + len(out) - len(scene.lanterns)
+        out.append(lantern.model_copy(update={"id": f"lantern-{number}", "name": name}))
+    number = scene.next_id + len(lanterns)
+    return scene.model_copy(update={"lanterns": tuple(out), "next_id": number})
+
+
+def free_lantern_name(name: str, taken: set[str]) -> str:
+    if name not in taken:
+        return name
+    return next(n for i in range(2, 10**6) if (n := f"{name[:70]} {i}") not in taken)
+
+
+_ALTERABLE = ("name", "edge", "through", "strength", "view", "window", "mask", "stand_in")
+_FIELDS: dict[str, Any] = {
+    n: (Lantern.model_fields[n].rebuild_annotation() | None, None) for n in _ALTERABLE
+}
+LanternFacts: Any = create_model("LanternFacts", __base__=Value, **_FIELDS)
+
+
+class AlterLantern(CastEdit):
+    """Change what is given of a lantern. What can be nothing (view, window, mask) is let go by
+    being given as null."""
+
+    verb: Literal["AlterLantern"] = "AlterLantern"
+    lantern: Id
+    to: LanternFacts
+
+    def on(self, scene: Scene) -> Scene:
+        one = the_one(scene.lanterns, self.lantern, "lantern")
+        given = {n: getattr(self.to, n) for n in self.to.model_fields_set}
+        empty = [n for n, v in given.items() if v is None and n not in ("view", "window", "mask")]
+        if empty:
+            raise Refusal(f"A lantern's {empty[0]} cannot be nothing.")
+        new = one.model_copy(update=given)
+        return scene.model_copy(update={"lanterns": swapped(scene.lanterns, new)})
+
+    def title(self, scene: Scene) -> str:
+        name = the_one(scene.lanterns, self.lantern, "lantern").name
+        facts: Any = self.to
+        given = facts.model_fields_set
+        if given == {"name"}:
+            return f"Rename lantern {name} to {facts.name}"
+        if given == {"edge"}:
+            return f"Lantern {name}: {facts.edge} at the edge"
+        return f"Change lantern {name}"
+
+
+class DeleteLantern(CastEdit):
+    verb: Literal["DeleteLantern"] = "DeleteLantern"
+    lantern: Id
+
+    def on(self, scene: Scene) -> Scene:
+        return scene.model_copy(update={"lanterns": without(scene.lanterns, self.lantern)})
+
+    def title(self, scene: Scene) -> str:
+        return f"Delete lantern {the_one(scene.lanterns, self.lantern, 'lantern').name}"
+
+
+class MoveLantern(CastEdit):
+    """Put a lantern before another one; at the end without one. The first is the one that proxies
+    without a row in the sheet take."""
+
+    verb: Literal["MoveLantern"] = "MoveLantern"
+    lantern: Id
+    before: Id | None = None
+
+    def on(self, scene: Scene) -> Scene:
+        one = the_one(scene.lanterns, self.lantern, "lantern")
+        rest = [other for other in scene.lanterns if other.id != one.id]
+        at = len(rest)
+        if self.before is not None:
+            at = rest.index(the_one(rest, self.before, "lantern"))
+        return scene.model_copy(update={"lanterns": (*rest[:at], one, *rest[at:])})
+
+    def title(self, scene: Scene) -> str:
+        return f"Move lantern {the_one(scene.lanterns, self.lantern, 'lantern').name}"
+
+
+class CastOn(CastEdit):
+    """Set rows of the cast sheet: which lanterns proxies or faces take, in order. cleared: rows
+    that are let go, so that a proxy takes the first lantern again, or a face what its proxy
+    takes; their lanterns do not matter."""
+
+    verb: Literal["CastOn"] = "CastOn"
+    rows: Annotated[tuple[CastRow, ...], Field(max_length=4000)] = ()
+    cleared: Annotated[tuple[CastRow, ...], Field(max_length=4000)] = ()
+
+    def on(self, scene: Scene) -> Scene:
+        for row in self.rows:
+            the_one(scene.proxies, row.proxy, "proxy")
+        rows = {(row.proxy, row.face): row for row in scene.sheet.rows}
+        for row in self.cleared:
+            rows.pop((row.proxy, row.face), None)
+        rows.update({(row.proxy, row.face): row for row in self.rows})
+        return scene.model_copy(update={"sheet": CastSheet(rows=tuple(rows.values()))})
+
+    def title(self, scene: Scene) -> str:
+        rows = self.rows or self.cleared
+        names = {p.id: p.name for p in scene.proxies}
+        proxies = {names.get(row.proxy, "a proxy") for row in rows}
+        onto = proxies.pop() if len(proxies) == 1 else f"{len(proxies)} proxies"
+        lanterns = {one.id: one.name for one in scene.lanterns}
+        taken = {row.lanterns for row in self.rows}
+        if len(taken) != 1:
+            return f"Cast sheet: {onto}"
+        said = ", ".join(lanterns.get(id, "a lantern") for id in taken.pop()) or "nothing"
+        return f"Cast {said} on {onto}"
+
+
+class PutLanterns(CastEdit):
+    """Lanterns that are added or changed, and the sheet with them, in one step. lanterns: one with
+    an id that is there takes its place; others are added, and rows name them by the ids that they
+    are given here."""
+
+    verb: Literal["PutLanterns"] = "PutLanterns"
+    lanterns: Annotated[tuple[Lantern, ...], Field(max_length=64)]
+    sheet: CastSheet | None = None
+    said: Name
+
+    def on(self, scene: Scene) -> Scene:
+        there = {one.id for one in scene.lanterns}
+        new = [one for one in self.lanterns if one.id not in there]
+        known = {one.id: one for one in self.lanterns}
+        before = scene.model_copy(
+            update={"lanterns": tuple(known.get(one.id, one) for one in scene.lanterns)}
+        )
+        after = with_lanterns(before, tuple(new))
+        if self.sheet is None:
+            return after
+        first = len(scene.lanterns)
+        ids = {a.id: b.id for a, b in zip(new, after.lanterns[first:], strict=True)}
+        rows = tuple(
+            row.model_copy(update={"lanterns": tuple(ids.get(id, id) for id in row.lanterns)})
+            for row in self.sheet.rows
+        )
+        return after.model_copy(update={"sheet": CastSheet(rows=rows)})
+
+    def title(self, scene: Scene) -> str:
+        return self.said
+
+
+class Painted(Value):
+    """A plate that came back for a lantern. stand_in: it was filled in automatically."""
+
+    lantern: Id
+    plate: Plate
+    stand_in: bool = False
+
+
+class PutPaint(CastEdit):
+    """Give lanterns new plates. What they threw before is kept behind them; a stand-in is not."""
+
+    verb: Literal["PutPaint"] = "PutPaint"
+    painted: Annotated[tuple[Painted, ...], Field(min_length=1, max_length=64)]
+
+    def on(self, scene: Scene) -> Scene:
+        out = {one.id: one for one in scene.lanterns}
+        for paint in self.painted:
+            one = the_one(tuple(out.values()), paint.lantern, "lantern")
+            out[one.id] = thrown_anew(one, paint.plate, paint.stand_in)
+        return scene.model_copy(update={"lanterns": tuple(out.values())})
+
+    def title(self, scene: Scene) -> str:
+        names = [the_one(scene.lanterns, p.lantern, "lantern").name for p in self.painted]
+        what = "Fill" if all(p.stand_in for p in self.painted) else "Paint"
+        return f"{what} for {names[0]}" if len(names) == 1 else f"{what} for {len(names)} lanterns"
+
+
+def thrown_anew(one: Lantern, plate: Plate, stand_in: bool) -> Lantern:
+    """A lantern with a new plate before the ones that it had."""
+    earlier = one.earlier
+    if one.plate is not None and not one.stand_in and one.plate.digest != plate.digest:
+        earlier = (one.plate, *(p for p in earlier if p.digest != one.plate.digest))
+    earlier = tuple(p for p in earlier if p.digest != plate.digest)[:MOST_EARLIER]
+    return one.model_copy(update={"plate": plate, "earlier": earlier, "stand_in": stand_in})
+
+
+class UseEarlier(CastEdit):
+    """Throw a plate again that a lantern threw before; the one it throws now is kept behind it."""
+
+    verb: Literal["UseEarlier"] = "UseEarlier"
+    lantern: Id
+    number: Annotated[int, Field(ge=0, lt=MOST_EARLIER)]
+
+    def on(self, scene: Scene) -> Scene:
+        one = the_one(scene.lanterns, self.lantern, "lantern")
+        if self.number >= len(one.earlier):
+            raise Refusal("This earlier plate is not there any more.")
+        new = thrown_anew(one, one.earlier[self.number], False)
+        return scene.model_copy(update={"lanterns": swapped(scene.lanterns, new)})
+
+    def title(self, scene: Scene) -> str:
+        return f"Earlier paint for {the_one(scene.lanterns, self.lantern, 'lantern').name}"

@@ -13,6 +13,7 @@ from ...value import Name, Value
 from ..check import checked
 from ..document import plainly
 from ..model import Scene
+from ..sheet import in_step
 
 Station = Literal["still", "sight", "block", "cast", "move", "deliver"]
 
@@ -47,7 +48,7 @@ def apply(scene: Scene, edit: Edit) -> Scene:
         after = edit.on(scene)
     except ValidationError as error:
         raise Refusal(plainly(error)) from error
-    return checked(after, scene)
+    return checked(in_step(scene, after), scene)
 
 
 class HasId(Protocol):

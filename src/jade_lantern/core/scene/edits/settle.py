@@ -8,10 +8,11 @@ from typing import Any, Literal
 from pydantic import Field
 
 from ...proxy import Similarity
+from ...proxy.repeat import turned
 from ...refusal import Refusal
 from ...value import Id, Length, Number, Point2, Point3
 from ..check import check_inside
-from ..model import Heading, Plane, Scene, Sighting, Tape
+from ..model import Heading, Lantern, Plane, Scene, Sighting, Tape
 from .edit import Edit, numbered, swapped, the_one, without
 from .sighting import SightEdit, check_line
 
@@ -191,7 +192,20 @@ class Resettle(Edit):
             label.model_copy(update={"points": tuple(by.moved(p) for p in label.points)})
             for label in after.labels
         )
-        return after.model_copy(update={"proxies": proxies, "move": move, "labels": labels})
+        update = {"proxies": proxies, "move": move, "labels": labels}
+        return after.model_copy(
+            update={**update, "lanterns": tuple(_carried(one, by) for one in after.lanterns)}
+        )
 
     def title(self, scene: Scene) -> str:
         return self.change.title(scene)
+
+
+def _carried(lantern: Lantern, by: Similarity) -> Lantern:
+    """A lantern after the world's zero or size has changed: one of its own place goes along."""
+    view = lantern.view
+    if view is None:
+        return lantern
+    turn = turned(view.yaw_deg, -by.turn_deg)
+    moved = view.model_copy(update={"position": by.moved(view.position), "yaw_deg": turn})
+    return lantern.model_copy(update={"view": moved})

@@ -1,0 +1,205 @@
+"""Where what a shot sees is taken from: for each surface its lanterns, in order, and how a shot
+pixel becomes a pixel of their plates; and what a lantern sees itself, for those that land only on
+the first surface that they meet.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from ..arrays import Floats, Indices
+from ..camera import NEAREST, Camera, world_size
+from ..mesh import Mesh, joined
+from ..scene.model import Edge
+from .pyramid import MOST_LEVELS, WHITE, Pyramid
+from .see import see
+from .throws import Films, Sights, Throws
+from .visibility import Screen
+
+EDGES: tuple[Edge, ...] = ("stop", "hold", "mirror")
+WIDEST_SIGHT = 4096  # px, the longer side of what a lantern sees, for first surfaces
+
+
+@dataclass(frozen=True, eq=False)
+class Target:
+    """Something to cast on: a proxy, or the faces of one that share their lanterns. lanterns: by
+    their place among the throwers, in order. proxy: its place among the meshes that it is of.
+    carry: (4, 4) by which its places are taken to where the picture was fixed to them."""
+
+    mesh: Mesh
+    lanterns: tuple[int, ...] = (0,)
+    proxy: int = 0
+    carry: Floats | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class Thrower:
+    """A lantern ready to be cast: its camera, and its plate. Without a plate it only has a size,
+    which is enough to tell where it lands."""
+
+    camera: Camera
+    plate: Pyramid | None = None
+    edge: Edge = "stop"
+    through: bool = True
+    strength: float = 1.0
+    clear: Floats | None = None  # (h, w) 0 to 1, how much its plate covers, where not everywhere
+
+    @property
+    def fitted(self) -> Camera:
+        """Its camera in pixels of its plate."""
+        if self.plate is None:
+            return self.camera
+        return self.camera.resized(self.plate.width, self.plate.height)
+
+
+@dataclass(frozen=True)
+class LanternSight:
+    """What a lantern sees: the nearest surface at each of its own pixels."""
+
+    surface: np.ndarray
+    screen: Screen
+    scale: tuple[float, float]
+
+
+def sight_of(
+    corners: Floats, owner: Indices, lantern: Camera, near_m: float, width: int
+) -> LanternSight:
+    """What a lantern sees, so many pixels wide."""
+    height = max(round(width * lantern.height / lantern.width), 1)
+    seen = see(corners, owner, lantern.resized(width, height), near_m)
+    surface = np.ascontiguousarray(seen.surface)
+    return LanternSight(surface, seen.screen, (width / lantern.width, height / lantern.height))
+
+
+def near_limit(lanterns: list[Camera]) -> float:
+    """What is nearer to a camera, metres, is not seen by it."""
+    return NEAREST * min((world_size(c) for c in lanterns), default=1.0)
+
+
+def films_of(throwers: list[Thrower]) -> Films:
+    """The plates of throwers, all of one depth. The arrays live as long as their pyramids."""
+    count = len(throwers)
+    start = np.zeros((count, MOST_LEVELS), np.int64)
+    stride, scale = np.ones_like(start), np.ones((count, MOST_LEVELS, 2))
+    address, levels = np.zeros(count, np.int64), np.ones(count, np.int64)
+    right, bottom = np.ones(count), np.ones(count)
+    depth = "eight"
+    for i, one in enumerate(throwers):
+        plate = one.plate
+        assert plate is not None
+        n = len(plate.start)
+        address[i], levels[i] = plate.pixels.ctypes.data, n
+        start[i, :n], stride[i, :n], scale[i, :n] = plate.start, plate.stride, plate.scale
+        right[i], bottom[i], depth = plate.width, plate.height, plate.depth
+    edge = np.array([EDGES.index(one.edge) for one in throwers], np.int64)
+    strength = np.array([one.strength for one in throwers], float)
+    return Films(
+        address, levels, start, stride, scale, right, bottom, edge, strength,
+        depth == "float", WHITE[depth],  # type: ignore[index]
+    )  # fmt: skip
+
+
+@dataclass(eq=False)
+class Cast:
+    """Targets with lanterns thrown onto them: what all frames of a shot have in common."""
+
+    targets: list[Target]
+    throwers: list[Thrower]
+    width: int = 0  # px that what lanterns see is worked out at; 0: as their plates
+    told: bool = False  # what every lantern sees is asked for, also of those that go through
+    corners: Floats = field(init=False)
+    owner: Indices = field(init=False)
+    near_m: float = field(init=False)
+    sights: Sights = field(init=False)
+    _alive: list[LanternSight | None] = field(init=False)  # the sights' arrays, which are addressed
+
+    def __post_init__(self) -> None:
+        self.corners, self.owner = joined([t.mesh for t in self.targets])
+        cameras = [one.fitted for one in self.throwers]
+        self.near_m = near_limit(cameras)
+        self._alive = [self._sight(i) for i in range(len(self.throwers))]
+        self.sights = _sights(self._alive)
+
+    def _sight(self, lantern: int) -> LanternSight | None:
+        """What a lantern sees of what takes it: a plate from which something was painted out is
+        not hidden by it."""
+        one = self.throwers[lantern]
+        if one.through and not self.told:
+            return None
+        takes = np.array([lantern in t.lanterns for t in self.targets], bool)
+        mine = takes[self.owner] if len(self.owner) else np.zeros(0, bool)
+        if not mine.any():
+            return None
+        corners = np.ascontiguousarray(self.corners[mine])
+        camera = one.fitted
+        width = self.width or max(
+            round(min(WIDEST_SIGHT / max(camera.width, camera.height), 1.0) * camera.width), 1
+        )
+        return sight_of(corners, self.owner[mine], camera, self.near_m, width)
+
+    def throws(self, seen: Screen, shot: Camera) -> Throws:
+        """The throws onto the surfaces that a shot camera sees."""
+        surfaces = np.arange(len(seen.owner))
+        inverse = np.asarray(np.linalg.inv(shot.projection()), float)
+        takes = [np.array(t.lanterns, np.int64) for t in self.targets]
+        count = np.array([len(takes[o]) for o in seen.owner], np.int64)
+        first = np.concatenate([[0], np.cumsum(count)]).astype(np.int64)
+        lantern = (
+            np.concatenate([takes[o] for o in seen.owner]) if len(seen.owner) else count
+        ).astype(np.int64)
+        of = np.repeat(surfaces, count)
+        mapping = np.empty((len(of), 3, 3))
+        for k, one in enumerate(self.throwers):
+            mine = np.nonzero(lantern == k)[0]
+            if len(mine):
+                mapping[mine] = self._mappings(seen, of[mine], shot, inverse, one.fitted)
+        plain = np.array([t.carry is None for t in self.targets], bool)[seen.owner[of]]
+        return Throws(first, lantern, np.ascontiguousarray(mapping), plain)
+
+    def _mappings(
+        self, seen: Screen, of: Indices, shot: Camera, inverse: Floats, lantern: Camera
+    ) -> Floats:
+        """(N, 3, 3) shot pixel to plate pixel of surfaces. A plane seen by two cameras is a
+        homography (Hartley & Zisserman 2004, ch. 13), and stays one where the plane is first
+        carried by another; w is positive before the lantern."""
+        normal, offset = seen.plane[of, :3], seen.plane[of, 3]
+        off = offset - normal @ shot.position
+        slope = normal[:, None, :] / off[:, None, None]
+        inner = (shot.position - lantern.position)[None, :, None] * slope + np.eye(3)
+        for i, target in enumerate(self.targets):
+            if target.carry is None:
+                continue
+            mine = np.nonzero(seen.owner[of] == i)[0]
+            # a place over its depth: (ray + position * slope, slope), one homogeneous point
+            c = target.carry
+            place = np.eye(3) + shot.position[None, :, None] * slope[mine]
+            whole = np.concatenate([place, slope[mine]], axis=1)
+            carried = c @ whole
+            inner[mine] = carried[:, :3] - lantern.position[None, :, None] * carried[:, 3:]
+        out: Floats = lantern.projection() @ inner @ inverse
+        return out
+
+
+def _sights(alive: list[LanternSight | None]) -> Sights:
+    count = len(alive)
+    address, first = np.zeros(count, np.int64), np.zeros(count, np.int64)
+    size, scale = np.ones((count, 2), np.int64), np.ones((count, 2))
+    depth, plane = [np.zeros((1, 3))], [np.zeros((1, 4))]
+    total = 1
+    for i, one in enumerate(alive):
+        if one is None:
+            continue
+        address[i], first[i] = one.surface.ctypes.data, total
+        size[i] = one.surface.shape[::-1]
+        scale[i] = one.scale
+        depth.append(one.screen.inverse_depth)
+        plane.append(one.screen.plane)
+        total += len(one.screen.plane)
+    return Sights(address, size, scale, np.concatenate(depth), np.concatenate(plane), first)
+
+
+def without_plate(thrower: Thrower, width: int, height: int) -> Thrower:
+    """The same thrown at another size, to tell where it lands."""
+    return replace(thrower, plate=None, camera=thrower.camera.resized(width, height))

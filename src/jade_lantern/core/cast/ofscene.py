@@ -1,0 +1,155 @@
+"""A scene as a cast: what stands in it, and the lanterns that are thrown onto it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+
+from ..arrays import Floats
+from ..camera import Camera, focal_px_from_35mm, rotation_of
+from ..mesh import Mesh
+from ..proxy import Proxy, Solid
+from ..refusal import Refusal
+from ..scene.model import Lantern, Plate, Scene
+from ..scene.sheet import lanterns_of
+from ..solid.shape import taken_apart
+from .land import Target, Thrower
+from .pyramid import Picture, deepest, pyramid
+
+Pixels = Callable[[Plate], Picture]  # a plate's own pixels, with what depth and alpha they have
+
+
+def lantern_camera(lantern: Lantern, sighted: Camera) -> Camera:
+    """The camera that a lantern's frame is thrown from, of its frame's size."""
+    view = lantern.view
+    if view is None:
+        return sighted
+    focal = focal_px_from_35mm(view.focal_mm, view.width, view.height)
+    turn = rotation_of(view.tilt_deg, view.roll_deg, view.yaw_deg)
+    return Camera.centred(view.width, view.height, focal, turn, np.array(view.position))
+
+
+def plate_camera(lantern: Lantern, sighted: Camera) -> Camera:
+    """The camera of the part of the frame that its plate fills, of the window's size, px of the
+    frame; of the frame's where it fills that."""
+    camera = lantern_camera(lantern, sighted)
+    window = lantern.window
+    if window is None:
+        return camera
+    return replace(
+        camera, width=max(round(window.width), 1), height=max(round(window.height), 1),
+        cx=camera.cx - window.left, cy=camera.cy - window.top,
+    )  # fmt: skip
+
+
+def plate_of(scene: Scene, lantern: Lantern) -> Plate:
+    return lantern.plate or scene.plate
+
+
+def targets(scene: Scene, sighted: Camera) -> list[Target]:
+    """What is cast on: each proxy that is not hidden, or the parts of it that take lanterns of
+    their own. Proxies are counted among those that are not hidden."""
+    places = {one.id: i for i, one in enumerate(scene.lanterns)}
+    faced = {row.proxy for row in scene.sheet.rows if row.face is not None}
+    out = []
+    for i, proxy in enumerate(p for p in scene.proxies if not p.hidden):
+        mesh = proxy.mesh(sighted)
+        if proxy.id not in faced:
+            takes = tuple(places[one.id] for one in lanterns_of(scene, proxy.id))
+            out.append(Target(mesh, takes, i))
+            continue
+        numbers = face_numbers(proxy, mesh, sighted)
+        by: dict[tuple[int, ...], list[int]] = {}
+        for face in np.unique(numbers).tolist():
+            takes = tuple(places[one.id] for one in lanterns_of(scene, proxy.id, face))
+            by.setdefault(takes, []).append(face)
+        for takes, faces in by.items():
+            mine = np.isin(numbers, faces)
+            out.append(Target(Mesh(mesh.points, mesh.triangles[mine], mesh.faces[mine]), takes, i))
+    return out
+
+
+def face_numbers(proxy: Proxy, mesh: Mesh, sighted: Camera) -> np.ndarray:
+    """(M,) the number of the face that each of a proxy's triangles belongs to, as its parts are
+    numbered; live repeats have their original's."""
+    own = proxy.own_mesh(sighted)
+    if isinstance(proxy, Solid):
+        numbers = np.array([f[0] for f in proxy.faces], np.int64)[own.faces]
+    else:
+        numbers = np.array(taken_apart(own)[1], np.int64)
+    times = len(mesh.triangles) // max(len(numbers), 1)
+    return np.tile(numbers, times)
+
+
+def throwers(scene: Scene, sighted: Camera, pixels: Pixels) -> list[Thrower]:
+    """The lanterns with their plates ready, all in the kind of the deepest that anything takes."""
+    used = {one.id for p in scene.proxies for one in _takes(scene, p)}
+    pictures = {
+        one.id: _masked(scene, one, pixels) for one in scene.lanterns if one.id in used
+    }  # fmt: skip
+    depth = deepest(list(pictures.values()))
+    blank = np.zeros((1, 1, 3), np.uint8)
+    shared: dict[int, object] = {}
+    out = []
+    for one in scene.lanterns:
+        picture = pictures.get(one.id, blank)
+        ready = shared.get(id(picture)) or pyramid(picture, depth)
+        shared[id(picture)] = ready
+        out.append(Thrower(
+            plate_camera(one, sighted), ready, one.edge, one.through, one.strength  # type: ignore[arg-type]
+        ))  # fmt: skip
+    return out
+
+
+def _takes(scene: Scene, proxy: Proxy) -> tuple[Lantern, ...]:
+    whole = lanterns_of(scene, proxy.id)
+    known = {one.id: one for one in scene.lanterns}
+    by_face = [
+        known[id] for row in scene.sheet.rows
+        if row.proxy == proxy.id and row.face is not None for id in row.lanterns
+    ]  # fmt: skip
+    return (*whole, *by_face)
+
+
+def places_of(scene: Scene, sighted: Camera, pixels: Pixels | None = None) -> list[Thrower]:
+    """The lanterns without their plates: enough to tell where they land. pixels: for how far
+    plates with an alpha or a mask cover."""
+    out = []
+    for one in scene.lanterns:
+        clear = None
+        if pixels is not None and (plate_of(scene, one).alpha or one.mask is not None):
+            clear = alpha_of(_masked(scene, one, pixels))
+        camera = plate_camera(one, sighted)
+        out.append(Thrower(camera, None, one.edge, one.through, one.strength, clear))
+    return out
+
+
+def alpha_of(picture: Picture) -> Floats | None:
+    """(H, W) 0 to 1, how much a picture covers; None where it covers everything."""
+    if picture.shape[2] < 4:
+        return None
+    most = {np.dtype(np.uint8): 255.0, np.dtype(np.uint16): 65535.0}.get(picture.dtype, 1.0)
+    return np.asarray(picture[..., 3] / most, float)
+
+
+def _masked(scene: Scene, lantern: Lantern, pixels: Pixels) -> Picture:
+    """A lantern's plate, with its mask multiplied into its alpha."""
+    picture = pixels(plate_of(scene, lantern))
+    if lantern.mask is None:
+        return picture
+    mask = pixels(lantern.mask)
+    if mask.shape[:2] != picture.shape[:2]:
+        raise Refusal(
+            f"The mask of {lantern.name} is {mask.shape[1]} × {mask.shape[0]}, and its plate "
+            f"{picture.shape[1]} × {picture.shape[0]}. Give it one of the plate's size."
+        )
+    most = {np.dtype(np.uint8): 255.0, np.dtype(np.uint16): 65535.0}
+    share = mask[..., :3].mean(axis=2) / most.get(mask.dtype, 1.0)
+    own, inner = alpha_of(picture), alpha_of(mask)
+    share = share * (1 if own is None else own) * (1 if inner is None else inner)
+    white = most.get(picture.dtype, 1.0)
+    round_ = 0.5 if picture.dtype.kind == "u" else 0.0
+    alpha = (share.clip(0, 1) * white + round_).astype(picture.dtype)
+    return np.concatenate([picture[..., :3], alpha[..., None]], axis=2)

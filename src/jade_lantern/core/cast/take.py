@@ -1,0 +1,63 @@
+"""The proposed split taken: lanterns for its plates, and the sheet filled."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+
+from ..block.surfaces import meshes
+from ..refusal import Refusal
+from ..scene.edits import Edit, PutLanterns
+from ..scene.gesture import Gesture
+from ..scene.model import CastRow, CastSheet, Lantern, Scene
+from ..scene.sheet import lanterns_of
+from ..sight.measure import required_camera
+from .split import blocking, proposed_split
+
+CLEAN = "clean plate"
+
+
+class TakeSplit(Gesture):
+    """Make a lantern for each plate of the proposed split, and let each proxy take its own. The
+    lanterns that are there already and are thrown from the sighted camera are used first."""
+
+    verb: Literal["TakeSplit"] = "TakeSplit"
+
+    def edit(self, scene: Scene) -> Edit:
+        camera = required_camera(scene)
+        shown = [p.id for p in scene.proxies if not p.hidden]
+        if not shown:
+            raise Refusal("There is nothing to cast on yet. Stand a proxy in Block first.")
+        split = proposed_split(meshes(scene, camera), camera)
+        there = [one for one in scene.lanterns if one.view is None and one.window is None]
+        stills = [one for one in there if one.plate is None and not one.stand_in]
+        first = stills[0] if stills else Lantern(id="lantern-900000", name="still")
+        rest = [one for one in there if one.id != first.id]
+        lanterns = [first]
+        for n in range(1, len(split.plates)):
+            new = Lantern(id=f"lantern-{900_000 + n}", name=f"{CLEAN} {n}", stand_in=True)
+            lanterns.append(rest[n - 1] if n - 1 < len(rest) else new)
+        rows = {(row.proxy, row.face): row for row in scene.sheet.rows if row.proxy not in shown}
+        for lantern, own in zip(lanterns, split.plates, strict=True):
+            for i in own:
+                row = CastRow(proxy=shown[i], lanterns=(lantern.id,))
+                rows[row.proxy, None] = row
+        count = len(split.plates)
+        return PutLanterns(
+            lanterns=tuple(lanterns), sheet=CastSheet(rows=tuple(rows.values())),
+            said=f"Take the split: {count} plates" if count > 1 else "Take the split: one plate",
+        )  # fmt: skip
+
+
+def painted_out(scene: Scene, lantern: Lantern) -> list[str]:
+    """The ids of the proxies that have to be painted out of a lantern's plate: they hide
+    something that takes it, and do not take it themselves."""
+    if lantern.view is not None:
+        return []
+    camera = required_camera(scene)
+    shown = [p for p in scene.proxies if not p.hidden]
+    takes = np.array([lantern in lanterns_of(scene, p.id) for p in shown], bool)
+    before = blocking([p.mesh(camera) for p in shown], camera)
+    hides = before[:, takes].any(axis=1) & ~takes
+    return [p.id for p, gone in zip(shown, hides, strict=True) if gone]

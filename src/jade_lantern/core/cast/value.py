@@ -1,0 +1,228 @@
+"""What a place in a frame gets, in the two kinds that frames are made in.
+
+Eight bit is one uint32 a pixel, RGBA, red in the low byte and alpha not multiplied in. All else is
+four float32, premultiplied, in units of the plates' pixels. Compiled code is written once for both;
+which one it works on shows in the array that the frame is written to.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numba import njit, types
+from numba.extending import overload
+
+from .cubic import footprint, footprint_16, footprint_float
+
+_OPTIONS: dict[str, Any] = {"inline": "always"}
+
+
+def _eight(out: Any) -> bool:
+    return bool(out.dtype == types.uint32)
+
+
+def nothing(out: Any) -> Any:
+    """Nothing at all. out: the frame."""
+    raise NotImplementedError
+
+
+def fetched(out: Any, deep: Any, address: Any, index: Any, stride: Any, weights: Any) -> Any:
+    """A bicubic lookup. deep: whether pixels are float32 (else of sixteen bit, or eight)."""
+    raise NotImplementedError
+
+
+def cover(v: Any, white: Any) -> Any:
+    """How much of a place it covers, 0 to 1. white: the number that full alpha is."""
+    raise NotImplementedError
+
+
+def scaled(v: Any, share: Any) -> Any:
+    """With so much of its cover."""
+    raise NotImplementedError
+
+
+def over(a: Any, b: Any, white: Any) -> Any:
+    """One laid over another."""
+    raise NotImplementedError
+
+
+def blended(a: Any, b: Any, t: Any) -> Any:
+    """Between two, 0 the first and 1 the second."""
+    raise NotImplementedError
+
+
+def four(v: Any) -> Any:
+    """As four float64, premultiplied."""
+    raise NotImplementedError
+
+
+def of_four(out: Any, r: Any, g: Any, b: Any, a: Any) -> Any:
+    """From four float64, premultiplied."""
+    raise NotImplementedError
+
+
+def put(out: Any, y: Any, x: Any, v: Any) -> Any:
+    """Write it into the frame."""
+    raise NotImplementedError
+
+
+def got(out: Any, y: Any, x: Any) -> Any:
+    """Read it from the frame."""
+    raise NotImplementedError
+
+
+@overload(nothing, **_OPTIONS)
+def _nothing(out):  # type: ignore[no-untyped-def]
+    if _eight(out):
+        return lambda out: np.uint32(0)
+    zero = np.float32(0)
+    return lambda out: (zero, zero, zero, zero)
+
+
+@overload(fetched, **_OPTIONS)
+def _fetched(out, deep, address, index, stride, weights):  # type: ignore[no-untyped-def]
+    if _eight(out):
+        return lambda out, deep, address, index, stride, weights: footprint(
+            address, index, stride, weights
+        )
+
+    def either(out, deep, address, index, stride, weights):  # type: ignore[no-untyped-def]
+        if deep:
+            return footprint_float(address, index, stride, weights)
+        return footprint_16(address, index, stride, weights)
+
+    return either
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _thinned(p: Any, share: Any) -> Any:
+    alpha = np.uint32(np.float64(p >> np.uint32(24)) * share + 0.5)
+    if alpha == 0:
+        return np.uint32(0)
+    return np.uint32((p & np.uint32(0xFFFFFF)) | (alpha << np.uint32(24)))
+
+
+@njit(cache=True, nogil=True, inline="always", error_model="numpy")
+def _unpacked(p: Any) -> Any:
+    a = np.float64(p >> np.uint32(24))
+    k = a / 255.0
+    return (
+        np.float64(p & np.uint32(255)) * k, np.float64((p >> np.uint32(8)) & np.uint32(255)) * k,
+        np.float64((p >> np.uint32(16)) & np.uint32(255)) * k, a,
+    )  # fmt: skip
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _packed(r: Any, g: Any, b: Any, a: Any) -> Any:
+    if a < 0.5:
+        return np.uint32(0)
+    k = 255.0 / a
+    return np.uint32(
+        np.uint32(min(r * k + 0.5, 255.0)) | (np.uint32(min(g * k + 0.5, 255.0)) << np.uint32(8))
+        | (np.uint32(min(b * k + 0.5, 255.0)) << np.uint32(16))
+        | (np.uint32(min(a + 0.5, 255.0)) << np.uint32(24))
+    )  # fmt: skip
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _mixed(a: Any, b: Any, t: Any) -> Any:
+    """Two opaque or equally covered pixels mixed, two channels at a time."""
+    s = np.uint64(t * 256.0 + 0.5)
+    r = np.uint64(256) - s
+    even, odd = np.uint64(0xFF00FF), np.uint64(0xFF00FF00)
+    a, b, half = np.uint64(a), np.uint64(b), np.uint64(0x800080)
+    low = (((a & even) * r + (b & even) * s + half) >> np.uint64(8)) & even
+    high = (((a & odd) >> np.uint64(8)) * r + ((b & odd) >> np.uint64(8)) * s + half) & odd
+    return np.uint32(low | high)
+
+
+@overload(cover, **_OPTIONS)
+def _cover(v, white):  # type: ignore[no-untyped-def]
+    if isinstance(v, types.Integer):
+        return lambda v, white: np.float64(v >> np.uint32(24)) / 255.0
+    return lambda v, white: v[3] / white
+
+
+@overload(scaled, **_OPTIONS)
+def _scaled(v, share):  # type: ignore[no-untyped-def]
+    if isinstance(v, types.Integer):
+        return lambda v, share: _thinned(v, share)
+
+    def deep(v, share):  # type: ignore[no-untyped-def]
+        s = np.float32(share)
+        return v[0] * s, v[1] * s, v[2] * s, v[3] * s
+
+    return deep
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _laid(p: Any, q: Any) -> Any:
+    r, g, b, a = _unpacked(p)
+    u, v, w, c = _unpacked(q)
+    left = 1.0 - a / 255.0
+    return _packed(r + u * left, g + v * left, b + w * left, a + c * left)
+
+
+@overload(over, **_OPTIONS)
+def _over(a, b, white):  # type: ignore[no-untyped-def]
+    if isinstance(a, types.Integer):
+        return lambda a, b, white: _laid(a, b)
+
+    def deep(a, b, white):  # type: ignore[no-untyped-def]
+        left = np.float32(1) - a[3] / np.float32(white)
+        return a[0] + b[0] * left, a[1] + b[1] * left, a[2] + b[2] * left, a[3] + b[3] * left
+
+    return deep
+
+
+@overload(blended, **_OPTIONS)
+def _blended(a, b, t):  # type: ignore[no-untyped-def]
+    if isinstance(a, types.Integer):
+        return lambda a, b, t: _mixed(a, b, t)
+
+    def deep(a, b, t):  # type: ignore[no-untyped-def]
+        s = np.float32(t)
+        r = np.float32(1) - s
+        return a[0] * r + b[0] * s, a[1] * r + b[1] * s, a[2] * r + b[2] * s, a[3] * r + b[3] * s
+
+    return deep
+
+
+@overload(four, **_OPTIONS)
+def _four(v):  # type: ignore[no-untyped-def]
+    if isinstance(v, types.Integer):
+        return lambda v: _unpacked(v)
+    return lambda v: (np.float64(v[0]), np.float64(v[1]), np.float64(v[2]), np.float64(v[3]))
+
+
+@overload(of_four, **_OPTIONS)
+def _of_four(out, r, g, b, a):  # type: ignore[no-untyped-def]
+    if _eight(out):
+        return lambda out, r, g, b, a: _packed(r, g, b, a)
+    return lambda out, r, g, b, a: (np.float32(r), np.float32(g), np.float32(b), np.float32(a))
+
+
+@overload(put, **_OPTIONS)
+def _put(out, y, x, v):  # type: ignore[no-untyped-def]
+    if _eight(out):
+
+        def packed(out, y, x, v):  # type: ignore[no-untyped-def]
+            out[y, x] = v
+
+        return packed
+
+    def deep(out, y, x, v):  # type: ignore[no-untyped-def]
+        out[y, x, 0] = v[0]
+        out[y, x, 1] = v[1]
+        out[y, x, 2] = v[2]
+        out[y, x, 3] = v[3]
+
+    return deep
+
+
+@overload(got, **_OPTIONS)
+def _got(out, y, x):  # type: ignore[no-untyped-def]
+    if _eight(out):
+        return lambda out, y, x: out[y, x]
+    return lambda out, y, x: (out[y, x, 0], out[y, x, 1], out[y, x, 2], out[y, x, 3])

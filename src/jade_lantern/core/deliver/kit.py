@@ -1,0 +1,221 @@
+"""The paint kit: for each lantern what a painter needs, and where it may be painted in vain."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays import Bytes, Flags, Floats, Indices
+from ..camera import Camera
+from ..cast.fill import removed
+from ..cast.guides import grid_guide, wire_guide
+from ..cast.land import near_limit
+from ..cast.ofscene import Pixels, plate_camera, plate_of
+from ..cast.see import see
+from ..cast.take import painted_out
+from ..mesh import joined
+from ..move.path import shot_cameras
+from ..picture import png
+from ..picture.openraster import Layer, written
+from ..refusal import Refusal
+from ..scene.model import Lantern, Scene
+from ..scene.sheet import lanterns_of
+from ..sight.measure import required_camera
+
+GUIDES = ("remove", "reveal", "wire", "grid")
+LOOKED_AT = 1024  # px, the longer side at which it is found what a move reveals
+MOST_FRAMES = 25
+SEEN_WIDTH = 960
+REMOVE, REVEAL = (255, 143, 107), (111, 201, 216)
+NOTE = "READ ME.txt"
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """What goes out for one lantern. remove, reveal: (H, W). revealed: the share of what is to be
+    removed that the move will show."""
+
+    lantern: Lantern
+    plate: NDArray[Any]
+    remove: Flags
+    reveal: Flags
+    wire: Bytes
+    grid: Bytes
+    gone: tuple[str, ...]
+    revealed: float
+
+
+def sheet(scene: Scene, lantern: Lantern, pixels: Pixels) -> Sheet:
+    """A lantern's sheet of the paint kit. Raises Refusal where there is no camera."""
+    plate = pixels(plate_of(scene, lantern))
+    height, width = plate.shape[:2]
+    sighted = required_camera(scene)
+    camera = plate_camera(lantern, sighted).resized(width, height)
+    s = min(LOOKED_AT / max(width, height), 1.0)
+    small = (max(round(width * s), 1), max(round(height * s), 1))
+    todo = removed(scene, lantern, *small)
+    seen = revealed(scene, camera.resized(*small), todo.area, todo.behind)
+    ids = set(painted_out(scene, lantern))
+    shown = [p for p in scene.proxies if not p.hidden]
+    own = [p.mesh(sighted) for p in shown if lantern in lanterns_of(scene, p.id)]
+    gone = [p for p in shown if p.id in ids]
+    wire = wire_guide(camera, own, [p.mesh(sighted) for p in gone])
+    share = float(seen.sum() / todo.area.sum()) if todo.area.any() else 0.0
+    return Sheet(
+        lantern, plate, removed(scene, lantern, width, height).area, _larger(seen, width, height),
+        wire, grid_guide(camera), tuple(p.name for p in gone), share,
+    )  # fmt: skip
+
+
+def _larger(where: Flags, width: int, height: int) -> Flags:
+    grown = cv2.resize(where.astype(np.uint8) * 255, (width, height))
+    return np.asarray(grown > 127, bool)
+
+
+def revealed(scene: Scene, camera: Camera, area: Flags, behind: Any) -> Flags:
+    """(H, W) which places behind an area of a lantern's plate the move shows, with a little round
+    them. behind: what the lantern's own proxies show there."""
+    out = np.zeros(area.shape, bool)
+    rows, columns = np.nonzero(area & (behind.surface >= 0))
+    if not len(rows):
+        return out
+    at = np.stack([columns + 0.5, rows + 0.5], axis=1)
+    surface = behind.surface[rows, columns].astype(np.int64)
+    place = camera.position + camera.rays(at) / behind.inverse_depth_at(surface, at)[:, None]
+    shown = np.zeros(len(place), bool)
+    for shot, meshes in _frames(scene):
+        shown |= _sees(shot, meshes, place)
+    out[rows, columns] = shown
+    reach = max(round(0.006 * max(area.shape)), 2)
+    ring = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
+    grown = cv2.morphologyEx(out.astype(np.uint8), cv2.MORPH_DILATE, ring)
+    return np.asarray(grown, bool) & area
+
+
+def _frames(scene: Scene) -> Iterator[tuple[Camera, tuple[Floats, Indices]]]:
+    """Frames of the shot, evenly over it, with what stands there."""
+    sighted = required_camera(scene)
+    last = scene.move.frames - 1
+    numbers = np.unique(np.round(np.linspace(0, last, min(MOST_FRAMES, last + 1))))
+    meshes = joined([p.mesh(sighted) for p in scene.proxies if not p.hidden])
+    for shot in shot_cameras(scene, numbers, sighted):
+        height = max(round(SEEN_WIDTH * shot.height / shot.width), 1)
+        yield shot.resized(SEEN_WIDTH, height), meshes
+
+
+def _sees(shot: Camera, meshes: tuple[Floats, Indices], place: Floats) -> Flags:
+    """Which places (N, 3) a shot camera sees."""
+    seen = see(*meshes, shot, near_limit([shot]))
+    pixel, depth = shot.project(place)
+    inside = (depth > 0) & (pixel >= 0).all(axis=1)
+    inside &= (pixel < [shot.width, shot.height]).all(axis=1)
+    out = np.zeros(len(place), bool)
+    look = np.nonzero(inside)[0]
+    column, row = pixel[look].astype(int).T
+    for dy in (-1, 0, 1):
+        for dx in (-1, 0, 1):
+            s = seen.surface[
+                np.clip(row + dy, 0, shot.height - 1), np.clip(column + dx, 0, shot.width - 1)
+            ].astype(np.int64)
+            there = s >= 0
+            nearest = np.zeros(len(look))
+            nearest[there] = seen.inverse_depth_at(s[there], pixel[look][there])
+            out[look] |= there & (nearest * depth[look] <= 1 + 1e-3)
+    return out
+
+
+def _tinted(where: Flags, colour: tuple[int, int, int], strength: int) -> Bytes:
+    out = np.zeros((*where.shape, 4), np.uint8)
+    out[where] = (*colour, strength)
+    return out
+
+
+def layers_of(one: Sheet) -> list[Layer]:
+    """The layers of a lantern's OpenRaster file, from the top down. Only the plate is painted on;
+    the guides are left out again when it comes back."""
+    return [
+        Layer("grid", one.grid, visible=False),
+        Layer("wire", one.wire, opacity=0.8, visible=False),
+        Layer("reveal", _tinted(one.reveal, REVEAL, 110)),
+        Layer("remove", _tinted(one.remove, REMOVE, 80)),
+        Layer("plate", one.plate),
+    ]
+
+
+def kit_files(scene: Scene, pixels: Pixels) -> Iterator[tuple[str, bytes]]:
+    """The files of a paint kit, one after another: of each lantern that takes paint an OpenRaster
+    file and PNGs, and a note in words.
+
+    Raises Refusal where nothing is cast.
+    """
+    lanterns = kit_lanterns(scene)
+    sheets = []
+    for lantern in lanterns:
+        one = sheet(scene, lantern, pixels)
+        name = lantern.name.replace("/", "-")
+        yield f"{name}.ora", written(one.plate.shape[1], one.plate.shape[0], layers_of(one))
+        yield f"{name}.png", png(_savable(one.plate))
+        yield f"{name} remove.png", png(_tinted(one.remove, REMOVE, 255))
+        yield f"{name} reveal.png", png(_tinted(one.reveal, REVEAL, 255))
+        yield f"{name} wire.png", png(one.wire)
+        yield f"{name} grid.png", png(one.grid)
+        sheets.append((lantern.name, one.gone, one.revealed, one.plate.shape))
+    yield NOTE, _note(scene, sheets).encode()
+
+
+def kit_lanterns(scene: Scene) -> list[Lantern]:
+    """The lanterns that something takes and that have anything to be painted out or no plate of
+    their own yet. Raises Refusal where there is none."""
+    required_camera(scene)
+    taken = {one.id for p in scene.proxies if not p.hidden for one in lanterns_of(scene, p.id)}
+    out = [
+        one for one in scene.lanterns
+        if one.id in taken and (painted_out(scene, one) or one.plate is not None or one.stand_in)
+    ]  # fmt: skip
+    if not out:
+        raise Refusal(
+            "Nothing has to be painted: no lantern that is taken shows a thing that is not its "
+            "own. Take the split first."
+        )
+    return out
+
+
+def _savable(pixels: NDArray[Any]) -> NDArray[Any]:
+    if pixels.dtype.kind != "f":
+        return pixels
+    return np.asarray(pixels.clip(0, 1) * np.float32(65535) + np.float32(0.5), np.uint16)
+
+
+def _note(scene: Scene, sheets: list[Any]) -> str:
+    lines = [
+        f"{scene.name}: plates to paint",
+        "",
+        "Paint on the layer called plate (or on new layers above it), or on the PNG of the same",
+        "name. Keep the canvas as it is: its size, and what is where. The layers called remove,",
+        "reveal, wire and grid are guides; they are left out when a file comes back.",
+        "Files find their lantern by their name: keep it, and add to it what you like behind it.",
+        "",
+    ]
+    for name, gone, share, shape in sheets:
+        lines.append(f"{name}: {shape[1]} x {shape[0]} pixels")
+        if gone:
+            lines.append(f"  paint out: {', '.join(gone)}")
+            lines.append(f"  the move shows {100 * share:.0f} % of what is behind them (reveal)")
+        lines.append("")
+    return "\n".join(lines)
+
+
+def kit(scene: Scene, pixels: Pixels) -> bytes:
+    """A paint kit as a ZIP."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:
+        for name, data in kit_files(scene, pixels):
+            archive.writestr(name, data)
+    return out.getvalue()

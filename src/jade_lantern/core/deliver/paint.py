@@ -1,0 +1,235 @@
+"""Paint that comes back: each file finds its lantern by its name; what is odd about it is said."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ..cast.fill import removed
+from ..cast.ofscene import Pixels, plate_of
+from ..picture import png, read_deep
+from ..picture.eight import eight_bit, three_channels
+from ..picture.openraster import Layers, flattened, is_openraster, read_layers, whole
+from ..refusal import Refusal
+from ..scene.edits import Edit, PutLanterns, PutPaint
+from ..scene.edits.cast import Painted
+from ..scene.model import Lantern, Plate, Scene
+from .kit import GUIDES
+
+ASPECT_OFF = 0.004  # of the aspect, by which a size may be another and only be smaller or larger
+SHIFTED_PX = 0.75
+COMPARED = 1024  # px, the longer side at which a shift is looked for
+LIKE = 0.35  # correlation from which two pictures show the same
+MOST_PIXELS = 200_000_000
+
+# Keeps a picture's file, and gives its digest.
+Keep = Callable[[bytes], str]
+
+
+@dataclass(frozen=True)
+class Brought:
+    """What became of a file. lantern: the name of the lantern that it was for, or that it made;
+    None where nothing was taken. said: what is to be known of it, in words."""
+
+    file: str
+    lantern: str | None
+    said: tuple[str, ...] = ()
+
+
+@dataclass
+class _Found:
+    painted: list[Painted] = field(default_factory=list)
+    new: list[Lantern] = field(default_factory=list)
+    brought: list[Brought] = field(default_factory=list)
+
+
+def taken_in(
+    scene: Scene,
+    files: list[tuple[str, bytes]],
+    pixels: Pixels,
+    keep: Keep,
+    most_pixels: int = MOST_PIXELS,
+) -> tuple[list[Edit], list[Brought]]:
+    """The edits that paint comes to, and what is to be said of each file. A file whose name is no
+    lantern's becomes a new one; the layers of such an OpenRaster file each become one."""
+    found = _Found()
+    for name, data in files:
+        try:
+            _take(scene, name, data, pixels, keep, most_pixels, found)
+        except Refusal as error:
+            found.brought.append(Brought(name, None, (str(error),)))
+    edits: list[Edit] = []
+    if found.painted:
+        edits.append(PutPaint(painted=tuple(found.painted)))
+    if found.new:
+        count = len(found.new)
+        said = (
+            f"Bring in lantern {found.new[0].name}" if count == 1 else f"Bring in {count} lanterns"
+        )
+        edits.append(PutLanterns(lanterns=tuple(found.new), said=said[:80]))
+    return edits, found.brought
+
+
+def _take(
+    scene: Scene, name: str, data: bytes, pixels: Pixels, keep: Keep, most_pixels: int,
+    found: _Found,
+) -> None:  # fmt: skip
+    stem = re.sub(r"\.[A-Za-z0-9]{1,5}$", "", name.replace("\\", "/").rsplit("/", 1)[-1])
+    lantern, guide = lantern_named(scene, stem)
+    if guide:
+        found.brought.append(Brought(name, None, (f"This is the guide {guide}: left out.",)))
+        return
+    said: list[str] = []
+    if is_openraster(data):
+        layers = read_layers(data, most_pixels)
+        said += [f"The layer {layer} is missing or damaged." for layer in layers.missing]
+        if lantern is None:
+            _new_of_layers(layers, keep, found, name, said)
+            return
+        picture = painted_of(layers)
+        data = png(picture)
+    else:
+        picture = read_deep(data)
+    if picture.shape[0] * picture.shape[1] > most_pixels:
+        raise Refusal("This picture is larger than can be worked on.")
+    if lantern is None:
+        found.new.append(_lantern(stem, _plate(stem, picture, data, keep), len(found.new)))
+        found.brought.append(Brought(name, stem[:80], ("No lantern has this name: a new one.",)))
+        return
+    if any(p.lantern == lantern.id for p in found.painted):
+        raise Refusal(f"Two files are for {lantern.name}; the first one was taken.")
+    was = pixels(plate_of(scene, lantern))
+    said += checked_against(scene, lantern, picture, was)
+    plate = _plate(stem, picture, data, keep)
+    found.painted.append(Painted(lantern=lantern.id, plate=plate))
+    found.brought.append(Brought(name, lantern.name, tuple(said)))
+
+
+def _plate(stem: str, picture: NDArray[Any], data: bytes, keep: Keep) -> Plate:
+    bits = {1: 8, 2: 16}.get(picture.dtype.itemsize, 32)
+    return Plate(
+        name=stem[:80] or "paint", width=picture.shape[1], height=picture.shape[0],
+        digest=keep(data), format="TIFF" if bits == 32 else "PNG", bits=bits,
+        alpha=picture.shape[2] == 4,
+    )  # fmt: skip
+
+
+def _lantern(name: str, plate: Plate, number: int) -> Lantern:
+    return Lantern(id=f"lantern-{900_000 + number}", name=name[:80] or "paint", plate=plate)
+
+
+def _new_of_layers(layers: Layers, keep: Keep, found: _Found, name: str, said: list[str]) -> None:
+    made = []
+    for layer in layers.layers:
+        if layer.name in GUIDES:
+            continue
+        data = png(whole(layers, layer))
+        plate = _plate(layer.name, read_deep(data), data, keep)
+        found.new.append(_lantern(layer.name, plate, len(found.new)))
+        made.append(layer.name)
+    if not made:
+        raise Refusal(" ".join(["There is no layer to be a plate in this file.", *said]))
+    found.brought.append(Brought(name, ", ".join(made), tuple(said)))
+
+
+def painted_of(layers: Layers) -> NDArray[Any]:
+    """What has been painted in an OpenRaster file of a paint kit: all that shows but the guides."""
+    own = tuple(layer for layer in layers.layers if layer.name.strip().lower() not in GUIDES)
+    if not own:
+        raise Refusal("All layers of this file are guides: the layer plate is missing.")
+    out = flattened(Layers(layers.width, layers.height, own))
+    white = 1.0 if out.dtype.kind == "f" else np.iinfo(out.dtype).max
+    return out[..., :3] if (out[..., 3] >= white).all() else out
+
+
+def _plain(text: str) -> str:
+    return re.sub(r"[^a-z0-9]+", " ", text.lower()).strip()
+
+
+def lantern_named(scene: Scene, stem: str) -> tuple[Lantern | None, str | None]:
+    """The lantern whose name a file's name begins with, the longest of them; and which guide of a
+    kit the file is, where it is one."""
+    name = _plain(stem)
+    fitting = [
+        one for one in scene.lanterns
+        if name == _plain(one.name) or name.startswith(_plain(one.name) + " ")
+    ]  # fmt: skip
+    if not fitting:
+        return None, None
+    best = max(fitting, key=lambda one: len(one.name))
+    rest = name[len(_plain(best.name)) :].split()
+    guide = rest[0] if len(rest) == 1 and rest[0] in GUIDES else None
+    return best, guide
+
+
+def checked_against(
+    scene: Scene, lantern: Lantern, picture: NDArray[Any], was: NDArray[Any]
+) -> list[str]:
+    """What is otherwise with a plate that came back than with the one that went out, in words.
+
+    Raises Refusal where it is of another shape.
+    """
+    (h, w), (old_h, old_w) = picture.shape[:2], was.shape[:2]
+    if abs((w / h) / (old_w / old_h) - 1) > ASPECT_OFF:
+        raise Refusal(
+            f"It is {w} × {h}, and the plate of {lantern.name} {old_w} × {old_h}: another shape. "
+            "It was left out and the plate before it kept. Bring it back on the whole canvas."
+        )
+    said = []
+    if (h, w) != (old_h, old_w):
+        how = "smaller" if w < old_w else "larger"
+        said.append(f"It is {w} × {h}, {how} than the {old_w} × {old_h} that went out: taken so.")
+    if was.shape[2] == 4 and picture.shape[2] < 4:
+        said.append("Its alpha is lost: the plate before it had one, and this covers everything.")
+    if was.dtype.itemsize > picture.dtype.itemsize:
+        said.append(f"It has {8 * picture.dtype.itemsize} bit; {8 * was.dtype.itemsize} went out.")
+    shift = shifted(scene, lantern, picture, was)
+    if shift is not None:
+        said.append(
+            f"Its picture is shifted by {shift[0]:+.0f}, {shift[1]:+.0f} px against the plate that "
+            "went out: the canvas was moved or cut."
+        )
+    return said
+
+
+def shifted(
+    scene: Scene, lantern: Lantern, picture: NDArray[Any], was: NDArray[Any]
+) -> tuple[float, float] | None:
+    """By how much a painted plate's picture is off the one that went out, px of that; None where
+    it is not, or where they show too little of the same to tell."""
+    old_h, old_w = was.shape[:2]
+    s = min(COMPARED / max(old_w, old_h), 1.0)
+    size = (max(round(old_w * s), 8), max(round(old_h * s), 8))
+    new, old = (_grey(p, size) for p in (picture, was))
+    try:
+        new[removed(scene, lantern, *size).area] = old[removed(scene, lantern, *size).area] = 0
+    except Refusal:
+        return None
+    window = cv2.createHanningWindow(size, cv2.CV_32F)
+    (dx, dy), _ = cv2.phaseCorrelate(old, new, window)
+    if np.hypot(dx, dy) < SHIFTED_PX * s or not _alike(old, new, dx, dy):
+        return None
+    return dx / s, dy / s
+
+
+def _grey(picture: NDArray[Any], size: tuple[int, int]) -> NDArray[np.float32]:
+    colour = three_channels(eight_bit(picture[..., :3]))
+    small = cv2.resize(cv2.cvtColor(colour, cv2.COLOR_RGB2GRAY), size, interpolation=cv2.INTER_AREA)
+    fine = small.astype(np.float32) - cv2.GaussianBlur(small.astype(np.float32), (0, 0), 6)
+    return np.asarray(fine, np.float32)
+
+
+def _alike(old: NDArray[np.float32], new: NDArray[np.float32], dx: float, dy: float) -> bool:
+    """Whether two pictures show the same once one is moved, better than without."""
+    back = cv2.warpAffine(
+        new, np.array([[1, 0, -dx], [0, 1, -dy]], np.float32), (new.shape[1], new.shape[0])
+    )
+    moved = float(np.corrcoef(old.ravel(), np.asarray(back).ravel())[0, 1])
+    still = float(np.corrcoef(old.ravel(), new.ravel())[0, 1])
+    return moved > LIKE and moved > still + 0.02

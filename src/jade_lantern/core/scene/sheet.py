@@ -1,0 +1,43 @@
+"""The cast sheet kept in step with what it names."""
+
+from __future__ import annotations
+
+from ..proxy import Proxy, Solid
+from .model import CastSheet, Lantern, Scene
+
+
+def lanterns_of(scene: Scene, proxy: str, face: int | None = None) -> tuple[Lantern, ...]:
+    """The lanterns that a proxy, or a face of it, takes, in order."""
+    known = {one.id: one for one in scene.lanterns}
+    rows = {row.face: row for row in scene.sheet.rows if row.proxy == proxy}
+    row = rows.get(face) or rows.get(None)
+    if row is None:
+        return scene.lanterns[:1]
+    return tuple(known[id] for id in row.lanterns)
+
+
+def in_step(before: Scene, after: Scene) -> Scene:
+    """The scene with a sheet that names only what is there: rows of proxies and faces that went
+    are let go, and so are lanterns."""
+    same = after.proxies is before.proxies and after.lanterns is before.lanterns
+    if same or not after.sheet.rows:
+        return after
+    proxies = {p.id: p for p in after.proxies}
+    lanterns = {one.id for one in after.lanterns}
+    rows = []
+    for row in after.sheet.rows:
+        if not _there(proxies.get(row.proxy), row.face):
+            continue
+        if not lanterns.issuperset(row.lanterns):
+            left = tuple(id for id in row.lanterns if id in lanterns)
+            row = row.model_copy(update={"lanterns": left})
+        rows.append(row)
+    if rows == list(after.sheet.rows):
+        return after
+    return after.model_copy(update={"sheet": CastSheet(rows=tuple(rows))})
+
+
+def _there(proxy: Proxy | None, face: int | None) -> bool:
+    if proxy is None:
+        return False
+    return face is None or not isinstance(proxy, Solid) or face in {f[0] for f in proxy.faces}
