@@ -113,7 +113,7 @@ def cast_changes(chance: random.Random, proxy: str, other: str, number) -> list[
         {"view": None}, {"window": {"left": number(), "top": 0, "width": number(), "height": 9}},
     ])  # fmt: skip
     return [
-        {"verb": "AddLantern", "lantern": {"id": "lantern-5", "name": chance.choice(["b", "c"])}},
+        {"verb": "AddLantern", "name": chance.choice(["b", "c", ""])},
         {"verb": "AlterLantern", "lantern": lantern, "to": to},
         {"verb": "AlterLantern", "lantern": lantern, "to": to},
         {"verb": "DeleteLantern", "lantern": lantern},

@@ -30,6 +30,7 @@ from ..core.cast.render import in_eight_bit
 from ..core.deliver.frames import Delivery as Asked
 from ..core.deliver.frames import bytes_needed, cast_of, delivery, frame_png, frames
 from ..core.deliver.gltf import exported_proxies, glb
+from ..core.deliver.kit import kit_files, kit_lanterns
 from ..core.deliver.movie import Movie
 from ..core.picture import png
 from ..core.refusal import Refusal
@@ -49,7 +50,9 @@ RENDERING = "rendering"  # the kind of work that the lease is for
 BEAT_S, STALE_S = 4.0, 20.0
 STARTING_S = 60.0  # how long a new worker may take before it has its lease
 MOST_BEGUN = 2
-FILES = {"movie": "shot.mp4", "frames": "frames.zip", "glb": "scene.glb"}
+FILES = {
+    "movie": "shot.mp4", "frames": "frames.zip", "glb": "scene.glb", "kit": "paint-kit.zip",
+}  # fmt: skip
 LONG_AGO = datetime(2000, 1, 1, tzinfo=UTC)
 
 
@@ -96,6 +99,9 @@ def ask(
     if kind == "glb":
         asked = Asked(scene.plate.width, scene.plate.height, 0, scene.move.frames - 1)
         total = len(exported_proxies(scene))
+    elif kind == "kit":
+        asked = Asked(scene.plate.width, scene.plate.height, 0, scene.move.frames - 1)
+        total = len(kit_lanterns(scene))
     else:
         asked = delivery(scene, width, first, last)
         total = asked.last - asked.first + 1
@@ -159,7 +165,7 @@ def mend() -> None:
     for row in Delivery.objects.filter(state=State.RENDERING).exclude(lease=holder or "-"):
         again = row.begun < MOST_BEGUN
         stopped = f"The program was closed at frame {row.first + row.done}."
-        if row.kind == "glb":
+        if row.kind in ("glb", "kit"):
             stopped = "The program was closed meanwhile."
         words = (
             f"{stopped} It is begun again." if again
@@ -303,10 +309,21 @@ def _glb(row: Delivery, scene: Scene, part: Path) -> None:
     part.write_bytes(glb(scene, plate, "image/png", after_each))
 
 
+def _kit(row: Delivery, scene: Scene, part: Path) -> None:
+    done = 0
+    with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as archive:
+        for name, data in kit_files(scene, plates.deep):
+            archive.writestr(name, data)
+            if name.endswith(" grid.png"):  # the last file of a lantern
+                done += 1
+                _note(row, done)
+
+
 MAKERS: dict[str, Callable[[Delivery, Scene, Path], None]] = {
     "movie": _movie,
     "frames": _frames,
     "glb": _glb,
+    "kit": _kit,
 }
 
 

@@ -9,13 +9,15 @@ from ninja import Schema
 from ..core.block.labels import value_of
 from ..core.block.miss import Misses, misses_under
 from ..core.camera import Camera
+from ..core.cast.ofscene import parts_by_face, plate_camera, plate_of
 from ..core.move.path import shot_cameras
 from ..core.proxy import Proxy
 from ..core.refusal import Refusal
 from ..core.scene.difference import same
-from ..core.scene.model import Scene
+from ..core.scene.model import Edge, Lantern, Scene
+from ..core.scene.sheet import rows_of, taken_by
 from ..core.sight.measure import camera_of
-from ..core.sight.reading import Reading, reading
+from ..core.sight.reading import CameraReading, Reading, camera_reading, reading
 from . import arrays
 
 
@@ -50,6 +52,36 @@ class LabelRead(Schema):
     value: float
 
 
+class LanternShown(Schema):
+    """A lantern as views throw it: the camera of the part of its frame that its plate fills, in
+    pixels of the plate, which is kept under digest."""
+
+    id: str
+    camera: CameraReading
+    digest: str
+    edge: Edge
+    through: bool
+    strength: float
+    alpha: bool
+
+
+class TakenPart(Schema):
+    """lanterns: ids, the topmost first. triangles: which of the proxy's own take them; None for
+    all. carry: (4, 4) row by row, by which places are taken to where their picture was fixed to
+    them; None where it was not."""
+
+    lanterns: list[str]
+    triangles: list[int] | None = None
+    carry: list[float] | None = None
+
+
+class Taken(Schema):
+    """What is cast on a proxy."""
+
+    id: str
+    parts: list[TakenPart]
+
+
 class Follows(Schema):
     """None where it is as it was before; of what there are many, only what is otherwise."""
 
@@ -59,6 +91,8 @@ class Follows(Schema):
     shapes: list[Shape] | None = None
     shot: arrays.ShotArrays | None = None
     labels: list[LabelRead] | None = None
+    lanterns: list[LanternShown] | None = None
+    takes: list[Taken] | None = None
 
     def digests(self) -> set[str]:
         """Of all arrays that are named here."""
@@ -68,7 +102,7 @@ class Follows(Schema):
 
 def follows(before: Scene | None, after: Scene) -> tuple[Follows, list[str]]:
     """What follows from a scene otherwise than from the one before it, and the names of what does
-    not follow any more: misses, shapes (all of them), shot."""
+    not follow any more: misses, shapes, lanterns, takes (all of them), shot."""
     out, gone = Follows(), []
     sighted = before is None or not _same(before, after, "sighting", "plate")
     if sighted:
@@ -84,7 +118,7 @@ def follows(before: Scene | None, after: Scene) -> tuple[Follows, list[str]]:
 
     was, now = _camera(before) if before is not None else None, _camera(after)
     if now is None:
-        return out, [*gone, "shapes", "shot"] if was is not None else gone
+        return out, [*gone, "shapes", "shot", "lanterns", "takes"] if was is not None else gone
     if was is None:
         out.shapes = [_shape(p, now) for p in after.proxies]
     elif sighted or before is None or before.proxies is not after.proxies:
@@ -93,6 +127,9 @@ def follows(before: Scene | None, after: Scene) -> tuple[Follows, list[str]]:
             _shape(p, now) for p in after.proxies
             if not same(p, old.get(p.id)) or (sighted and not p.stands)
         ] or None  # fmt: skip
+    if was is None or sighted or before is None or not same(after.lanterns, before.lanterns):
+        out.lanterns = [_lantern(after, one, now) for one in after.lanterns]
+    out.takes = _takes(None if was is None else before, after, now) or None
     if was is None or sighted or before is None or not same(after.move, before.move):
         frames = np.arange(after.move.frames, dtype=float)
         out.shot = arrays.of_shot(shot_cameras(after, frames, now))
@@ -130,3 +167,40 @@ def _shape(proxy: Proxy, camera: Camera) -> Shape:
         mesh=arrays.of_mesh(proxy.full_mesh(camera)),
         handles=[HandleShown.model_construct(role=h.role, at=h.at) for h in proxy.handles()],
     )
+
+
+def _lantern(scene: Scene, one: Lantern, sighted: Camera) -> LanternShown:
+    plate = plate_of(scene, one)
+    camera = plate_camera(one, sighted)
+    return LanternShown.model_construct(
+        id=one.id, camera=camera_reading(camera.resized(plate.width, plate.height)),
+        digest=plate.digest, edge=one.edge, through=one.through, strength=one.strength,
+        alpha=plate.alpha,
+    )  # fmt: skip
+
+
+def _takes(before: Scene | None, after: Scene, sighted: Camera) -> list[Taken]:
+    """What is cast on each proxy, where it is otherwise than before."""
+    as_before = (
+        before is not None and same(before.sheet, after.sheet)
+        and [one.id for one in before.lanterns] == [one.id for one in after.lanterns]
+    )  # fmt: skip
+    if as_before and before is not None and before.proxies is after.proxies:
+        return []
+    faced = {row.proxy for row in after.sheet.rows if row.face is not None}
+    old = {p.id: p for p in before.proxies} if as_before and before is not None else {}
+    whole = rows_of(after)
+    out = []
+    for proxy in after.proxies:
+        there = old.get(proxy.id)
+        if there is not None and (proxy.id not in faced or same(proxy, there)):
+            continue
+        if proxy.id in faced:
+            parts = [
+                TakenPart(lanterns=list(ids), triangles=np.nonzero(mine)[0].tolist())
+                for ids, mine in parts_by_face(after, proxy, sighted)
+            ]
+        else:
+            parts = [TakenPart.model_construct(lanterns=list(taken_by(whole, after, proxy.id)))]
+        out.append(Taken.model_construct(id=proxy.id, parts=parts))
+    return out

@@ -96,6 +96,11 @@ def take_in(data: bytes) -> Still:
     return still
 
 
+def keep_file(data: bytes) -> str:
+    """Keep a plate's file, and return its digest. Raises Refusal where it is none."""
+    return take_in(data).digest
+
+
 def _shown(data: bytes, still: Still) -> NDArray[np.uint8]:
     """A plate as views show it: over black, and of one with an alpha (H, W, 4), premultiplied."""
     if not still.alpha:

@@ -8,6 +8,7 @@
 
   const LEAST = 0.0005; // of the frame: less is not worth a line
 
+  let { bare = false }: { bare?: boolean } = $props(); // without its heading
   let told = $state.raw<FrameDiagnosis | null>(null);
   let why = $state('');
   let asked = '';
@@ -35,9 +36,11 @@
   const share = (v: number) => `${(v * 100).toFixed(v < 0.0995 ? 1 : 0)} %`;
 </script>
 
-<h2 class="section">
-  Where the trick would show <small>frame {told?.frame ?? playhead.frame}</small>
-</h2>
+{#if !bare}
+  <h2 class="section">
+    Where the trick would show <small>frame {told?.frame ?? playhead.frame}</small>
+  </h2>
+{/if}
 {#if why}
   <p class="text-quiet">{why}</p>
 {:else if told}

@@ -6,13 +6,16 @@ import type {
   Changed,
   KeptSighting,
   Label,
+  CastSheet,
   Lantern,
+  LanternShown,
   Misses,
   Move,
   Plate,
   Proxy,
   Reading,
   Sighting,
+  TakenPart,
   Weld,
 } from './api/client';
 import { arrays, type MeshData } from './arrays';
@@ -23,7 +26,8 @@ export interface Scene {
   plate: Plate;
   sighting: Sighting;
   built_on: Sighting | null;
-  lantern: Lantern;
+  sheet: CastSheet;
+  lanterns: Lantern[];
   move: Move;
   kept_sightings: KeptSighting[];
   proxies: Proxy[];
@@ -65,10 +69,19 @@ export interface Known {
   shapes: Map<string, Shape>;
   shot: Shot | null;
   labels: Map<string, number>;
+  lanterns: LanternShown[];
+  takes: Map<string, TakenPart[]>;
 }
 
-const SINGLE = ['name', 'next_id', 'plate', 'sighting', 'built_on', 'lantern', 'move'] as const;
-const EMPTY = { built_on: null, kept_sightings: [], proxies: [], welds: [], labels: [] };
+const SINGLE = ['name', 'next_id', 'plate', 'sighting', 'built_on', 'sheet', 'move'] as const;
+const EMPTY = {
+  built_on: null,
+  kept_sightings: [],
+  proxies: [],
+  welds: [],
+  labels: [],
+  lanterns: [],
+};
 
 /** The scene that an answer leads to. */
 function sceneAfter(before: Scene | null, { changed, gone, order }: Answer): Scene {
@@ -84,6 +97,7 @@ function sceneAfter(before: Scene | null, { changed, gone, order }: Answer): Sce
   }
   out.proxies = listAfter(before?.proxies ?? [], changed.proxies, order.proxies);
   out.welds = listAfter(before?.welds ?? [], changed.welds, order.welds);
+  out.lanterns = listAfter(before?.lanterns ?? [], changed.lanterns, order.lanterns);
   out.labels = listAfter(before?.labels ?? [], changed.labels, order.labels);
   out.kept_sightings = listAfter(
     before?.kept_sightings ?? [],
@@ -117,6 +131,9 @@ export function after(before: Known | null, answer: Answer): Known {
     for (const s of follows.shapes ?? [])
       shapes.set(s.id, { ...s, mesh: arrays.mesh(s.mesh) } as Shape);
   }
+  let takes = gone.includes('takes') ? new Map<string, TakenPart[]>() : (was?.takes ?? new Map());
+  if (follows.takes)
+    takes = new Map([...takes, ...follows.takes.map((t) => [t.id, t.parts] as const)]);
   let kept = was?.kept ?? new Map<string, Reading>();
   if (follows.kept?.length)
     kept = new Map([...kept, ...follows.kept.map((k) => [k.id, k.reading] as const)]);
@@ -135,6 +152,8 @@ export function after(before: Known | null, answer: Answer): Known {
     labels: follows.labels
       ? new Map(follows.labels.map((l) => [l.id, l.value]))
       : (was?.labels ?? new Map<string, number>()),
+    lanterns: follows.lanterns ?? (gone.includes('lanterns') ? [] : (was?.lanterns ?? [])),
+    takes,
     shot: follows.shot
       ? { ...follows.shot, numbers: arrays.numbers(follows.shot.digest) }
       : gone.includes('shot')

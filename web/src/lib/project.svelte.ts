@@ -1,5 +1,13 @@
 /** The open project: where it stands, what a drag is trying, and the way changes are kept. */
-import { api, OURS, type Answer, type Change, type Trouble } from './api/client';
+import {
+  api,
+  OURS,
+  type Answer,
+  type Change,
+  type LanternShown,
+  type TakenPart,
+  type Trouble,
+} from './api/client';
 import { arrays } from './arrays';
 import { after, digestsOf, type Known, type Scene, type Shape } from './known';
 
@@ -39,6 +47,8 @@ export interface Damage {
 }
 
 const NONE = new Map<string, Shape>();
+const NO_LANTERNS: LanternShown[] = [];
+const NO_TAKES = new Map<string, TakenPart[]>();
 const NO_LABELS = new Map<string, number>();
 
 class Project {
@@ -62,6 +72,8 @@ class Project {
   misses = $derived(this.#now?.misses ?? null);
   shot = $derived(this.#now?.shot ?? null);
   shapes = $derived(this.#now?.shapes ?? NONE);
+  lanterns = $derived(this.#now?.lanterns ?? NO_LANTERNS);
+  takes = $derived(this.#now?.takes ?? NO_TAKES);
   labels = $derived(this.#now?.labels ?? NO_LABELS);
 
   /** Open a project. Where another is asked for before the answer comes, the answer is dropped. */
@@ -186,6 +198,27 @@ class Project {
         return response.ok ? { data: answer, response } : { error: answer, response };
       }),
     );
+  }
+
+  /** Bring painted plates back. What became of each file is returned; null where nothing was. */
+  async paint(files: File[]): Promise<NonNullable<Answer['brought']> | null> {
+    let told: Answer['brought'] | null = null;
+    await this.#inLine((at) =>
+      this.#ask(at, async () => {
+        const body = new FormData();
+        for (const file of files) body.append('files', file);
+        body.append('base', String(at.state.revision));
+        const response = await fetch(`/api/projects/${at.id}/paint`, {
+          method: 'POST',
+          headers: OURS,
+          body,
+        });
+        const answer = await response.json();
+        if (response.ok) told = (answer as Answer).brought ?? [];
+        return response.ok ? { data: answer, response } : { error: answer, response };
+      }),
+    );
+    return told;
   }
 
   undo = () => this.#inLine((at) => this.#step(at, 'undo'));

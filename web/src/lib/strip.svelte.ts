@@ -46,6 +46,6 @@ export const MAPS = [
   ['leak', 'Leak', 'nothing there to land on', '#ff8f6b'],
   ['spill', 'Spill', 'a nearer thing’s picture lands there', '#e68aa5'],
   ['stretch', 'Stretch', 'plate pixels pulled past 1.5', '#ffd166'],
-  ['reveal', 'Reveal', 'the lantern does not see it', '#6fc9d8'],
+  ['reveal', 'Reveal', 'no lantern sees it', '#6fc9d8'],
 ] as const;
 export type MapName = (typeof MAPS)[number][0];

@@ -12,6 +12,7 @@
   import Loupe from './Loupe.svelte';
   import type { Paper } from './paper';
   import type { Plate } from './plate';
+  import type { Plates } from './plates';
   import type { Region, Screen } from './screen';
   import { shotAt } from './shot';
   import { Stage } from './stage';
@@ -22,6 +23,7 @@
     screen,
     paper,
     plate,
+    plates,
     arrived,
     trouble,
   }: {
@@ -29,6 +31,7 @@
     screen: Screen;
     paper: Paper;
     plate: Plate;
+    plates: Plates;
     arrived: number;
     trouble: string | null;
   } = $props();
@@ -94,7 +97,8 @@
     if (draws.plate) plate.draw(region, win);
     if (!through) return;
     aim(camera, through, win);
-    if (sighted) paper.throwFrom(sighted, scene.lantern.edge === 'hold');
+    plates.throwFrom(open.lanterns);
+    stage.lookFrom(renderer, open.takes);
     const ratio = region.place.ratio;
     paper.seenBy(camera, size[0] * ratio, size[1] * ratio, 1);
     const compare = draws.cast && !draws.shot ? draws.compare : null;
@@ -119,10 +123,13 @@
 
   $effect(() => {
     // everything that what is drawn depends on
-    void [win, through, arrived, draws, scene.lantern, region, flicker];
-    if (draws.cast) plate.sharpenCast();
+    void [win, through, arrived, draws, open.lanterns, open.takes, region, flicker];
+    plates.throwFrom(open.lanterns);
+    if (draws.cast) plates.sharpen();
     stage.show(scene.proxies, open.shapes, {
       ...draws,
+      takes: open.takes,
+      lit: draws.lit,
       chosen: (id) => draws.wire && selection.has('proxy', id),
     });
     if (draws.slid) stage.slide(draws.slid, open.state?.shapes.get(draws.slid.id));

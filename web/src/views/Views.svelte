@@ -9,13 +9,16 @@
   import LensView from './LensView.svelte';
   import { Paper } from './paper';
   import { Plate } from './plate';
+  import { Plates } from './plates';
   import { Screen } from './screen';
   import type { Station } from './station';
   import WalkView from './WalkView.svelte';
 
   let { station, tray }: { station: Station; tray: Snippet } = $props();
   let canvas: HTMLCanvasElement;
-  let shared = $state.raw<{ screen: Screen; paper: Paper; plate: Plate } | null>(null);
+  let shared = $state.raw<{ screen: Screen; paper: Paper; plate: Plate; plates: Plates } | null>(
+    null,
+  );
   let arrived = $state(0); // counts what has come of the plate
   let trouble = $state<string | null>(null);
   let outer = $state<ReturnType<typeof PaneGroup>>();
@@ -68,10 +71,19 @@
       () => arrived++,
       (words) => (trouble = words),
     );
+    const plates = new Plates(
+      id,
+      plate,
+      mine.renderer,
+      paper,
+      () => arrived++,
+      (words) => (trouble = words),
+    );
     [arrived, trouble] = [0, null];
-    shared = { screen: mine, paper, plate };
+    shared = { screen: mine, paper, plate, plates };
     return () => {
       shared = null;
+      plates.dispose();
       plate.dispose();
       paper.dispose();
     };

@@ -26,6 +26,7 @@
   import type { Place, WorldRay } from './hand';
   import type { Paper } from './paper';
   import type { Plate } from './plate';
+  import type { Plates } from './plates';
   import type { Region, Screen } from './screen';
   import { pathOf, shotAt } from './shot';
   import { Stage } from './stage';
@@ -37,7 +38,15 @@
     paper,
     plate,
     arrived,
-  }: { station: Station; screen: Screen; paper: Paper; plate: Plate; arrived: number } = $props();
+    plates,
+  }: {
+    station: Station;
+    screen: Screen;
+    paper: Paper;
+    plate: Plate;
+    plates: Plates;
+    arrived: number;
+  } = $props();
 
   const LOUD = 0.25; // the hatching of what no picture reaches stands back here
   const GRID_REACH = 14;
@@ -78,7 +87,8 @@
     [eye.near, eye.far] = [Math.max(0.03 * reach, 0.2 * away), 12_000 * reach];
     eye.updateProjectionMatrix();
     eye.updateMatrixWorld();
-    if (sighted) paper.throwFrom(sighted, scene.lantern.edge === 'hold');
+    plates.throwFrom(open.lanterns);
+    stage.lookFrom(renderer, open.takes);
     const ratio = region.place.ratio;
     paper.seenBy(eye, size[0] * ratio, size[1] * ratio, LOUD);
     renderer.render(stage.scene, eye);
@@ -88,9 +98,12 @@
   }
 
   $effect(() => {
-    void [arrived, size, region];
+    void [arrived, size, region, open.lanterns, open.takes];
+    plates.throwFrom(open.lanterns);
     stage.show(scene.proxies, open.shapes, {
       ...draws.walk,
+      takes: open.takes,
+      lit: draws.lit,
       cast: draws.walk.cast && plate.ready,
       only: draws.only,
       chosen: (id) => selection.has('proxy', id),

@@ -14,7 +14,8 @@ import {
 } from 'three';
 import type { Levels } from '../lib/api/client';
 import { toView, type Window2D } from './camera';
-import { plainly, type Paper } from './paper';
+import { plainly } from './lookup';
+import type { Paper } from './paper';
 import type { Region } from './screen';
 import { levelFor, levelWithin, partsOf, Tiles, type Part } from './tiles';
 
@@ -60,6 +61,11 @@ export class Plate {
       .begin()
       .then((levels) => this.#make(levelWithin(levels, FIRST)))
       .catch(() => undefined); // it was left
+  }
+
+  /** The copy that is cast, if it is here. */
+  get texture(): Texture | null {
+    return this.#copy?.texture ?? null;
   }
 
   get ready() {
@@ -207,7 +213,6 @@ export class Plate {
     }
     this.#copy?.texture.dispose();
     this.#copy = { level, texture };
-    this.paper.throwPlate(texture, this.width, this.height);
     this.changed();
   }
 

@@ -12,16 +12,22 @@ import {
   Matrix4,
   Mesh,
   MeshBasicMaterial,
+  PerspectiveCamera,
   Scene,
   ShaderMaterial,
   SphereGeometry,
+  BufferGeometry,
   type Material,
+  type Object3D,
   type Side,
+  type WebGLRenderer,
 } from 'three';
-import type { Proxy } from '../lib/api/client';
+import type { Proxy, TakenPart } from '../lib/api/client';
 import type { Shape } from '../lib/known';
 import { letGo, take } from './geometry';
 import { layGrid } from './grid';
+import { aim } from './camera';
+import { nearestMaterial } from './lamp';
 import type { Paper } from './paper';
 import type { Drawn, Grid, MarblesShown, Slid, TestBox } from './station';
 
@@ -32,11 +38,15 @@ interface Body {
   shape: Shape;
   group: Group;
   faces: Mesh;
+  layers: Mesh[]; // what is cast, the lowest first
+  laid: string; // which lanterns they are of
   front: LineSegments;
   behind: LineSegments;
 }
 
 export interface Appearance extends Drawn {
+  takes: Map<string, TakenPart[]>;
+  lit?: string | null; // of all lanterns only this one is shown
   only?: string[] | null;
   chosen: (id: string) => boolean;
 }
@@ -104,6 +114,8 @@ export class Stage {
     polygonOffsetFactor: 1,
     uniforms: { strength: { value: 1 } },
   });
+  #nearest = nearestMaterial();
+  #lantern = new PerspectiveCamera();
   #bodies = new Map<string, Body>();
   #only = new MeshBasicMaterial({ colorWrite: false, polygonOffset: true, polygonOffsetFactor: 1 });
   #lines = {
@@ -115,7 +127,7 @@ export class Stage {
   #grid = '';
 
   constructor(readonly paper: Paper) {
-    this.#only.side = paper.cast.side;
+    this.#only.side = DoubleSide;
     this.box = new LineSegments(
       new EdgesGeometry(new BoxGeometry(1, 1, 1).translate(0, 0.5, 0)),
       line('#ffd166', 1, false),
@@ -138,10 +150,10 @@ export class Stage {
       mine.shape = shape;
       place(mine.group, shape.frame);
     }
-    const faces = look.cast ? this.paper.cast : look.shade ? this.#shaded : this.#only;
+    const faces = look.shade && !look.cast ? this.#shaded : this.#only;
     const strength = 1 - (look.through ?? 0);
     const side = look.backs === false ? FrontSide : DoubleSide;
-    seenThrough(this.paper.cast, look.cast ? strength : 1, look.cast ? side : DoubleSide);
+    this.paper.show(look.cast ? strength : 1, look.cast ? side : DoubleSide);
     seenThrough(this.#shaded, strength, side);
     const only = look.only && new Set(look.only);
     for (const proxy of proxies) {
@@ -152,7 +164,9 @@ export class Stage {
       body.group.visible = !hidden && (!only || only.has(id));
       body.faces.material = faces as Material;
       // what hangs before or round the lens would only shade everything
-      body.faces.visible = !look.shade || look.cast || !('distance_m' in proxy);
+      body.faces.visible = !look.cast && (!look.shade || !('distance_m' in proxy));
+      if (look.cast) this.#lay(body, look.takes.get(id) ?? [], look.lit ?? null);
+      for (const layer of body.layers) layer.visible = look.cast;
       body.front.visible = body.behind.visible = look.wire || chosen;
       body.front.material = chosen ? this.#lines.chosen : this.#lines.front;
       body.behind.material = chosen ? this.#lines.chosenBehind : this.#lines.behind;
@@ -211,6 +225,7 @@ export class Stage {
     this.marbles.geometry.dispose();
     this.marbles.dispose();
     this.#shaded.dispose();
+    this.#nearest.dispose();
   }
 
   #add(shape: Shape): Body {
@@ -218,7 +233,9 @@ export class Stage {
     const body: Body = {
       shape,
       group: new Group(),
-      faces: new Mesh(faces, this.paper.cast),
+      faces: new Mesh(faces, this.#only),
+      layers: [],
+      laid: '',
       front: new LineSegments(wire, this.#lines.front),
       behind: new LineSegments(wire, this.#lines.behind),
     };
@@ -233,7 +250,73 @@ export class Stage {
     return body;
   }
 
+  /** Lay a proxy's lanterns over one another: the last beneath, hatched where none reaches. */
+  #lay(body: Body, parts: TakenPart[], lit: string | null) {
+    const there = (part: TakenPart) =>
+      part.lanterns.filter((l) => this.paper.lamps.has(l) && (!lit || l === lit));
+    const laid = JSON.stringify(parts.map((p) => [there(p), p.triangles ?? null]));
+    if (laid === body.laid && body.layers.length) return;
+    this.#clear(body);
+    body.laid = laid;
+    for (const part of parts.length ? parts : [{ lanterns: [] } as TakenPart]) {
+      const geometry = part.triangles
+        ? some(body.faces.geometry, part.triangles)
+        : body.faces.geometry;
+      const lamps = there(part)
+        .map((l) => this.paper.lamps.get(l)!)
+        .reverse();
+      const stack = [(lamps[0] ?? this.paper.dark).whole, ...lamps.slice(1).map((l) => l.over)];
+      stack.forEach((material, k) => {
+        const layer = new Mesh(geometry, material);
+        layer.frustumCulled = false;
+        layer.renderOrder = k ? 0.1 + 0.01 * k : 0;
+        layer.userData.own = !!part.triangles && !k;
+        body.layers.push(layer);
+        body.group.add(layer);
+      });
+    }
+  }
+
+  #clear(body: Body) {
+    for (const layer of body.layers) {
+      body.group.remove(layer);
+      if (layer.userData.own) layer.geometry.dispose();
+    }
+    body.layers = [];
+  }
+
+  /** Find out what lanterns meet first that land on nothing else: of what takes them. */
+  lookFrom(renderer: WebGLRenderer, takes: Map<string, TakenPart[]>) {
+    for (const [id, lamp] of this.paper.lamps) {
+      if (!lamp.shown || lamp.shown.through) continue;
+      const target = lamp.sight();
+      const hidden: Object3D[] = [];
+      for (const body of this.#bodies.values()) {
+        const mine = (takes.get(body.shape.id) ?? []).some((p) => p.lanterns.includes(id));
+        body.faces.visible = mine;
+        for (const other of [body.front, body.behind, ...body.layers])
+          if (other.visible) hidden.push(other);
+      }
+      for (const other of [this.grid, this.box, this.marbles])
+        if (other.visible) hidden.push(other);
+      hidden.forEach((o) => (o.visible = false));
+      const { width, height } = lamp.shown.camera;
+      aim(this.#lantern, lamp.shown.camera, { x: 0, y: 0, zoom: 1, width, height });
+      this.scene.overrideMaterial = this.#nearest;
+      const was = renderer.getRenderTarget();
+      renderer.setRenderTarget(target);
+      renderer.setClearColor(0x000000, 0);
+      renderer.clear();
+      renderer.render(this.scene, this.#lantern);
+      renderer.setRenderTarget(was);
+      this.scene.overrideMaterial = null;
+      hidden.forEach((o) => (o.visible = true));
+      for (const body of this.#bodies.values()) body.faces.visible = false;
+    }
+  }
+
   #drop(id: string, body: Body) {
+    this.#clear(body);
     this.bodies.remove(body.group);
     letGo(body.shape.mesh);
     this.#bodies.delete(id);
@@ -245,4 +328,12 @@ function place(group: Group, frame: readonly number[], dx = 0, dz = 0) {
   // prettier-ignore
   group.matrix.set(a, b, c, x + dx, d, e, f, y, g, h, i, z + dz, 0, 0, 0, 1);
   group.matrixWorldNeedsUpdate = true;
+}
+
+/** Some of a geometry's triangles, sharing its points. */
+function some(of: BufferGeometry, triangles: readonly number[]): BufferGeometry {
+  const out = new BufferGeometry();
+  for (const name of Object.keys(of.attributes)) out.setAttribute(name, of.attributes[name]);
+  out.setIndex(triangles.flatMap((t) => [3 * t, 3 * t + 1, 3 * t + 2]));
+  return out;
 }

@@ -56,6 +56,7 @@ export interface Draws extends Drawn {
   plate: boolean; // flat, beneath what is cast
   walk: Drawn;
   compare?: Compare | null;
+  lit?: string | null; // of all lanterns only this one is shown
   only?: string[] | null; // proxies that are shown alone
   marbles?: MarblesShown | null;
   shot: boolean; // through the shot camera, where nothing can be panned

@@ -9,13 +9,12 @@ from ..scene.edits import (
     DeleteLantern,
     MoveLantern,
     PutLanterns,
-    PutPaint,
     UseEarlier,
 )
 from .fill import Fill
 from .take import TakeSplit
 
 CastChange = (
-    AddLantern | AlterLantern | CastOn | DeleteLantern | MoveLantern | PutLanterns | PutPaint
+    AddLantern | AlterLantern | CastOn | DeleteLantern | MoveLantern | PutLanterns
     | UseEarlier | TakeSplit | Fill
 )  # fmt: skip

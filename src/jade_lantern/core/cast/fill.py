@@ -2,9 +2,8 @@
 can be judged before anybody has painted.
 
 It is done in the flat space of each surface, where slabs and boards run on in their perspective,
-with patches from elsewhere on the same plane (shift maps: Pritch, Kav-Venaki & Peleg 2009, and He &
-Sun 2012, as OpenCV has them). Where a surface is bent, or shows nothing of itself, it is done in
-the picture.
+with patches from elsewhere on the same plane (see `patches`). Where a surface is bent, or shows
+nothing of itself, it is done in the picture.
 """
 
 from __future__ import annotations
@@ -20,8 +19,8 @@ from ..arrays import Bytes, Flags, Floats
 from ..camera import Camera
 from ..mesh import Mesh, joined
 from ..refusal import Refusal
-from ..scene.edits import Edit, PutPaint
-from ..scene.edits.cast import Painted
+from ..scene.edits import Edit, PutLanterns
+from ..scene.edits.cast import thrown_anew
 from ..scene.edits.edit import the_one
 from ..scene.gesture import PictureGesture
 from ..scene.model import Lantern, Plate, Scene
@@ -31,12 +30,15 @@ from ..sight.measure import required_camera
 from ..value import Id
 from .land import near_limit
 from .ofscene import plate_camera
+from .patches import completed
 from .see import Seen, see
 from .take import painted_out
 
 MARGIN = 0.004  # of the plate's longer side: so much round a thing is painted over with it
 LARGEST_FLAT = 720  # px, the longer side of a flat piece that is filled at once
 ROUND_ABOUT = 1.2  # of the size of what is to be filled: how far round it patches are sought
+LEAST_FLAT_PX = 24  # of a surface to be filled: less is not laid flat
+LEAST_SOURCE = 0.06  # of a hole must show of the same thing round it
 LEAST_KNOWN = 0.08  # of a flat piece must show before it can be filled from itself
 BENT = 10  # surfaces of one mesh to be filled, past which it counts as bent
 FEATHER = 2.5  # px over which what is filled goes over into the plate
@@ -59,8 +61,9 @@ class Fill(PictureGesture):
                 name=f"{lantern.name} stand-in"[:80], width=filled.shape[1],
                 height=filled.shape[0], digest=pictures.bring(filled), format="PNG", bits=8,
             )  # fmt: skip
-            out.append(Painted(lantern=id, plate=plate, stand_in=True))
-        return PutPaint(painted=tuple(out))
+            out.append(thrown_anew(lantern, plate, stand_in=True))
+        what = out[0].name if len(out) == 1 else f"{len(out)} lanterns"
+        return PutLanterns(lanterns=tuple(out), said=f"Fill {what}"[:80])
 
 
 @dataclass(frozen=True)
@@ -106,106 +109,112 @@ def filled_plate(scene: Scene, lantern: Lantern, still: Bytes) -> Bytes:
 def filled(still: Bytes, area: Flags, behind: Seen, camera: Camera) -> Bytes:
     """A picture with an area of it filled from what shows of each surface behind it."""
     out = still.copy()
-    rest = np.zeros(area.shape, bool)
     surface = behind.surface
-    wanted = area & (surface >= 0)
-    numbers, counts = np.unique(surface[wanted], return_counts=True)
     owners = behind.screen.owner
-    bent = [o for o in set(owners[numbers].tolist()) if (owners[numbers] == o).sum() > BENT]
-    for s, count in sorted(
-        zip(numbers.tolist(), counts.tolist(), strict=True), key=lambda n: -n[1]
-    ):
-        mine = surface == s
-        here = mine & area
-        flat = None if owners[s] in bent or count < 24 else _flat(camera, behind, s, here)
-        if flat is None or not _fill_flat(out, still, mine, here, *flat):
-            rest |= here
-    if rest.any():
-        _fill_in_picture(out, area, rest)
+    wanted = area & (surface >= 0)
+    owner = np.where(surface >= 0, owners[surface], -1) if len(owners) else surface
+    for o in np.unique(owner[wanted]).tolist():
+        mine = owner == o
+        numbers, counts = np.unique(surface[mine & area], return_counts=True)
+        rest = np.zeros(area.shape, bool)
+        each = zip(numbers.tolist(), counts.tolist(), strict=True)
+        for s, count in sorted(each, key=lambda n: -n[1]):
+            here = (surface == s) & area
+            if len(numbers) > BENT or count < LEAST_FLAT_PX:
+                rest |= here
+                continue
+            rest |= here & ~_fill_surface(out, still, camera, behind, s, here)
+        if rest.any():
+            _fill_in_picture(out, mine & ~area, rest)
     return out
 
 
+def _fill_surface(
+    out: Bytes, still: Bytes, camera: Camera, behind: Seen, s: int, here: Flags
+) -> Flags:
+    """Fill pieces of a plane one by one; (H, W) which were."""
+    done = np.zeros(here.shape, bool)
+    mine = behind.surface == s
+    count, labels, boxes, _ = cv2.connectedComponentsWithStats(here.astype(np.uint8))
+    for k in range(1, count):
+        x, y, w, h = boxes[k, :4].tolist()
+        grow_x, grow_y = int(ROUND_ABOUT * w) + 8, int(ROUND_ABOUT * h) + 8
+        box = (
+            slice(max(y - grow_y, 0), y + h + grow_y), slice(max(x - grow_x, 0), x + w + grow_x)
+        )  # fmt: skip
+        part = labels == k
+        flat = _flat(camera, behind, s, part, mine, box)
+        if flat is not None and _fill_flat(out, still, mine, here, part, *flat):
+            done |= part
+    return done
+
+
 def _flat(
-    camera: Camera, behind: Seen, s: int, here: Flags
+    camera: Camera, behind: Seen, s: int, part: Flags, mine: Flags, box: tuple[slice, slice]
 ) -> tuple[Floats, tuple[int, int]] | None:
-    """Of a piece of a plane round what is to be filled: the mapping (3, 3) from its own pixels to
-    the plate's, and its width and height. None where the plane is seen too flat."""
+    """Of a piece of a plane round a part of it that is to be filled: the mapping (3, 3) from its
+    own pixels to the plate's, and its width and height. None where it cannot be laid flat."""
     plane = behind.screen.plane[s]
     normal = plane[:3]
     across = np.cross([0.0, 1.0, 0.0], normal)
-    if np.linalg.norm(across) < 0.05:
-        across = np.array([1.0, 0.0, 0.0])
+    if np.linalg.norm(across) < 0.05:  # a floor: as the camera looks
+        across = np.cross(camera.forward, normal)
     across = across / np.linalg.norm(across)
     up = np.cross(normal, across)
-    rows, columns = np.nonzero(here)
-    step = max(len(rows) // 4000, 1)
-    at = np.stack([columns[::step] + 0.5, rows[::step] + 0.5], axis=1)
-    depth = 1.0 / behind.inverse_depth_at(np.full(len(at), s), at)
-    place = camera.position + camera.rays(at) * depth[:, None]
-    uv = np.stack([place @ across, place @ up], axis=1)
-    low, high = np.percentile(uv, 1, axis=0), np.percentile(uv, 99, axis=0)
-    size = np.maximum(high - low, 1e-6)
-    low, high = low - ROUND_ABOUT * size, high + ROUND_ABOUT * size
+    uv, depth = _on_plane(camera, behind, s, part, across, up)
+    low, high = uv.min(axis=0), uv.max(axis=0)
+    near = np.zeros(part.shape, bool)
+    near[box] = mine[box]
+    round_uv, round_depth = _on_plane(camera, behind, s, near, across, up)
+    fits = (round_depth > 0.4 * depth.min()) & (round_depth < 2.5 * depth.max())
+    if fits.any():
+        low = np.minimum(low, round_uv[fits].min(axis=0))
+        high = np.maximum(high, round_uv[fits].max(axis=0))
     # as fine as the plate is there on the whole, and no larger than can be filled at once
     fine = float(np.median(depth)) / camera.focal_px
     fine = max(fine, float((high - low).max()) / LARGEST_FLAT)
     w, h = (max(int(np.ceil(v / fine)), 8) for v in (high - low).tolist())
     corner = plane[3] * normal + low[0] * across + high[1] * up
-    projection = camera.projection()
-    columns_ = np.stack([across * fine, -up * fine, corner - camera.position], axis=1)
-    mapping: Floats = projection @ columns_
-    ends = mapping @ np.array([[0, w, w, 0], [0, 0, h, h], [1, 1, 1, 1.0]])
-    if (ends[2] <= 1e-9 * np.abs(ends[2]).max()).any():
-        return _nearer(mapping, w, h)
-    return mapping, (w, h)
+    axes = np.stack([across * fine, -up * fine, corner - camera.position], axis=1)
+    mapping: Floats = camera.projection() @ axes
+    ends = mapping[2] @ np.array([[0, w, w, 0], [0, 0, h, h], [1, 1, 1, 1.0]])
+    return None if (ends < 0.1 * depth.min()).any() else (mapping, (w, h))
 
 
-def _nearer(mapping: Floats, w: int, h: int) -> tuple[Floats, tuple[int, int]] | None:
-    """A flat piece that reaches behind the camera, cut to what lies before it."""
-    x, y = np.meshgrid(np.linspace(0, w, 33), np.linspace(0, h, 33))
-    ahead = mapping[2, 0] * x + mapping[2, 1] * y + mapping[2, 2] > 0.02 * np.abs(mapping[2]).max()
-    for keep in (np.s_[:, 8:25], np.s_[8:25, :], np.s_[8:25, 8:25]):
-        if ahead[keep].all():
-            left, top = x[keep].min(), y[keep].min()
-            wide, high = np.ptp(x[keep]), np.ptp(y[keep])
-            shift = np.array([[1, 0, left], [0, 1, top], [0, 0, 1.0]])
-            return mapping @ shift, (int(wide), int(high))
-    return None
+def _on_plane(
+    camera: Camera, behind: Seen, s: int, where: Flags, across: Floats, up: Floats
+) -> tuple[Floats, Floats]:
+    """Where pixels of a surface lie along two axes (N, 2), and their depths (N,)."""
+    rows, columns = np.nonzero(where)
+    step = max(len(rows) // 4000, 1)
+    at = np.stack([columns[::step] + 0.5, rows[::step] + 0.5], axis=1)
+    depth = 1.0 / behind.inverse_depth_at(np.full(len(at), s), at)
+    place = camera.position + camera.rays(at) * depth[:, None]
+    return np.stack([place @ across, place @ up], axis=1), depth
 
 
 def _fill_flat(
-    out: Bytes, still: Bytes, mine: Flags, here: Flags, mapping: Floats, size: tuple[int, int]
-) -> bool:
-    """Fill a flat piece, and lay it back into the picture; False where too little of it shows."""
+    out: Bytes, still: Bytes, mine: Flags, here: Flags, part: Flags, mapping: Floats,
+    size: tuple[int, int],
+) -> bool:  # fmt: skip
+    """Fill a part of what is to be filled of a plane in a flat piece, and lay it back into the
+    picture; False where too little of the plane shows."""
     half = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1.0]])  # OpenCV's pixels have whole centres
     to = np.linalg.inv(half) @ mapping @ half
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
     flat = cv2.warpPerspective(still, to, size, flags=flags, borderMode=cv2.BORDER_REPLICATE)
     clear = (mine & ~here).astype(np.uint8) * 255
     known = cv2.warpPerspective(clear, to, size, flags=flags) > 250
-    hole = cv2.warpPerspective(here.astype(np.uint8) * 255, to, size, flags=flags) > 4
+    hole = cv2.warpPerspective(part.astype(np.uint8) * 255, to, size, flags=flags) > 4
     if known.mean() < LEAST_KNOWN or not hole.any():
         return False
-    flat = _completed(np.asarray(flat, np.uint8), known)
+    flat = completed(np.asarray(flat, np.uint8), known)
     back = cv2.warpPerspective(
         flat, np.linalg.inv(to), (out.shape[1], out.shape[0]), flags=flags,
         borderMode=cv2.BORDER_TRANSPARENT, dst=out.copy(),
     )  # fmt: skip
-    _lay(out, np.asarray(back, np.uint8), here)
+    _lay(out, np.asarray(back, np.uint8), part)
     return True
-
-
-def _completed(picture: Bytes, known: Flags) -> Bytes:
-    """A picture with what is not known of it made up of patches of what is."""
-    lab = cv2.cvtColor(picture, cv2.COLOR_RGB2Lab)
-    mask = known.astype(np.uint8) * 255
-    made = np.zeros_like(lab)
-    try:
-        cv2.xphoto.inpaint(lab, mask, made, cv2.xphoto.INPAINT_SHIFTMAP)
-    except cv2.error:
-        return np.asarray(cv2.inpaint(picture, 255 - mask, 5, cv2.INPAINT_TELEA), np.uint8)
-    made = cv2.cvtColor(made, cv2.COLOR_Lab2RGB)
-    return np.asarray(np.where(known[..., None], picture, made), np.uint8)
 
 
 def _lay(out: Bytes, over: Bytes, where: Flags) -> None:
@@ -216,21 +225,40 @@ def _lay(out: Bytes, over: Bytes, where: Flags) -> None:
     out[where] = (mixed[where] + 0.5).astype(np.uint8)
 
 
-def _fill_in_picture(out: Bytes, area: Flags, rest: Flags) -> None:
-    """Fill what no flat piece could be made for, piece by piece, smaller where it is large."""
+def _fill_in_picture(out: Bytes, source: Flags, rest: Flags) -> None:
+    """Fill what no flat piece could be made for, piece by piece, smaller where it is large, from
+    what shows of the same thing; from whatever is beside it where nothing does."""
     count, labels, boxes, _ = cv2.connectedComponentsWithStats(rest.astype(np.uint8))
     for k in range(1, count):
         x, y, w, h = boxes[k, :4].tolist()
-        reach = max(w, h) // 2 + 12
-        y0, y1 = max(y - reach, 0), min(y + h + reach, out.shape[0])
-        x0, x1 = max(x - reach, 0), min(x + w + reach, out.shape[1])
-        piece, hole = out[y0:y1, x0:x1], area[y0:y1, x0:x1]
+        hole = labels == k
+        box = _round(x, y, w, h, rest.shape, max(w, h) // 2 + 12)
+        known = source[box]
+        if known.sum() < LEAST_SOURCE * hole.sum():
+            box = _round(x, y, w, h, rest.shape, 2 * max(w, h))
+            known = source[box]
+        if known.sum() < LEAST_SOURCE * hole.sum():
+            box = _round(x, y, w, h, rest.shape, 12)
+            known = ~rest[box]
+        if not known.any():
+            continue
+        piece = out[box]
         s = min(LARGEST_FLAT / max(piece.shape[:2]), 1.0)
         size = (max(int(piece.shape[1] * s), 8), max(int(piece.shape[0] * s), 8))
         small = cv2.resize(piece, size, interpolation=cv2.INTER_AREA)
-        known = cv2.resize(hole.astype(np.uint8) * 255, size, interpolation=cv2.INTER_AREA) < 4
-        if not known.any():
+        shown = cv2.resize(known.astype(np.uint8) * 255, size, interpolation=cv2.INTER_AREA) > 251
+        if not shown.any():
             continue
-        made = _completed(np.asarray(small, np.uint8), known)
+        made = completed(np.asarray(small, np.uint8), shown)
         full = cv2.resize(made, (piece.shape[1], piece.shape[0]), interpolation=cv2.INTER_CUBIC)
-        _lay(piece, np.asarray(full, np.uint8), labels[y0:y1, x0:x1] == k)
+        _lay(piece, np.asarray(full, np.uint8), hole[box])
+
+
+def _round(
+    x: int, y: int, w: int, h: int, shape: tuple[int, ...], reach: int
+) -> tuple[slice, slice]:
+    """A box with so much round it, as far as the picture goes."""
+    return (
+        slice(max(y - reach, 0), min(y + h + reach, shape[0])),
+        slice(max(x - reach, 0), min(x + w + reach, shape[1])),
+    )

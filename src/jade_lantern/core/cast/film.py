@@ -399,17 +399,17 @@ def _look_up_run(
     if inside and near and end == begin + 1:
         return
     for i in range(n):
-        x = px + i
+        cx = px + i
         share = 1.0
         if not inside:
-            inverse = _inverse_at(laid.inverse_depth, s, x, py)
-            share = _reach(films, sights, k, H, x, py, inverse, laid.plane[s], throws.plain[begin])
+            inverse = _inverse_at(laid.inverse_depth, s, cx, py)
+            share = _reach(films, sights, k, H, cx, py, inverse, laid.plane[s], throws.plain[begin])
         if share <= 0.0:
             here = nothing(out)
         elif near:
             here = got(out, y, xa + i)
         else:
-            here = _filtered(out, films, k, H, x, py)
+            here = _filtered(out, films, k, H, cx, py)
         if 0.0 < share < 1.0:
             here = scaled(here, share)
         if end > begin + 1 and cover(here, films.white) < FULL:

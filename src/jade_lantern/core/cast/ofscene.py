@@ -7,13 +7,13 @@ from dataclasses import replace
 
 import numpy as np
 
-from ..arrays import Floats
+from ..arrays import Flags, Floats
 from ..camera import Camera, focal_px_from_35mm, rotation_of
 from ..mesh import Mesh
 from ..proxy import Proxy, Solid
 from ..refusal import Refusal
 from ..scene.model import Lantern, Plate, Scene
-from ..scene.sheet import lanterns_of
+from ..scene.sheet import lanterns_of, rows_of, taken_by
 from ..solid.shape import taken_apart
 from .land import Target, Thrower
 from .pyramid import Picture, deepest, pyramid
@@ -53,22 +53,30 @@ def targets(scene: Scene, sighted: Camera) -> list[Target]:
     their own. Proxies are counted among those that are not hidden."""
     places = {one.id: i for i, one in enumerate(scene.lanterns)}
     faced = {row.proxy for row in scene.sheet.rows if row.face is not None}
+    rows = rows_of(scene)
     out = []
     for i, proxy in enumerate(p for p in scene.proxies if not p.hidden):
         mesh = proxy.mesh(sighted)
         if proxy.id not in faced:
-            takes = tuple(places[one.id] for one in lanterns_of(scene, proxy.id))
+            takes = tuple(places[id] for id in taken_by(rows, scene, proxy.id))
             out.append(Target(mesh, takes, i))
             continue
-        numbers = face_numbers(proxy, mesh, sighted)
-        by: dict[tuple[int, ...], list[int]] = {}
-        for face in np.unique(numbers).tolist():
-            takes = tuple(places[one.id] for one in lanterns_of(scene, proxy.id, face))
-            by.setdefault(takes, []).append(face)
-        for takes, faces in by.items():
-            mine = np.isin(numbers, faces)
-            out.append(Target(Mesh(mesh.points, mesh.triangles[mine], mesh.faces[mine]), takes, i))
+        for ids, mine in parts_by_face(scene, proxy, sighted):
+            part = Mesh(mesh.points, mesh.triangles[mine], mesh.faces[mine])
+            out.append(Target(part, tuple(places[id] for id in ids), i))
     return out
+
+
+def parts_by_face(
+    scene: Scene, proxy: Proxy, sighted: Camera
+) -> list[tuple[tuple[str, ...], Flags]]:
+    """The parts of a proxy that take the same lanterns: their ids, and (M,) which triangles."""
+    numbers = face_numbers(proxy, proxy.full_mesh(sighted), sighted)
+    rows = rows_of(scene)
+    by: dict[tuple[str, ...], list[int]] = {}
+    for face in np.unique(numbers).tolist():
+        by.setdefault(taken_by(rows, scene, proxy.id, face), []).append(face)
+    return [(ids, np.isin(numbers, faces)) for ids, faces in by.items()]
 
 
 def face_numbers(proxy: Proxy, mesh: Mesh, sighted: Camera) -> np.ndarray:

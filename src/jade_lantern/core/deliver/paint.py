@@ -17,8 +17,8 @@ from ..picture import png, read_deep
 from ..picture.eight import eight_bit, three_channels
 from ..picture.openraster import Layers, flattened, is_openraster, read_layers, whole
 from ..refusal import Refusal
-from ..scene.edits import Edit, PutLanterns, PutPaint
-from ..scene.edits.cast import Painted
+from ..scene.edits import PutLanterns
+from ..scene.edits.cast import thrown_anew
 from ..scene.model import Lantern, Plate, Scene
 from .kit import GUIDES
 
@@ -44,7 +44,7 @@ class Brought:
 
 @dataclass
 class _Found:
-    painted: list[Painted] = field(default_factory=list)
+    painted: list[Lantern] = field(default_factory=list)
     new: list[Lantern] = field(default_factory=list)
     brought: list[Brought] = field(default_factory=list)
 
@@ -55,8 +55,8 @@ def taken_in(
     pixels: Pixels,
     keep: Keep,
     most_pixels: int = MOST_PIXELS,
-) -> tuple[list[Edit], list[Brought]]:
-    """The edits that paint comes to, and what is to be said of each file. A file whose name is no
+) -> tuple[PutLanterns | None, list[Brought]]:
+    """The edit that paint comes to, and what is to be said of each file. A file whose name is no
     lantern's becomes a new one; the layers of such an OpenRaster file each become one."""
     found = _Found()
     for name, data in files:
@@ -64,16 +64,12 @@ def taken_in(
             _take(scene, name, data, pixels, keep, most_pixels, found)
         except Refusal as error:
             found.brought.append(Brought(name, None, (str(error),)))
-    edits: list[Edit] = []
-    if found.painted:
-        edits.append(PutPaint(painted=tuple(found.painted)))
-    if found.new:
-        count = len(found.new)
-        said = (
-            f"Bring in lantern {found.new[0].name}" if count == 1 else f"Bring in {count} lanterns"
-        )
-        edits.append(PutLanterns(lanterns=tuple(found.new), said=said[:80]))
-    return edits, found.brought
+    lanterns = (*found.painted, *found.new)
+    if not lanterns:
+        return None, found.brought
+    verb = "Paint for" if found.painted else "Bring in"
+    what = f"lantern {lanterns[0].name}" if len(lanterns) == 1 else f"{len(lanterns)} lanterns"
+    return PutLanterns(lanterns=lanterns, said=f"{verb} {what}"[:80]), found.brought
 
 
 def _take(
@@ -102,12 +98,12 @@ def _take(
         found.new.append(_lantern(stem, _plate(stem, picture, data, keep), len(found.new)))
         found.brought.append(Brought(name, stem[:80], ("No lantern has this name: a new one.",)))
         return
-    if any(p.lantern == lantern.id for p in found.painted):
+    if any(one.id == lantern.id for one in found.painted):
         raise Refusal(f"Two files are for {lantern.name}; the first one was taken.")
     was = pixels(plate_of(scene, lantern))
     said += checked_against(scene, lantern, picture, was)
     plate = _plate(stem, picture, data, keep)
-    found.painted.append(Painted(lantern=lantern.id, plate=plate))
+    found.painted.append(thrown_anew(lantern, plate, stand_in=False))
     found.brought.append(Brought(name, lantern.name, tuple(said)))
 
 

@@ -5,15 +5,24 @@ from __future__ import annotations
 from ..proxy import Proxy, Solid
 from .model import CastSheet, Lantern, Scene
 
+Rows = dict[tuple[str, int | None], tuple[str, ...]]
+
+
+def rows_of(scene: Scene) -> Rows:
+    """The ids of lanterns by proxy and face; None for a proxy as a whole."""
+    return {(row.proxy, row.face): row.lanterns for row in scene.sheet.rows}
+
+
+def taken_by(rows: Rows, scene: Scene, proxy: str, face: int | None = None) -> tuple[str, ...]:
+    """The ids of the lanterns that a proxy, or a face of it, takes, in order."""
+    found = rows.get((proxy, face), rows.get((proxy, None)))
+    return tuple(one.id for one in scene.lanterns[:1]) if found is None else found
+
 
 def lanterns_of(scene: Scene, proxy: str, face: int | None = None) -> tuple[Lantern, ...]:
     """The lanterns that a proxy, or a face of it, takes, in order."""
     known = {one.id: one for one in scene.lanterns}
-    rows = {row.face: row for row in scene.sheet.rows if row.proxy == proxy}
-    row = rows.get(face) or rows.get(None)
-    if row is None:
-        return scene.lanterns[:1]
-    return tuple(known[id] for id in row.lanterns)
+    return tuple(known[id] for id in taken_by(rows_of(scene), scene, proxy, face))
 
 
 def in_step(before: Scene, after: Scene) -> Scene:

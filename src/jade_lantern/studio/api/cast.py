@@ -5,8 +5,11 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 import numpy as np
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse
-from ninja import Query, Router, Schema
+from django.shortcuts import get_object_or_404
+from ninja import File, Form, Query, Router, Schema
+from ninja.files import UploadedFile
 
 from ...core.block.surfaces import meshes
 from ...core.cast.diagnose import Diagnosis
@@ -14,14 +17,17 @@ from ...core.cast.render import in_eight_bit, rendered
 from ...core.cast.split import proposed_split
 from ...core.deliver.diagnosis import told_of, whole_move
 from ...core.deliver.frames import cast_of, delivery
+from ...core.deliver.paint import taken_in
 from ...core.move.path import shot_cameras
 from ...core.picture import png
+from ...core.refusal import Refusal
 from ...core.scene.model import Scene
 from ...core.sight.measure import required_camera
-from .. import plates
+from .. import plates, projects
+from ..models import Project
 from ..worked_out import WorkedOut
 from . import project as project_api
-from .project import Number, Trouble
+from .project import Answer, BroughtOut, Number, Trouble, answer
 from .sight import Revision
 
 router = Router(tags=["cast"])
@@ -228,3 +234,24 @@ def identity(request: HttpRequest, id: Number, revision: Revision) -> IdentityOu
     there = seen[..., 3] == 255
     off = np.abs(seen[..., :3].astype(np.int16) - pixels[..., :3])
     return IdentityOut(covered=float(there.mean()), most=int(off[there].max(initial=0)))
+
+
+@router.post(
+    "/projects/{id}/paint",
+    response={200: Answer, 404: Trouble, 409: Trouble, 413: Trouble, 422: Trouble},
+)
+def paint(
+    request: HttpRequest, id: Number, files: File[list[UploadedFile]],
+    base: Annotated[int, Form(ge=0, lt=2**31)],
+) -> HttpResponse:  # fmt: skip
+    """Bring painted plates back: each file finds its lantern by its name, and what has no lantern's
+    name becomes one. PNG, JPEG, TIFF, WebP or OpenRaster."""
+    get_object_or_404(Project, pk=id)
+    scene = project_api.scene_or_404(id, base)
+    named = [(file.name or "paint", file.read()) for file in files]
+    edit, told = taken_in(scene, named, plates.deep, plates.keep_file, settings.MOST_PIXELS)
+    brought = [BroughtOut(file=b.file, lantern=b.lantern, said=list(b.said)) for b in told]
+    if edit is None:
+        words = " ".join(f"{b.file}: {' '.join(b.said)}" for b in told)
+        raise Refusal(f"Nothing was taken. {words}"[:600])
+    return answer(projects.keep(id, base, edit), base, brought)

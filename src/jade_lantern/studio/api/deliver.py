@@ -18,10 +18,14 @@ from .project import Number, Trouble
 router = Router(tags=["deliver"])
 
 
-class DeliveryIn(Schema):
-    """first and last: frames, both included. A GLB has no use for them, nor for a width."""
+Kind = Literal["movie", "frames", "glb", "kit"]
 
-    kind: Literal["movie", "frames", "glb"]
+
+class DeliveryIn(Schema):
+    """first and last: frames, both included. A GLB and a paint kit have no
+    use for them, nor for a width."""
+
+    kind: Kind
     width: Annotated[int, Field(ge=0, le=100_000)] | None = None
     first: Annotated[int, Field(ge=0, le=100_000)] | None = None
     last: Annotated[int, Field(ge=0, le=100_000)] | None = None
@@ -29,7 +33,7 @@ class DeliveryIn(Schema):
 
 class DeliveryOut(Schema):
     id: int
-    kind: Literal["movie", "frames", "glb"]
+    kind: Kind
     state: Literal["waiting", "rendering", "done", "cancelled", "failed"]
     width: int
     height: int

@@ -65,6 +65,15 @@ class Damaged(Exception):
         self.head, self.readable = project.head, revisions.last_readable(project)
 
 
+class BroughtOut(Schema):
+    """What became of a file that was brought in. lantern: the one it is for, or that it made; None
+    where nothing was taken. said: what is to be known of it."""
+
+    file: str
+    lantern: str | None
+    said: list[str]
+
+
 class Answer(Schema):
     """What a project is, told as what differs from a step that the asker knows.
 
@@ -72,6 +81,7 @@ class Answer(Schema):
     try, of which nothing is kept. changed, gone, order: the scene's parts; gone also names what
     does not follow any more. undo, redo: titles of the steps back and forth. missing: names of
     parts that could not be read and are left out. arrays: small arrays by digest, in base64.
+    brought: what became of files, where some were brought in.
     """
 
     id: int
@@ -86,6 +96,7 @@ class Answer(Schema):
     order: Order
     follows: Follows
     arrays: dict[str, str]
+    brought: list[BroughtOut] = []
 
 
 class ChangeIn(BaseModel):
@@ -122,7 +133,9 @@ def as_json(value: BaseModel) -> HttpResponse:
     return HttpResponse(value.model_dump_json(), content_type="application/json")
 
 
-def answer(project: Project, base: int | None = None) -> HttpResponse:
+def answer(
+    project: Project, base: int | None = None, brought: list[BroughtOut] | None = None
+) -> HttpResponse:
     """Where a project stands, for somebody who knows one of its steps, or none."""
     try:
         at = projects.at_head(project)
@@ -137,6 +150,7 @@ def answer(project: Project, base: int | None = None) -> HttpResponse:
     said = told(project.pk, base, before, at.scene)
     said.revision, said.kept_at = project.head, project.kept_at
     said.undo, said.redo, said.missing = at.undo, at.redo, at.missing
+    said.brought = brought or []
     return as_json(said)
 
 

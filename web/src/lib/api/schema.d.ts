@@ -404,6 +404,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/paint": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Paint
+         * @description Bring painted plates back: each file finds its lantern by its name, and what has no lantern's
+         *     name becomes one. PNG, JPEG, TIFF, WebP or OpenRaster.
+         */
+        post: operations["jade_lantern_studio_api_cast_paint"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/part": {
         parameters: {
             query?: never;
@@ -675,6 +696,20 @@ export interface components {
             verb: "AcceptSighting";
         };
         /**
+         * AddLantern
+         * @description Add a lantern that throws the still. A name that is taken gets a number.
+         */
+        AddLantern: {
+            /** Name */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "AddLantern";
+            view?: components["schemas"]["LanternView"] | null;
+        };
+        /**
          * AddProxies
          * @description Add proxies from elsewhere, where they are: pasted from another project, or brought in from
          *     a file. They get ids of their own, and names that are free. said: where they came from.
@@ -785,6 +820,21 @@ export interface components {
             verb: "AlignTo";
         };
         /**
+         * AlterLantern
+         * @description Change what is given of a lantern. What can be nothing (view, window, mask) is let go by
+         *     being given as null.
+         */
+        AlterLantern: {
+            /** Lantern */
+            lantern: string;
+            to: components["schemas"]["LanternFacts"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "AlterLantern";
+        };
+        /**
          * AlterProxies
          * @description Change the same numbers on several proxies: hide, lock, group, tag, and what else all of
          *     them have.
@@ -887,6 +937,7 @@ export interface components {
          *     try, of which nothing is kept. changed, gone, order: the scene's parts; gone also names what
          *     does not follow any more. undo, redo: titles of the steps back and forth. missing: names of
          *     parts that could not be read and are left out. arrays: small arrays by digest, in base64.
+         *     brought: what became of files, where some were brought in.
          */
         Answer: {
             /** Arrays */
@@ -895,6 +946,11 @@ export interface components {
             };
             /** Base */
             base: number | null;
+            /**
+             * Brought
+             * @default []
+             */
+            brought: components["schemas"]["BroughtOut"][];
             changed: components["schemas"]["Changed"];
             follows: components["schemas"]["Follows"];
             /** Gone */
@@ -1068,6 +1124,19 @@ export interface components {
             verb: "BreakOff";
         };
         /**
+         * BroughtOut
+         * @description What became of a file that was brought in. lantern: the one it is for, or that it made; None
+         *     where nothing was taken. said: what is to be known of it.
+         */
+        BroughtOut: {
+            /** File */
+            file: string;
+            /** Lantern */
+            lantern: string | null;
+            /** Said */
+            said: string[];
+        };
+        /**
          * ByEye
          * @description A camera set by hand where there is nothing to trace. Angles as on screen.
          */
@@ -1179,12 +1248,63 @@ export interface components {
              */
             z: number;
         };
+        /**
+         * CastOn
+         * @description Set rows of the cast sheet: which lanterns proxies or faces take, in order. cleared: rows
+         *     that are let go, so that a proxy takes the first lantern again, or a face what its proxy
+         *     takes; their lanterns do not matter.
+         */
+        CastOn: {
+            /**
+             * Cleared
+             * @default []
+             */
+            cleared: components["schemas"]["CastRow"][];
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["CastRow"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "CastOn";
+        };
+        /**
+         * CastRow
+         * @description Which lanterns a proxy, or one face of it, takes: the first that reaches a place is seen
+         *     there, the next through what is clear of it. None at all: nothing is cast on it.
+         */
+        CastRow: {
+            /** Face */
+            face?: number | null;
+            /**
+             * Lanterns
+             * @default []
+             */
+            lanterns: string[];
+            /** Proxy */
+            proxy: string;
+        };
+        /**
+         * CastSheet
+         * @description Which proxies take which lanterns. What has no row takes the scene's first lantern; a face
+         *     without one takes what its proxy takes.
+         */
+        CastSheet: {
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["CastRow"][];
+        };
         /** ChangeIn */
         ChangeIn: {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["SetEdge"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["ShiftKey"] | components["schemas"]["DeleteKey"] | components["schemas"]["SetShot"] | components["schemas"]["Push"] | components["schemas"]["KeyHere"];
+            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["ShiftKey"] | components["schemas"]["DeleteKey"] | components["schemas"]["SetShot"] | components["schemas"]["Push"] | components["schemas"]["KeyHere"];
         };
         /**
          * Changed
@@ -1197,7 +1317,8 @@ export interface components {
             kept_sightings?: components["schemas"]["KeptSighting"][] | null;
             /** Labels */
             labels?: components["schemas"]["Label"][] | null;
-            lantern?: components["schemas"]["Lantern"] | null;
+            /** Lanterns */
+            lanterns?: components["schemas"]["Lantern"][] | null;
             move?: components["schemas"]["Move"] | null;
             /** Name */
             name?: string | null;
@@ -1206,6 +1327,7 @@ export interface components {
             plate?: components["schemas"]["Plate"] | null;
             /** Proxies */
             proxies?: (components["schemas"]["Floor"] | components["schemas"]["Card"] | components["schemas"]["Outline"] | components["schemas"]["Box"] | components["schemas"]["Steps"] | components["schemas"]["Drum"] | components["schemas"]["Room"] | components["schemas"]["Span"] | components["schemas"]["Solid"] | components["schemas"]["Backdrop"] | components["schemas"]["Dome"])[] | null;
+            sheet?: components["schemas"]["CastSheet"] | null;
             sighting?: components["schemas"]["Sighting"] | null;
             /** Welds */
             welds?: components["schemas"]["Weld"][] | null;
@@ -1378,6 +1500,16 @@ export interface components {
              */
             verb: "DeleteLabel";
         };
+        /** DeleteLantern */
+        DeleteLantern: {
+            /** Lantern */
+            lantern: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "DeleteLantern";
+        };
         /** DeleteProxies */
         DeleteProxies: {
             /** Proxies */
@@ -1430,7 +1562,8 @@ export interface components {
         };
         /**
          * DeliveryIn
-         * @description first and last: frames, both included. A GLB has no use for them, nor for a width.
+         * @description first and last: frames, both included. A GLB and a paint kit have no
+         *     use for them, nor for a width.
          */
         DeliveryIn: {
             /** First */
@@ -1439,7 +1572,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "movie" | "frames" | "glb";
+            kind: "movie" | "frames" | "glb" | "kit";
             /** Last */
             last?: number | null;
             /** Width */
@@ -1461,7 +1594,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "movie" | "frames" | "glb";
+            kind: "movie" | "frames" | "glb" | "kit";
             /** Last */
             last: number;
             /**
@@ -1671,6 +1804,19 @@ export interface components {
             verb: "DuplicateProxy";
         };
         /**
+         * Fill
+         * @description Fill in what is to be painted out of lanterns' plates, as stand-ins until paint comes.
+         */
+        Fill: {
+            /** Lanterns */
+            lanterns: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "Fill";
+        };
+        /**
          * Flatten
          * @description Make the flat plate by the lens that was found, and go on from it.
          */
@@ -1794,21 +1940,27 @@ export interface components {
             kept?: components["schemas"]["KeptReading"][] | null;
             /** Labels */
             labels?: components["schemas"]["LabelRead"][] | null;
+            /** Lanterns */
+            lanterns?: components["schemas"]["LanternShown"][] | null;
             misses?: components["schemas"]["Misses"] | null;
             reading?: components["schemas"]["Reading"] | null;
             /** Shapes */
             shapes?: components["schemas"]["Shape"][] | null;
             shot?: components["schemas"]["ShotArrays"] | null;
+            /** Takes */
+            takes?: components["schemas"]["Taken"][] | null;
         };
         /**
          * FrameDiagnosis
          * @description Shares of a frame: where nothing is to land on, where a nearer thing's picture lands, where
-         *     plate pixels are pulled too large, and what the lantern does not see; and by proxy, the worst
-         *     first.
+         *     plate pixels are pulled too large, and what no lantern sees; by proxy, the worst first, and by
+         *     lantern.
          */
         FrameDiagnosis: {
             /** Frame */
             frame: number;
+            /** Lanterns */
+            lanterns: components["schemas"]["OfLantern"][];
             /** Leak */
             leak: number;
             /** Proxies */
@@ -2153,15 +2305,120 @@ export interface components {
         };
         /**
          * Lantern
-         * @description The projector: the plate, thrown from the sighted camera, and what it does at its edge.
+         * @description A projector. plate: None for the project's own still. earlier: the plates that were thrown
+         *     before it, the last one first. stand_in: its plate was filled in automatically, for nobody has
+         *     painted it yet. view: None for the sighted camera. through: it also lands on what is hidden
+         *     from it; else only on the first surface that it meets. mask: a picture whose brightness times
+         *     alpha says how much of the plate is thrown.
          */
         Lantern: {
+            /**
+             * Earlier
+             * @default []
+             */
+            earlier: components["schemas"]["Plate"][];
             /**
              * Edge
              * @default stop
              * @enum {string}
              */
-            edge: "stop" | "hold";
+            edge: "stop" | "hold" | "mirror";
+            /** Id */
+            id: string;
+            mask?: components["schemas"]["Plate"] | null;
+            /** Name */
+            name: string;
+            plate?: components["schemas"]["Plate"] | null;
+            /**
+             * Stand In
+             * @default false
+             */
+            stand_in: boolean;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Through
+             * @default true
+             */
+            through: boolean;
+            view?: components["schemas"]["LanternView"] | null;
+            window?: components["schemas"]["Window"] | null;
+        };
+        /** LanternFacts */
+        LanternFacts: {
+            /** Edge */
+            edge?: ("stop" | "hold" | "mirror") | null;
+            mask?: components["schemas"]["Plate"] | null;
+            /** Name */
+            name?: string | null;
+            /** Stand In */
+            stand_in?: boolean | null;
+            /** Strength */
+            strength?: number | null;
+            /** Through */
+            through?: boolean | null;
+            view?: components["schemas"]["LanternView"] | null;
+            window?: components["schemas"]["Window"] | null;
+        };
+        /**
+         * LanternShown
+         * @description A lantern as views throw it: the camera of the part of its frame that its plate fills, in
+         *     pixels of the plate, which is kept under digest.
+         */
+        LanternShown: {
+            /** Alpha */
+            alpha: boolean;
+            camera: components["schemas"]["CameraReading"];
+            /** Digest */
+            digest: string;
+            /**
+             * Edge
+             * @enum {string}
+             */
+            edge: "stop" | "hold" | "mirror";
+            /** Id */
+            id: string;
+            /** Strength */
+            strength: number;
+            /** Through */
+            through: boolean;
+        };
+        /**
+         * LanternView
+         * @description Where a lantern is thrown from that is not thrown from the sighted camera: a place in the
+         *     world, angles as on screen, a focal length in 35 mm terms, and the size of its frame, px.
+         */
+        LanternView: {
+            /** Focal Mm */
+            focal_mm: number;
+            /** Height */
+            height: number;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Roll Deg
+             * @default 0
+             */
+            roll_deg: number;
+            /**
+             * Tilt Deg
+             * @default 0
+             */
+            tilt_deg: number;
+            /** Width */
+            width: number;
+            /**
+             * Yaw Deg
+             * @default 0
+             */
+            yaw_deg: number;
         };
         /**
          * LayGround
@@ -2453,6 +2710,22 @@ export interface components {
             keys: components["schemas"]["Key"][];
         };
         /**
+         * MoveLantern
+         * @description Put a lantern before another one; at the end without one. The first is the one that proxies
+         *     without a row in the sheet take.
+         */
+        MoveLantern: {
+            /** Before */
+            before?: string | null;
+            /** Lantern */
+            lantern: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "MoveLantern";
+        };
+        /**
          * MoveTrace
          * @description Give a trace other points: moved as a whole, pulled onto an edge, or with more of them
          *     along a bent one.
@@ -2492,6 +2765,20 @@ export interface components {
              * @enum {string}
              */
             verb: "MoveTraceEnd";
+        };
+        /**
+         * OfLantern
+         * @description What is wrong where one lantern's picture lands, as shares of the frame.
+         */
+        OfLantern: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Spill */
+            spill: number;
+            /** Stretch */
+            stretch: number;
         };
         /**
          * OfProxy
@@ -2572,6 +2859,8 @@ export interface components {
             kept_sightings?: string[] | null;
             /** Labels */
             labels?: string[] | null;
+            /** Lanterns */
+            lanterns?: string[] | null;
             /** Proxies */
             proxies?: string[] | null;
             /** Welds */
@@ -3142,6 +3431,24 @@ export interface components {
             verb: "PushFace";
         };
         /**
+         * PutLanterns
+         * @description Lanterns that are added or changed, and the sheet with them, in one step. lanterns: one with
+         *     an id that is there takes its place; others are added, and rows name them by the ids that they
+         *     are given here.
+         */
+        PutLanterns: {
+            /** Lanterns */
+            lanterns: components["schemas"]["Lantern"][];
+            /** Said */
+            said: string;
+            sheet?: components["schemas"]["CastSheet"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "PutLanterns";
+        };
+        /**
          * Raise
          * @description Take a proxy's top to where it shows in the picture, over its own foot.
          */
@@ -3627,19 +3934,6 @@ export interface components {
              * @enum {string}
              */
             verb: "SetDistance";
-        };
-        /** SetEdge */
-        SetEdge: {
-            /**
-             * Edge
-             * @enum {string}
-             */
-            edge: "stop" | "hold";
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            verb: "SetEdge";
         };
         /** SetEyeHeight */
         SetEyeHeight: {
@@ -4317,11 +4611,14 @@ export interface components {
         };
         /**
          * StripOut
-         * @description Shares of each frame, in order; worst is the frame where there is most of it.
+         * @description Shares of each frame, in order; worst is the frame where there is most of it. proxies: each
+         *     one's own worst, the worst first.
          */
         StripOut: {
             /** Leak */
             leak: number[];
+            /** Proxies */
+            proxies: components["schemas"]["WorstOf"][];
             /** Reveal */
             reveal: number[];
             /** Spill */
@@ -4372,6 +4669,18 @@ export interface components {
             verb: "TakeAdvised";
         };
         /**
+         * TakeSplit
+         * @description Make a lantern for each plate of the proposed split, and let each proxy take its own. The
+         *     lanterns that are there already and are thrown from the sighted camera are used first.
+         */
+        TakeSplit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "TakeSplit";
+        };
+        /**
          * TakeSpread
          * @description Take a good spread of the found edges: those that together pin the camera down best.
          */
@@ -4381,6 +4690,30 @@ export interface components {
              * @enum {string}
              */
             verb: "TakeSpread";
+        };
+        /**
+         * Taken
+         * @description What is cast on a proxy.
+         */
+        Taken: {
+            /** Id */
+            id: string;
+            /** Parts */
+            parts: components["schemas"]["TakenPart"][];
+        };
+        /**
+         * TakenPart
+         * @description lanterns: ids, the topmost first. triangles: which of the proxy's own take them; None for
+         *     all. carry: (4, 4) row by row, by which places are taken to where their picture was fixed to
+         *     them; None where it was not.
+         */
+        TakenPart: {
+            /** Carry */
+            carry?: number[] | null;
+            /** Lanterns */
+            lanterns: string[];
+            /** Triangles */
+            triangles?: number[] | null;
         };
         /**
          * Tape
@@ -4639,6 +4972,21 @@ export interface components {
             weld: string;
         };
         /**
+         * UseEarlier
+         * @description Throw a plate again that a lantern threw before; the one it throws now is kept behind it.
+         */
+        UseEarlier: {
+            /** Lantern */
+            lantern: string;
+            /** Number */
+            number: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "UseEarlier";
+        };
+        /**
          * UseSighting
          * @description Go on from a sighting that was put by.
          */
@@ -4673,6 +5021,32 @@ export interface components {
              * @enum {string}
              */
             verb: "WeldCorners";
+        };
+        /**
+         * Window
+         * @description The part of a lantern's frame that its plate fills, in pixels of the frame; a crop.
+         */
+        Window: {
+            /** Height */
+            height: number;
+            /** Left */
+            left: number;
+            /** Top */
+            top: number;
+            /** Width */
+            width: number;
+        };
+        /**
+         * WorstOf
+         * @description The share of a frame in which a proxy shows most of it, and that frame.
+         */
+        WorstOf: {
+            /** Frame */
+            frame: number;
+            /** Id */
+            id: string;
+            /** Share */
+            share: number;
         };
     };
     responses: never;
@@ -5521,6 +5895,73 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_cast_paint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Base */
+                    base: number;
+                    /** Files */
+                    files: string[];
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

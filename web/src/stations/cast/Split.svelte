@@ -1,58 +1,96 @@
 <script lang="ts">
-  /** The fewest plates by which no proxy gets a nearer one's picture. */
+  /** The fewest plates by which no proxy gets a nearer one's picture, and the way to take them. */
   import { api, type Split } from '../../lib/api/client';
   import { project } from '../../lib/project.svelte';
-  import Section from '../../lib/Section.svelte';
   import { selection } from '../../lib/selection.svelte';
+  import { takes } from './sheet';
 
   let told = $state.raw<Split | null>(null);
   let why = $state('');
-  let busy = $state(false);
-  let of = $state(-1);
+  let listed = $state(false);
+  let asked = '';
 
-  async function propose() {
+  const scene = $derived(project.scene!);
+  /** What a split follows from: it is asked for again when that is another. */
+  $effect(() => {
     const state = project.state;
-    if (!state) return;
-    busy = true;
-    const { data, error } = await api
-      .GET('/api/projects/{id}/split', {
-        params: { path: { id: state.id }, query: { revision: state.revision } },
+    if (!state || !project.reading?.settled) return;
+    const of = `${state.id}/${state.revision}`;
+    if (of === asked) return;
+    asked = of;
+    const params = { path: { id: state.id }, query: { revision: state.revision } };
+    void api
+      .GET('/api/projects/{id}/split', { params })
+      .then(({ data, error }) => {
+        if (asked !== of) return;
+        told = (data as Split | undefined) ?? null;
+        why = error && 'message' in error ? String(error.message) : '';
       })
-      .catch(() => ({ data: undefined, error: { message: 'The server cannot be reached.' } }));
-    busy = false;
-    told = (data as Split | undefined) ?? null;
-    why = error?.message ?? '';
-    of = state.revision;
-  }
-  const name = (id: string) => project.scene?.proxies.find((p) => p.id === id)?.name ?? id;
+      .catch(() => (asked = asked === of ? '' : asked));
+  });
+  const count = $derived(told?.plates.length ?? 0);
+  /** Whether the sheet is as the split says: no two of different plates share a lantern. */
+  const taken = $derived.by(() => {
+    if (!told) return false;
+    const by: Record<string, number> = {};
+    for (const [n, plate] of told.plates.entries())
+      for (const id of plate.proxies) {
+        const own = takes(scene, id);
+        if (!own.length) return false;
+        for (const l of own) if ((by[l] ?? n) !== n) return false;
+        for (const l of own) by[l] = n;
+      }
+    return true;
+  });
+  const name = (id: string) => scene.proxies.find((p) => p.id === id)?.name ?? id;
   const names = (ids: string[]) => ids.map(name).join(', ');
 </script>
 
-<Section title="Proposed split" note={told ? `${told.plates.length} plates` : ''}>
-  <button class="act tight w-full" disabled={busy} onclick={() => void propose()}
-    >{busy ? 'Looking …' : told ? 'Propose anew' : 'Propose the fewest plates'}</button
-  >
-  {#if why}<p class="mt-1 text-warning">{why}</p>{/if}
-  {#if told && of !== project.state?.revision}
-    <p class="mt-1 text-[12px] text-quiet">The scene has changed since.</p>
-  {/if}
-  {#each told?.plates ?? [] as plate, i (i)}
-    <button
-      class="mt-1 block w-full rounded-md px-1.5 py-1 text-left hover:bg-hover"
-      title="Select what is cast from it"
-      onclick={() => selection.chooseAll('proxy', plate.proxies)}
-    >
-      <b>{i === 0 ? 'The still as it is' : `Clean plate ${i}`}</b>
-      <span class="text-quiet">for</span>
-      {names(plate.proxies)}
-      {#if plate.removed.length}
-        <span class="block text-[12px] text-quiet">paint out: {names(plate.removed)}</span>
+{#if why}
+  <p class="mt-1 text-warning">{why}</p>
+{:else if told}
+  <div class="mt-2 rounded-md border border-jade/50 p-2.5" role="group" aria-label="Proposed split">
+    <div class="flex items-center gap-2">
+      <p class="flex-1">
+        {#if taken}
+          <b>{count === 1 ? 'One plate does' : `Split into ${count} plates`}.</b>
+          <span class="text-quiet">No proxy gets a nearer one’s picture.</span>
+        {:else}
+          <b>{count === 1 ? 'One plate is enough.' : `${count} plates are enough.`}</b>
+          <span class="text-quiet">No proxy is spilled on then.</span>
+        {/if}
+      </p>
+      {#if !taken}
+        <button class="act main" onclick={() => project.keep({ verb: 'TakeSplit' })}
+          >Take the split</button
+        >
       {/if}
-    </button>
-  {/each}
-  {#each told?.crossing ?? [] as [a, b] (a + b)}
-    <p class="mt-1 text-[12px] text-warning">
-      {name(a)} and {name(b)} are each before the other somewhere: cut one of them.
-    </p>
-  {/each}
-</Section>
+    </div>
+    <button
+      class="mt-1 text-[12px] text-quiet underline"
+      aria-expanded={listed}
+      onclick={() => (listed = !listed)}>{listed ? 'Hide' : 'Show'} which plate is for what</button
+    >
+    {#if listed}
+      {#each told.plates as plate, i (i)}
+        <button
+          class="mt-1 block w-full rounded-md px-1 py-0.5 text-left text-[12px] hover:bg-hover"
+          title="Select what is cast from it"
+          onclick={() => selection.chooseAll('proxy', plate.proxies)}
+        >
+          <b>{i === 0 ? 'The still as it is' : `Clean plate ${i}`}</b>
+          <span class="text-quiet">for</span>
+          {names(plate.proxies)}
+          {#if plate.removed.length}
+            <span class="block text-quiet">paint out: {names(plate.removed)}</span>
+          {/if}
+        </button>
+      {/each}
+    {/if}
+    {#each told.crossing ?? [] as [a, b] (a + b)}
+      <p class="mt-1 text-[12px] text-warning">
+        {name(a)} and {name(b)} are each before the other somewhere: cut one of them.
+      </p>
+    {/each}
+  </div>
+{/if}

@@ -2,6 +2,11 @@
 import { project } from '../../lib/project.svelte';
 import type { Compare, Station } from '../../views/station';
 import { nothingStands } from '../drawn';
+import { maps } from '../../lib/maps.svelte';
+import { playhead } from '../../lib/playhead.svelte';
+import { drawsShot } from '../drawn';
+import MapOverlay from '../shot/MapOverlay.svelte';
+import TimeStrip from '../shot/TimeStrip.svelte';
 import { castHand, castWalkHand } from './hand';
 import { show } from './show.svelte';
 import Tray from './Tray.svelte';
@@ -22,23 +27,52 @@ export const cast: Station = {
   title: 'Cast',
   lit: () => (project.scene?.proxies.length ? 'lit' : 'dark'),
   Tray,
+  get Strip() {
+    return show.shot ? TimeStrip : undefined;
+  },
+  get Overlay() {
+    return show.shot ? MapOverlay : undefined;
+  },
   hand: castHand,
   walkHand: castWalkHand,
-  chips: () =>
-    SWITCHES.map(([label, name]) => ({
-      label,
-      on: show[name],
-      press: () => (show[name] = !show[name]),
-    })),
-  keys: () => ({}),
-  sheet: [],
-  draws: () => ({
-    plate: show.plate || show.compare !== 'off',
-    cast: show.picture || show.compare !== 'off',
-    wire: show.wire && show.compare === 'off',
-    compare: comparing(),
-    walk: { cast: show.picture, wire: show.wire },
-    shot: false,
-    says: nothingStands(),
+  chips: () => [
+    ...(show.shot
+      ? maps.chips
+      : SWITCHES.map(([label, name]) => ({
+          label,
+          on: show[name],
+          press: () => (show[name] = !show[name]),
+        }))),
+    { label: 'Shot', on: show.shot, press: () => (show.shot = !show.shot) },
+  ],
+  keys: () => ({
+    v: () => (show.shot = !show.shot),
+    ...(show.shot
+      ? {
+          Space: () => (playhead.playing = !playhead.playing),
+          Home: () => (playhead.at = 0),
+          End: () => playhead.step(1e6),
+          ArrowRight: () => playhead.step(1),
+          ArrowLeft: () => playhead.step(-1),
+        }
+      : {}),
   }),
+  sheet: [
+    ['V', 'the shot, or the lens'],
+    ['← → Space', 'in the shot: a frame back or on, play'],
+    ['arrows, Space', 'in the cast sheet: to another place; take or leave'],
+  ],
+  draws: () => {
+    if (show.shot) return { ...drawsShot(), lit: show.only };
+    return {
+      lit: show.only,
+      plate: show.plate || show.compare !== 'off',
+      cast: show.picture || show.compare !== 'off',
+      wire: show.wire && show.compare === 'off',
+      compare: comparing(),
+      walk: { cast: show.picture, wire: show.wire },
+      shot: false,
+      says: nothingStands(),
+    };
+  },
 };

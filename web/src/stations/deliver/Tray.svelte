@@ -61,6 +61,7 @@
     movie: 'Movie',
     frames: 'Frames',
     glb: 'GLB',
+    kit: 'Paint kit',
   };
   const WORDS: Record<DeliveryOut['state'], string> = {
     waiting: 'waits its turn',

@@ -5,8 +5,8 @@ import type { Station } from '../../views/station';
 import { drawsShot } from '../drawn';
 import { maps } from '../../lib/maps.svelte';
 import { keyHere } from './key';
-import MapOverlay from './MapOverlay.svelte';
-import Strip from './TimeStrip.svelte';
+import MapOverlay from '../shot/MapOverlay.svelte';
+import Strip from '../shot/TimeStrip.svelte';
 import Tray from './Tray.svelte';
 
 export const move: Station = {

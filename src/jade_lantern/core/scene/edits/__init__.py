@@ -11,9 +11,7 @@ from .cast import (
     CastOn,
     DeleteLantern,
     MoveLantern,
-    Painted,
     PutLanterns,
-    PutPaint,
     UseEarlier,
 )
 from .edit import Edit, RenameProject, Station, apply, station_of
@@ -94,10 +92,8 @@ __all__ = [
     "MoveLantern",
     "MoveTrace",
     "MoveTraceEnd",
-    "Painted",
     "PutLabel",
     "PutLanterns",
-    "PutPaint",
     "PutProxies",
     "PutWeld",
     "RenameProject",

@@ -8,7 +8,7 @@ from pydantic import Field, create_model
 
 from ...refusal import Refusal
 from ...value import Id, Name, Value
-from ..model import CastRow, CastSheet, Lantern, Plate, Scene
+from ..model import STILL_LANTERN, CastRow, CastSheet, Lantern, LanternView, Plate, Scene
 from .edit import Edit, Station, swapped, the_one, without
 
 MOST_EARLIER = 40  # plates of a lantern that are kept behind the one that is thrown
@@ -19,16 +19,18 @@ class CastEdit(Edit):
 
 
 class AddLantern(CastEdit):
-    """Add a lantern. Its id is given by the scene; a name that is taken gets a number."""
+    """Add a lantern that throws the still. A name that is taken gets a number."""
 
     verb: Literal["AddLantern"] = "AddLantern"
-    lantern: Lantern
+    name: Name
+    view: LanternView | None = None
 
     def on(self, scene: Scene) -> Scene:
-        return with_lanterns(scene, (self.lantern,))
+        new = Lantern(id=STILL_LANTERN, name=self.name, view=self.view)
+        return with_lanterns(scene, (new,))
 
     def title(self, scene: Scene) -> str:
-        return f"Add lantern {self.lantern.name}"
+        return f"Add lantern {self.name}"
 
 
 def with_lanterns(scene: Scene, lanterns: tuple[Lantern, ...]) -> Scene:
@@ -175,33 +177,6 @@ class PutLanterns(CastEdit):
 
     def title(self, scene: Scene) -> str:
         return self.said
-
-
-class Painted(Value):
-    """A plate that came back for a lantern. stand_in: it was filled in automatically."""
-
-    lantern: Id
-    plate: Plate
-    stand_in: bool = False
-
-
-class PutPaint(CastEdit):
-    """Give lanterns new plates. What they threw before is kept behind them; a stand-in is not."""
-
-    verb: Literal["PutPaint"] = "PutPaint"
-    painted: Annotated[tuple[Painted, ...], Field(min_length=1, max_length=64)]
-
-    def on(self, scene: Scene) -> Scene:
-        out = {one.id: one for one in scene.lanterns}
-        for paint in self.painted:
-            one = the_one(tuple(out.values()), paint.lantern, "lantern")
-            out[one.id] = thrown_anew(one, paint.plate, paint.stand_in)
-        return scene.model_copy(update={"lanterns": tuple(out.values())})
-
-    def title(self, scene: Scene) -> str:
-        names = [the_one(scene.lanterns, p.lantern, "lantern").name for p in self.painted]
-        what = "Fill" if all(p.stand_in for p in self.painted) else "Paint"
-        return f"{what} for {names[0]}" if len(names) == 1 else f"{what} for {len(names)} lanterns"
 
 
 def thrown_anew(one: Lantern, plate: Plate, stand_in: bool) -> Lantern:

@@ -1,0 +1,109 @@
+<script lang="ts">
+  /** What can be set on a lantern. */
+  import type { Lantern } from '../../lib/api/client';
+  import NumberField from '../../lib/NumberField.svelte';
+  import { project } from '../../lib/project.svelte';
+  import { selection } from '../../lib/selection.svelte';
+  import { show } from './show.svelte';
+
+  let { lantern }: { lantern: Lantern } = $props();
+  const at = $derived(project.scene!.lanterns.findIndex((l) => l.id === lantern.id));
+  const EDGES = [
+    ['stop', 'Stop'],
+    ['hold', 'Hold the edge'],
+    ['mirror', 'Mirror'],
+  ] as const;
+
+  const set = (to: Record<string, unknown>) =>
+    project.keep({ verb: 'AlterLantern', lantern: lantern.id, to });
+
+  function rename(e: Event) {
+    const field = e.target as HTMLInputElement;
+    const name = field.value.trim();
+    if (name && name !== lantern.name) void set({ name });
+    else field.value = lantern.name;
+  }
+  function earlier() {
+    const before = project.scene!.lanterns;
+    void project.keep({
+      verb: 'MoveLantern',
+      lantern: lantern.id,
+      before: before[at - 1]?.id ?? null,
+    });
+  }
+  async function remove() {
+    if (await project.keep({ verb: 'DeleteLantern', lantern: lantern.id })) selection.clear();
+  }
+</script>
+
+<div class="mt-1.5 rounded-md border border-line p-2" role="group" aria-label={lantern.name}>
+  <div class="flex items-center gap-1.5">
+    <input
+      class="field min-w-0 flex-1"
+      aria-label="Lantern’s name"
+      maxlength="80"
+      value={lantern.name}
+      onchange={rename}
+    />
+    <button
+      class="act tight"
+      aria-pressed={show.only === lantern.id}
+      onclick={() => (show.only = show.only === lantern.id ? null : lantern.id)}>Only this</button
+    >
+  </div>
+  <p class="mt-2 mb-1 text-[12px] text-quiet">Past the edge of its plate</p>
+  <div class="grid grid-cols-3 gap-1" role="group" aria-label="Past the edge of its plate">
+    {#each EDGES as [edge, label] (edge)}
+      <button
+        class="act tight"
+        aria-pressed={(lantern.edge ?? 'stop') === edge}
+        onclick={() => set({ edge })}>{label}</button
+      >
+    {/each}
+  </div>
+  <p class="mt-2 mb-1 text-[12px] text-quiet">It lands</p>
+  <div class="grid grid-cols-2 gap-1" role="group" aria-label="Where it lands">
+    <button
+      class="act tight"
+      aria-pressed={lantern.through === false}
+      title="Where a nearer proxy of its own stands before a place, it does not land there"
+      onclick={() => set({ through: false })}>On what it sees first</button
+    >
+    <button
+      class="act tight"
+      aria-pressed={lantern.through !== false}
+      title="It also lands on what is hidden from it"
+      onclick={() => set({ through: true })}>Through all</button
+    >
+  </div>
+  <div class="mt-1.5">
+    <NumberField
+      label="Strength"
+      unit="%"
+      places={0}
+      step={5}
+      min={0}
+      value={100 * (lantern.strength ?? 1)}
+      onkeep={(v) => set({ strength: Math.min(v / 100, 1) })}
+    />
+  </div>
+  {#if lantern.earlier?.length}
+    <p class="mt-2 mb-1 text-[12px] text-quiet">Earlier paint</p>
+    <ul>
+      {#each lantern.earlier as plate, n (plate.digest)}
+        <li class="flex items-center gap-2 text-[12px]">
+          <span class="min-w-0 flex-1 truncate">{lantern.earlier.length - n} {plate.name}</span>
+          <button
+            class="act tight"
+            onclick={() => project.keep({ verb: 'UseEarlier', lantern: lantern.id, number: n })}
+            >Throw it again</button
+          >
+        </li>
+      {/each}
+    </ul>
+  {/if}
+  <div class="mt-2 grid grid-cols-2 gap-1">
+    <button class="act tight" disabled={at < 1} onclick={earlier}>Move it forward</button>
+    <button class="act tight" onclick={remove}>Delete</button>
+  </div>
+</div>

@@ -1,0 +1,173 @@
+<script lang="ts">
+  /** Paint: filled in roughly until it comes, sent out as a kit, and brought back by name. */
+  import { api, type DeliveryOut } from '../../lib/api/client';
+  import { project } from '../../lib/project.svelte';
+  import Section from '../../lib/Section.svelte';
+
+  const scene = $derived(project.scene!);
+  const id = $derived(project.state!.id);
+  const lacking = $derived(
+    scene.lanterns.filter((l) => l.stand_in && !l.view && !l.window).map((l) => l),
+  );
+  const unfilled = $derived(lacking.filter((l) => !l.plate));
+
+  let filling = $state.raw<{ done: number; all: number; name: string } | null>(null);
+  let stop = false;
+  async function fill() {
+    const todo = (unfilled.length ? unfilled : lacking).map((l) => [l.id, l.name] as const);
+    stop = false;
+    for (const [n, [lantern, name]] of todo.entries()) {
+      if (stop) break;
+      filling = { done: n, all: todo.length, name };
+      if (!(await project.keep({ verb: 'Fill', lanterns: [lantern] }))) break;
+    }
+    filling = null;
+  }
+
+  let kit = $state.raw<DeliveryOut | null>(null);
+  let trouble = $state('');
+  const making = $derived(kit?.state === 'waiting' || kit?.state === 'rendering');
+  async function look() {
+    const { data } = await api
+      .GET('/api/projects/{id}/deliveries', { params: { path: { id } } })
+      .catch(() => ({ data: undefined }));
+    if (data) kit = data.find((d) => d.kind === 'kit') ?? null;
+  }
+  $effect(() => {
+    void id;
+    void look();
+  });
+  $effect(() => {
+    if (!making) return;
+    const turn = setInterval(() => void look(), 500);
+    return () => clearInterval(turn);
+  });
+  async function make() {
+    trouble = '';
+    const { data, error } = await api.POST('/api/projects/{id}/deliveries', {
+      params: { path: { id } },
+      body: { kind: 'kit' },
+    });
+    if (data) kit = data;
+    else trouble = error?.message ?? 'That did not work; nothing was made.';
+  }
+  const cancel = () =>
+    api
+      .POST('/api/deliveries/{id}/cancel', { params: { path: { id: kit!.id } } })
+      .then(() => look());
+
+  let brought = $state.raw<{ file: string; lantern: string | null; said: string[] }[]>([]);
+  let coming = $state(false);
+  let over = $state(false);
+  let chooser: HTMLInputElement | undefined = $state();
+  async function bring(files: FileList | null | undefined) {
+    const list = [...(files ?? [])];
+    if (!list.length) return;
+    coming = true;
+    brought = (await project.paint(list)) ?? [];
+    coming = false;
+  }
+  const carries = (e: DragEvent) => !!e.dataTransfer?.types.includes('Files');
+</script>
+
+<svelte:window
+  ondragover={(e) => {
+    if (!carries(e)) return;
+    e.preventDefault();
+    over = true;
+  }}
+  ondragleave={(e) => {
+    if (!e.relatedTarget) over = false;
+  }}
+  ondrop={(e) => {
+    if (!carries(e)) return;
+    e.preventDefault();
+    over = false;
+    void bring(e.dataTransfer?.files);
+  }}
+/>
+
+{#if over}
+  <div
+    class="pointer-events-none fixed inset-3 z-50 grid place-items-center rounded-xl border-2 border-dashed border-lantern bg-ground/70 text-lg"
+  >
+    Let go: each file finds its lantern by its name
+  </div>
+{/if}
+
+<Section
+  title="Paint"
+  open
+  note={lacking.length ? `${lacking.length} not painted yet` : ''}
+  warns={lacking.length > 0}
+>
+  {#if filling}
+    <div class="flex items-center gap-2" role="status">
+      <span class="min-w-0 flex-1 truncate"
+        >Filling {filling.name}
+        <span class="num text-quiet">{filling.done + 1} of {filling.all}</span></span
+      >
+      <button class="act tight" onclick={() => (stop = true)}>Stop</button>
+    </div>
+    <progress class="h-1.5 w-full" max={filling.all} value={filling.done}></progress>
+  {:else if lacking.length}
+    <button
+      class="act w-full"
+      title="From what shows beside it on each surface, as a stand-in until paint comes"
+      onclick={fill}
+      >{unfilled.length
+        ? `Fill in roughly what is hidden (${unfilled.length})`
+        : 'Fill in anew'}</button
+    >
+  {/if}
+  <div class="mt-1.5 grid grid-cols-2 gap-1.5">
+    <button class="act" disabled={making} onclick={make}>Make the paint kit</button>
+    <button class="act" disabled={coming} onclick={() => chooser?.click()}
+      >{coming ? 'Taking in …' : 'Bring paint back'}</button
+    >
+  </div>
+  <input
+    bind:this={chooser}
+    class="hidden"
+    type="file"
+    multiple
+    aria-label="Painted plates"
+    accept=".png,.tif,.tiff,.jpg,.jpeg,.webp,.ora"
+    onchange={(e) => {
+      void bring(e.currentTarget.files);
+      e.currentTarget.value = '';
+    }}
+  />
+  {#if trouble}<p class="mt-1 text-warning" role="status">{trouble}</p>{/if}
+  {#if kit && making}
+    <div class="mt-1 flex items-center gap-2" role="status">
+      <progress class="h-1.5 flex-1" max={kit.total} value={kit.done}></progress>
+      <span class="num text-[12px] text-quiet">{kit.done} of {kit.total}</span>
+      <button class="act tight" onclick={cancel}>Stop</button>
+    </div>
+  {:else if kit?.state === 'done'}
+    <p class="mt-1 text-[12px]">
+      <a class="text-jade underline" href={`/api/deliveries/${kit.id}/file`}>Fetch the paint kit</a>
+      <span class="text-quiet">made of {kit.total} {kit.total === 1 ? 'lantern' : 'lanterns'}</span>
+    </p>
+  {:else if kit?.state === 'failed'}
+    <p class="mt-1 text-[12px] text-warning">{kit.message}</p>
+  {/if}
+  {#if brought.length}
+    <ul class="mt-1.5 text-[12px]" aria-label="What came back">
+      {#each brought as one (one.file)}
+        <li class="py-0.5">
+          <b>{one.file}</b>
+          {#if one.lantern}<span class="text-quiet">for</span> {one.lantern}{:else}<span
+              class="text-warning">left out</span
+            >{/if}
+          {#each one.said as words (words)}<span class="block text-warning">{words}</span>{/each}
+        </li>
+      {/each}
+    </ul>
+  {:else}
+    <p class="mt-1 text-[12px] text-quiet">
+      Painted files can be dropped anywhere here: they find their lantern by their name.
+    </p>
+  {/if}
+</Section>

@@ -1,0 +1,171 @@
+<script lang="ts">
+  /** The cast sheet: proxies against lanterns, in order; filled by pressing and by dragging. */
+  import { playhead } from '../../lib/playhead.svelte';
+  import { project } from '../../lib/project.svelte';
+  import { selection } from '../../lib/selection.svelte';
+  import { wholeMove } from '../../lib/strip.svelte';
+  import { rowsOf, withLantern, type Row } from './sheet';
+  import { show } from './show.svelte';
+
+  const WORTH = 0.0005; // of a frame: less is not worth a number
+  const scene = $derived(project.scene!);
+  const rows = $derived(rowsOf(scene));
+  const worst = $derived(new Map((wholeMove.now?.proxies ?? []).map((p) => [p.id, p])));
+  let table: HTMLTableElement | undefined = $state();
+
+  /** What a drag has changed so far: the lantern, whether it is put in, and the rows. */
+  let drag = $state.raw<{ lantern: string; on: boolean; rows: Map<string, Row> } | null>(null);
+  const key = (row: Row) => `${row.proxy}/${row.face ?? ''}`;
+  const shown = (row: Row): readonly string[] =>
+    drag?.rows.has(key(row)) ? withLantern(row, drag.lantern, drag.on) : row.lanterns;
+
+  $effect(() => {
+    void project.state?.revision;
+    void wholeMove.look();
+  });
+
+  function down(e: PointerEvent, row: Row, lantern: string) {
+    if (e.button) return;
+    (e.target as Element).releasePointerCapture?.(e.pointerId);
+    drag = { lantern, on: !row.lanterns.includes(lantern), rows: new Map([[key(row), row]]) };
+  }
+  function over(e: PointerEvent, row: Row, lantern: string) {
+    if (!drag || !(e.buttons & 1) || drag.lantern !== lantern) return;
+    if (row.lanterns.includes(lantern) === drag.on || drag.rows.has(key(row))) return;
+    drag = { ...drag, rows: new Map([...drag.rows, [key(row), row]]) };
+  }
+  async function up() {
+    const done = drag;
+    if (!done) return;
+    await change([...done.rows.values()], done.lantern, done.on);
+    drag = null;
+  }
+  const change = (of: Row[], lantern: string, on: boolean) =>
+    project.keep({
+      verb: 'CastOn',
+      cleared: [],
+      rows: of.map((row) => ({
+        proxy: row.proxy,
+        face: row.face,
+        lanterns: withLantern(row, lantern, on),
+      })),
+    });
+  const clear = (row: Row) =>
+    project.keep({
+      verb: 'CastOn',
+      rows: [],
+      cleared: [{ proxy: row.proxy, face: row.face, lanterns: [] }],
+    });
+
+  function keydown(e: KeyboardEvent, row: Row, lantern: string) {
+    if (e.key === ' ' || e.key === 'Enter') {
+      e.preventDefault();
+      e.stopPropagation();
+      void change([row], lantern, !row.lanterns.includes(lantern));
+      return;
+    }
+    const step = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] }[
+      e.key
+    ];
+    if (!step) return;
+    e.preventDefault();
+    e.stopPropagation();
+    const cell = (e.target as Element).closest('td')!;
+    const line = cell.parentElement as HTMLTableRowElement;
+    const to = table!.rows[line.rowIndex + step[0]]?.cells[cell.cellIndex + step[1]];
+    to?.querySelector('button')?.focus();
+  }
+  function choose(e: MouseEvent, row: Row) {
+    if (e.shiftKey || e.ctrlKey || e.metaKey) selection.add('proxy', row.proxy);
+    else selection.choose('proxy', row.proxy);
+    const at = worst.get(row.proxy);
+    if (show.shot && at && at.share > WORTH) playhead.at = at.frame;
+  }
+</script>
+
+<svelte:window onpointerup={up} onpointercancel={() => (drag = null)} />
+
+<section aria-label="Cast sheet">
+  <h2 class="section">Cast sheet <small>the lowest number is seen first</small></h2>
+  <div class="max-h-[46vh] overflow-auto">
+    <table class="w-full border-separate border-spacing-y-[2px] text-[13px]" bind:this={table}>
+      <thead>
+        <tr class="text-left text-[12px] text-quiet">
+          <th class="font-normal">proxy</th>
+          <th class="pr-1 text-right font-normal" title="The most of a frame in which it shows">
+            worst</th
+          >
+          {#each scene.lanterns as lantern, i (lantern.id)}
+            <th class="w-9 text-center font-normal" title={lantern.name}>{i + 1}</th>
+          {/each}
+        </tr>
+      </thead>
+      <tbody>
+        {#each rows as row (key(row))}
+          {@const at = row.face === null ? worst.get(row.proxy) : undefined}
+          <tr class={selection.has('proxy', row.proxy) ? 'bg-hover' : ''}>
+            <th class="max-w-0 w-full font-normal" scope="row">
+              <span class="flex items-center">
+                <button
+                  class="min-w-0 flex-1 truncate px-1 py-[3px] text-left {row.face !== null
+                    ? 'pl-4 text-quiet'
+                    : ''} {selection.has('proxy', row.proxy) ? 'text-lantern' : ''} {!shown(row)
+                    .length
+                    ? 'text-warning'
+                    : ''}"
+                  onclick={(e) => choose(e, row)}
+                  >{row.name}{shown(row).length ? '' : ' · nothing cast'}</button
+                >
+                {#if row.own}
+                  <button
+                    class="px-1 text-[12px] text-quiet hover:text-text"
+                    aria-label={`Let go of the row of ${row.name}`}
+                    title="Let go of this row: it takes what it takes without one"
+                    onclick={() => clear(row)}>×</button
+                  >
+                {/if}
+              </span>
+            </th>
+            <td class="num pr-1 text-right text-[12px] whitespace-nowrap text-quiet">
+              {#if at && at.share > WORTH}
+                <button
+                  class={at.share > 0.01 ? 'text-warning' : ''}
+                  title={`at frame ${at.frame}`}
+                  aria-label={`${row.name} at its worst, frame ${at.frame}`}
+                  onclick={() => {
+                    show.shot = true;
+                    playhead.at = at.frame;
+                    selection.choose('proxy', row.proxy);
+                  }}>{(100 * at.share).toFixed(1)} %</button
+                >
+              {:else if at}·{/if}
+            </td>
+            {#each scene.lanterns as lantern, i (lantern.id)}
+              {@const place = shown(row).indexOf(lantern.id) + 1}
+              <td class="p-0 text-center">
+                <button
+                  class="num h-[22px] w-8 rounded-t-[9px] rounded-b-[4px] border text-[12px] {place
+                    ? 'border-jade bg-[#1d3a31] text-jade'
+                    : 'border-line text-transparent hover:border-quiet'}"
+                  aria-pressed={place > 0}
+                  aria-label={`${row.face === null ? row.name : `${scene.proxies.find((p) => p.id === row.proxy)?.name} ${row.name}`} takes ${lantern.name}${place ? `, ${place}` : ''}`}
+                  tabindex={i ? -1 : 0}
+                  onpointerdown={(e) => down(e, row, lantern.id)}
+                  onpointerenter={(e) => over(e, row, lantern.id)}
+                  onkeydown={(e) => keydown(e, row, lantern.id)}>{place || '·'}</button
+                >
+              </td>
+            {/each}
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  </div>
+  <button
+    class="act tight mt-1 w-full"
+    aria-pressed={show.faces}
+    title="Press a face in the lens view: it gets a row of its own"
+    onclick={() => (show.faces = !show.faces)}
+    >{show.faces ? 'Press a face in the lens view …' : 'A row for a face'}</button
+  >
+</section>

@@ -1,0 +1,247 @@
+/** A lantern on the graphics card: each pixel finds its own place in the plate, from the world point
+ *  it shows, so that nothing wobbles on large polygons. The core's renderer is what it must agree
+ *  with; a test holds the two together. */
+import {
+  CustomBlending,
+  DoubleSide,
+  FloatType,
+  Matrix4,
+  NearestFilter,
+  OneFactor,
+  OneMinusSrcAlphaFactor,
+  PerspectiveCamera,
+  RedFormat,
+  ShaderMaterial,
+  Texture,
+  Vector2,
+  Vector3,
+  WebGLRenderTarget,
+} from 'three';
+import type { LanternShown } from '../lib/api/client';
+import { thrower } from './camera';
+import { LOOKUP, PLATE, plateIn, putIn } from './lookup';
+
+const VERTEX = /* glsl */ `
+  invariant gl_Position;
+  uniform vec3 lantern;
+  varying highp vec3 away;
+  varying highp vec3 facing;
+  void main() {
+    vec4 world = modelMatrix * vec4(position, 1.0);
+    away = world.xyz - lantern;
+    facing = mat3(modelMatrix) * normal;
+    gl_Position = projectionMatrix * viewMatrix * world;
+  }`;
+
+/* The footprint follows from the plane itself, not from neighbouring pixels, which at an edge lie
+   on another plane: at the lens every surface then reads the plate in the very same way. */
+const CAST = /* glsl */ `
+  ${PLATE}
+  ${LOOKUP}
+  uniform mat4 throwing;
+  uniform int edge; // 0 stop, 1 hold, 2 mirror
+  uniform float lit; // the lantern's own strength
+  uniform highp sampler2D nearest; // one over the depth of what it meets first
+  uniform bool firstOnly;
+  uniform bool bare; // where it does not reach nothing else does: hatched
+  uniform float strength;
+  uniform float differ; // times which the difference to the flat plate is shown; 0: the picture
+  uniform highp sampler2D beneath; // the flat plate, and its sizes
+  uniform vec2 beneathSize;
+  uniform vec2 beneathTexels;
+  uniform vec3 view; // as for the flat plate
+  uniform float tall;
+  uniform vec3 ground; // what is hatched
+  uniform float loud;
+  uniform highp vec3 lantern;
+  uniform highp vec3 eye; // the viewing camera
+  uniform highp vec3 ahead;
+  uniform highp vec3 across; // what one pixel adds to a ray of unit depth
+  uniform highp vec3 down;
+  varying highp vec3 away;
+  varying highp vec3 facing;
+  highp vec2 moved(highp vec3 ray, highp float depth, highp vec3 by, highp vec3 h, highp vec2 pixel) {
+    highp vec3 step = depth * (by - ray * dot(facing, by) / dot(facing, ray));
+    highp vec3 d = (throwing * vec4(step, 0.0)).xyz;
+    return (d.xy - pixel * d.z) / h.z;
+  }
+  highp vec2 folded(highp vec2 p) {
+    if (edge != 2) return clamp(p, vec2(0.0), size);
+    highp vec2 q = mod(abs(p), 2.0 * size);
+    return min(q, 2.0 * size - q);
+  }
+  float seen(highp vec2 pixel, highp float depth) {
+    vec2 cells = vec2(textureSize(nearest, 0));
+    vec2 at = pixel / size * cells;
+    ivec2 first = ivec2(floor(at - 0.5));
+    for (int j = 0; j < 2; j++)
+      for (int i = 0; i < 2; i++) {
+        ivec2 c = clamp(first + ivec2(i, j), ivec2(0), ivec2(cells) - 1);
+        float near = texelFetch(nearest, ivec2(c.x, int(cells.y) - 1 - c.y), 0).r;
+        if (near * depth <= 1.004) return 1.0;
+      }
+    return 0.0;
+  }
+  void main() {
+    highp vec3 h = (throwing * vec4(away, 1.0)).xyz;
+    highp vec2 pixel = h.xy / h.z;
+    bool inside = h.z > 0.0 && all(greaterThanEqual(pixel, vec2(0.0))) && all(lessThanEqual(pixel, size));
+    highp vec3 from = away + lantern - eye;
+    highp float depth = dot(from, ahead);
+    highp vec3 ray = from / depth;
+    highp vec2 dx = moved(ray, depth, across, h, pixel);
+    highp vec2 dy = moved(ray, depth, down, h, pixel);
+    vec4 colour = lookUp(plate, size, texels, 0.0, folded(pixel), dx, dy);
+    float reach = h.z > 0.0 && (inside || edge != 0) ? lit : 0.0;
+    if (reach > 0.0 && firstOnly && inside) reach *= seen(pixel, h.z);
+    colour *= reach; // premultiplied
+    if (!bare && colour.a <= 0.0) discard;
+    if (differ > 0.0 && colour.a > 0.0) {
+      highp vec2 flatly = (vec2(gl_FragCoord.x, tall - gl_FragCoord.y) - view.xy) / view.z;
+      vec4 other = lookUp(beneath, beneathSize, beneathTexels, 0.0, flatly, dx, dy); // with one footprint, only a shift can show
+      vec3 off = floor(abs(colour.rgb / colour.a - other.rgb) * 255.0 + 0.5) / 255.0; // as it is written out
+      gl_FragColor = vec4(off * differ, 1.0);
+      return;
+    }
+    if (bare) {
+      float stripe = step(0.8, fract((gl_FragCoord.x + gl_FragCoord.y) / 12.0));
+      vec3 none = mix(ground, ground + vec3(0.2, 0.07, 0.04) * loud, stripe);
+      colour = vec4(colour.rgb + none * (1.0 - colour.a), 1.0);
+    }
+    gl_FragColor = colour * strength;
+  }`;
+
+/** What all lanterns are looked at with: one set of numbers for all their materials. */
+export function sharedUniforms() {
+  return {
+    strength: { value: 1 },
+    differ: { value: 0 },
+    beneath: { value: null as Texture | null },
+    beneathSize: { value: new Vector2(1, 1) },
+    beneathTexels: { value: new Vector2(1, 1) },
+    view: { value: new Vector3() },
+    tall: { value: 1 },
+    ground: { value: new Vector3(0.17, 0.17, 0.17) },
+    loud: { value: 1 },
+    eye: { value: new Vector3() },
+    ahead: { value: new Vector3() },
+    across: { value: new Vector3() },
+    down: { value: new Vector3() },
+  };
+}
+export type Shared = ReturnType<typeof sharedUniforms>;
+
+const EDGES = { stop: 0, hold: 1, mirror: 2 };
+
+/** Writes one over the depth, for what a lantern meets first. */
+export const nearestMaterial = () =>
+  new ShaderMaterial({
+    side: DoubleSide,
+    vertexShader: /* glsl */ `
+      varying highp float depth;
+      void main() {
+        vec4 seen = viewMatrix * modelMatrix * vec4(position, 1.0);
+        depth = -seen.z;
+        gl_Position = projectionMatrix * seen;
+      }`,
+    fragmentShader: /* glsl */ `
+      varying highp float depth;
+      void main() { gl_FragColor = vec4(1.0 / depth, 0.0, 0.0, 1.0); }`,
+  });
+
+const SIGHT = 1536; // px, the longer side of what a lantern sees
+
+export class Lamp {
+  /** Where nothing else is cast, and over what is. */
+  readonly whole: ShaderMaterial;
+  readonly over: ShaderMaterial;
+  shown: LanternShown | null = null;
+  target: WebGLRenderTarget | null = null;
+
+  constructor(shared: Shared) {
+    const uniforms = {
+      ...shared,
+      ...plateIn(),
+      throwing: { value: new Matrix4() },
+      lantern: { value: new Vector3() },
+      edge: { value: 0 },
+      lit: { value: 1 },
+      nearest: { value: null as Texture | null },
+      firstOnly: { value: false },
+    };
+    const make = (bare: boolean) =>
+      new ShaderMaterial({
+        vertexShader: VERTEX,
+        fragmentShader: CAST,
+        side: DoubleSide,
+        polygonOffset: true,
+        polygonOffsetFactor: 1,
+        uniforms: { ...uniforms, bare: { value: bare } },
+      });
+    this.whole = make(true);
+    this.over = make(false);
+    this.over.transparent = true;
+    this.over.depthWrite = false;
+    for (const m of [this.whole, this.over]) {
+      m.blending = CustomBlending;
+      m.blendSrc = OneFactor;
+      m.blendDst = OneMinusSrcAlphaFactor;
+    }
+  }
+
+  throwFrom(shown: LanternShown) {
+    this.shown = shown;
+    const u = this.whole.uniforms;
+    u.throwing.value.copy(thrower(shown.camera));
+    u.lantern.value.set(...shown.camera.position);
+    u.edge.value = EDGES[shown.edge];
+    u.lit.value = shown.strength;
+    u.firstOnly.value = !shown.through && !!this.target;
+  }
+
+  /** Cast a copy of the plate, whose own size is given. */
+  put(texture: Texture, width: number, height: number) {
+    putIn(this.whole, texture, width, height);
+  }
+
+  /** A target for what it meets first, of its frame's shape. */
+  sight(): WebGLRenderTarget {
+    if (!this.target) {
+      const { width, height } = this.shown!.camera;
+      const s = SIGHT / Math.max(width, height);
+      this.target = new WebGLRenderTarget(Math.round(width * s), Math.round(height * s), {
+        type: FloatType,
+        format: RedFormat,
+        minFilter: NearestFilter,
+        magFilter: NearestFilter,
+      });
+      this.whole.uniforms.nearest.value = this.target.texture;
+    }
+    this.whole.uniforms.firstOnly.value = !this.shown!.through;
+    return this.target;
+  }
+
+  dispose() {
+    this.whole.dispose();
+    this.over.dispose();
+    this.target?.dispose();
+  }
+}
+
+/** Say which camera looks, and how many pixels its view has: the footprint depends on both. loud:
+ *  how much the hatching of what no picture reaches stands out, 0 to 1. */
+export function seenBy(
+  u: Shared,
+  camera: PerspectiveCamera,
+  width: number,
+  height: number,
+  loud: number,
+) {
+  const m = camera.matrixWorld;
+  const p = camera.projectionMatrix.elements;
+  u.eye.value.setFromMatrixPosition(m);
+  u.ahead.value.setFromMatrixColumn(m, 2).negate();
+  u.across.value.setFromMatrixColumn(m, 0).multiplyScalar(2 / (width * p[0]));
+  u.down.value.setFromMatrixColumn(m, 1).multiplyScalar(-2 / (height * p[5]));
+  u.loud.value = loud;
+}

@@ -1,0 +1,66 @@
+/** The plates of all lanterns on the graphics card: the still's own, which is also shown flat, and
+ *  those that were painted, each once however many lanterns throw it. */
+import type { WebGLRenderer } from 'three';
+import type { LanternShown } from '../lib/api/client';
+import type { Paper } from './paper';
+import { Plate } from './plate';
+
+export class Plates {
+  #others = new Map<string, Plate>();
+
+  constructor(
+    private project: number,
+    readonly still: Plate,
+    private renderer: WebGLRenderer,
+    private paper: Paper,
+    private changed: () => void,
+    private trouble: (words: string | null) => void,
+  ) {}
+
+  /** Take on the lanterns: their plates are sent for, and thrown when they are here. */
+  throwFrom(lanterns: readonly LanternShown[]) {
+    this.paper.throwFrom(lanterns);
+    const wanted = new Map(lanterns.map((one) => [one.digest, one]));
+    for (const [digest, plate] of this.#others) {
+      if (wanted.has(digest)) continue;
+      plate.dispose();
+      this.#others.delete(digest);
+    }
+    for (const [digest, { camera }] of wanted) {
+      if (digest === this.still.digest || this.#others.has(digest)) continue;
+      const plate = new Plate(
+        this.project,
+        digest,
+        camera.width,
+        camera.height,
+        this.renderer,
+        this.paper,
+        this.changed,
+        this.trouble,
+      );
+      this.#others.set(digest, plate);
+    }
+    this.put();
+  }
+
+  /** Put what is here of the plates into their lanterns. */
+  put() {
+    for (const lamp of this.paper.lamps.values()) {
+      const digest = lamp.shown!.digest;
+      const plate = digest === this.still.digest ? this.still : this.#others.get(digest);
+      if (plate?.texture) lamp.put(plate.texture, plate.width, plate.height);
+      lamp.whole.uniforms.lit.value = plate?.texture ? lamp.shown!.strength : 0;
+    }
+    if (this.still.texture)
+      this.paper.compareWith(this.still.texture, this.still.width, this.still.height);
+  }
+
+  sharpen() {
+    for (const plate of [this.still, ...this.#others.values()]) plate.sharpenCast();
+  }
+
+  dispose() {
+    for (const plate of this.#others.values()) plate.dispose();
+    this.#others.clear();
+  }
+}
