@@ -3,12 +3,13 @@ than the one the product renders by, so that the two can be held against each ot
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 from numba import njit, prange
 
-from ..core.arrays import Bytes, Floats, Indices
+from ..core.arrays import Bytes, Flags, Floats, Indices
 from ..core.camera import Camera
 from ..core.picture import png
 from .paint import aired, lit, sky, surface
@@ -142,14 +143,18 @@ def _colour(
 def _painted(
     width: int, height: int, o: Floats, axes: Floats, eye: Floats, focal: float, offsets: Floats,
     kind: Indices, corner: Floats, span: Floats, rise: Floats, paint: Indices, owner: Indices,
-    seed: Indices, middle: Floats, radius: Floats, shade: Floats, rgb: Bytes, who: Indices,
-    place: Floats,
+    seed: Indices, middle: Floats, radius: Floats, shade: Floats, wanted: Flags, rgb: Bytes,
+    who: Indices, place: Floats,
 ) -> None:  # fmt: skip
     across, down = -(-width // TILE), -(-height // TILE)
     grain = 0.55 / focal
     everything = np.arange(len(kind))
     for tile in prange(across * down):
         tx, ty = tile % across, tile // across
+        if not wanted[
+            ty * TILE : min(ty * TILE + TILE, height), tx * TILE : min(tx * TILE + TILE, width)
+        ].any():
+            continue
         px, py = min(tx * TILE + TILE / 2, width), min(ty * TILE + TILE / 2, height)
         axis = axes[0] * px + axes[1] * py + axes[2]
         size = np.sqrt((axis * axis).sum())
@@ -172,6 +177,8 @@ def _painted(
         c = np.empty(3)
         for y in range(ty * TILE, min(ty * TILE + TILE, height)):
             for x in range(tx * TILE, min(tx * TILE + TILE, width)):
+                if not wanted[y, x]:
+                    continue
                 total = np.zeros(3)
                 for s in range(len(offsets)):
                     d = axes[0] * (x + offsets[s, 0]) + axes[1] * (y + offsets[s, 1]) + axes[2]
@@ -233,9 +240,9 @@ def _painted(
 
 
 def paint_picture(
-    shapes: Shapes, camera: Camera, samples: int = 4
+    shapes: Shapes, camera: Camera, samples: int = 4, wanted: Flags | None = None
 ) -> tuple[Bytes, Indices, Floats]:
-    """A camera's picture of the quay.
+    """A camera's picture of the quay. wanted: (H, W) which of its pixels; the rest stays black.
 
     Returns rgb (H, W, 3) uint8, who (H, W) index into shapes.names or SKY, and place (H, W, 3)
     the world point at each pixel's centre. samples is the side of the grid a pixel is taken over,
@@ -268,8 +275,8 @@ def paint_picture(
     taken_from = lens()
     _painted(
         w, h, camera.position, axes, taken_from.position, taken_from.focal_px, offsets,
-        kind, corner, span, rise, paint, owner, seed, middle, radius, _footprints(), rgb, who,
-        place,
+        kind, corner, span, rise, paint, owner, seed, middle, radius, _footprints(),
+        np.ones((h, w), bool) if wanted is None else wanted, rgb, who, place,
     )  # fmt: skip
     return rgb, who, place
 
@@ -293,3 +300,21 @@ def _footprints() -> Floats:
     rows = [(x, z, w / 2, d / 2) for x, z, w, d, _ in CRATES]
     rows += [(x, z, r * 0.8, r * 0.8) for x, z, r, _ in (*POSTS, BARREL_AT)]
     return np.array(rows)
+
+
+def clean_plate(
+    still: Bytes, shapes: Shapes, camera: Camera, gone: set[str], area: Flags, shown: Flags
+) -> Bytes:
+    """A still with an area of it painted anew as it is without some of what stands there; roughly
+    where nobody sees it. shown: (H, W) where somebody does."""
+    keep = [i for i, owner in enumerate(shapes.owner) if shapes.names[owner] not in gone]
+    rest = replace(
+        shapes,
+        **{
+            name: [getattr(shapes, name)[i] for i in keep]
+            for name in ("kind", "corner", "span", "rise", "paint", "owner", "seed")
+        },
+    )
+    rough = paint_picture(rest, camera, 1, area & ~shown)[0]
+    fine = paint_picture(rest, camera, 4, area & shown)[0]
+    return np.where((area & shown)[..., None], fine, np.where(area[..., None], rough, still))

@@ -11,7 +11,7 @@ from ..core.scene.edits import Edit
 from ..core.scene.model import Scene, Sighting
 from ..demo import bridge, room
 from ..demo.companions import bay, bridge_drawing
-from ..demo.project import carried, demo_still, untouched
+from ..demo.project import carried, demo_still, split_and_painted, untouched
 from . import plates, projects
 from .models import Project
 
@@ -65,7 +65,12 @@ def _load(name: str) -> None:
     else:
         still = demo_still(settings.DATA / "demo").read_bytes()
         plates.take_in(still)
-        steps = carried(still) if name == CARRIED else None
+        steps = carried(still) if name == CARRIED else []
+        if name == CARRIED:
+            more, files = split_and_painted(steps[-1][1], still, settings.DATA / "demo")
+            for file in files:
+                plates.take_in(file)
+            steps += more
         projects.start(untouched(still, name), steps)
 
 

@@ -8,6 +8,7 @@ nothing of itself, it is done in the picture.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
@@ -15,9 +16,9 @@ import cv2
 import numpy as np
 from pydantic import Field
 
-from ..arrays import Bytes, Flags, Floats
+from ..arrays import Bytes, Flags, Floats, Indices
 from ..camera import Camera
-from ..mesh import Mesh, joined
+from ..mesh import joined
 from ..refusal import Refusal
 from ..scene.edits import Edit, PutLanterns
 from ..scene.edits.cast import thrown_anew
@@ -35,8 +36,10 @@ from .see import Seen, see
 from .take import painted_out
 
 MARGIN = 0.004  # of the plate's longer side: so much round a thing is painted over with it
-LARGEST_FLAT = 720  # px, the longer side of a flat piece that is filled at once
+CLOSE = 0.0008  # the same where it is filled, so that at the lens next to nothing is otherwise
+LARGEST_FLAT = 600  # px, the longer side of a flat piece that is filled at once
 ROUND_ABOUT = 1.2  # of the size of what is to be filled: how far round it patches are sought
+FAR_STEP = 2.5  # times as far away: no more is filled at once
 LEAST_FLAT_PX = 24  # of a surface to be filled: less is not laid flat
 LEAST_SOURCE = 0.06  # of a hole must show of the same thing round it
 LEAST_KNOWN = 0.08  # of a flat piece must show before it can be filled from itself
@@ -75,8 +78,11 @@ class Removed:
     behind: Seen
 
 
-def removed(scene: Scene, lantern: Lantern, width: int, height: int) -> Removed:
-    """What is to be painted out of a lantern's plate of a size."""
+def removed(
+    scene: Scene, lantern: Lantern, width: int, height: int, margin: float = MARGIN
+) -> Removed:
+    """What is to be painted out of a lantern's plate of a size: where something else is before
+    what takes it. margin: of the longer side, so much round it."""
     sighted = required_camera(scene)
     camera = plate_camera(lantern, sighted).resized(width, height)
     shown = [p for p in scene.proxies if not p.hidden]
@@ -84,16 +90,25 @@ def removed(scene: Scene, lantern: Lantern, width: int, height: int) -> Removed:
     near = near_limit([sighted])
     own = [p.mesh(sighted) for p in shown if lantern in lanterns_of(scene, p.id)]
     out = [p.mesh(sighted) for p in shown if p.id in gone]
-    area = _area(out, camera, near)
-    return Removed(area, see(*joined(own), camera, near))
-
-
-def _area(meshes: list[Mesh], camera: Camera, near: float) -> Flags:
-    """(H, W) where meshes show, and a margin round them."""
-    shown = (see(*joined(meshes), camera, near).surface >= 0).astype(np.uint8)
-    reach = max(round(MARGIN * max(camera.width, camera.height)), 2)
+    behind = see(*joined(own), camera, near)
+    before = see(*joined(out), camera, near)
+    rows, columns = np.nonzero(before.surface >= 0)
+    hides = np.zeros(behind.surface.shape, np.uint8)
+    hides[rows, columns] = _inverse(before, rows, columns) > _inverse(behind, rows, columns)
+    reach = max(round(margin * max(width, height)), 1)
     ring = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
-    return np.asarray(cv2.dilate(shown, ring), bool)
+    return Removed(np.asarray(cv2.dilate(hides, ring), bool), behind)
+
+
+def _inverse(seen: Seen, rows: Indices, columns: Indices) -> Floats:
+    """(N,) one over the depth of what is seen at pixels; 0 where nothing is."""
+    surface = seen.surface[rows, columns].astype(np.int64)
+    out = np.zeros(len(rows))
+    there = surface >= 0
+    at = np.stack([columns + 0.5, rows + 0.5], axis=1)
+    if there.any():
+        out[there] = seen.inverse_depth_at(surface[there], at[there])
+    return out
 
 
 def filled_plate(scene: Scene, lantern: Lantern, still: Bytes) -> Bytes:
@@ -101,7 +116,7 @@ def filled_plate(scene: Scene, lantern: Lantern, still: Bytes) -> Bytes:
     height, width = still.shape[:2]
     if lantern.view is not None or lantern.window is not None:
         raise Refusal(f"{lantern.name} does not show what the still shows, so it is not filled.")
-    todo = removed(scene, lantern, width, height)
+    todo = removed(scene, lantern, width, height, CLOSE)
     camera = plate_camera(lantern, required_camera(scene)).resized(width, height)
     return filled(np.ascontiguousarray(still), todo.area, todo.behind, camera)
 
@@ -135,18 +150,32 @@ def _fill_surface(
     """Fill pieces of a plane one by one; (H, W) which were."""
     done = np.zeros(here.shape, bool)
     mine = behind.surface == s
-    count, labels, boxes, _ = cv2.connectedComponentsWithStats(here.astype(np.uint8))
-    for k in range(1, count):
-        x, y, w, h = boxes[k, :4].tolist()
+    for part in _pieces(behind, s, here):
+        rows, columns = np.nonzero(part)
+        x, y, w, h = columns.min(), rows.min(), np.ptp(columns) + 1, np.ptp(rows) + 1
         grow_x, grow_y = int(ROUND_ABOUT * w) + 8, int(ROUND_ABOUT * h) + 8
         box = (
             slice(max(y - grow_y, 0), y + h + grow_y), slice(max(x - grow_x, 0), x + w + grow_x)
         )  # fmt: skip
-        part = labels == k
         flat = _flat(camera, behind, s, part, mine, box)
         if flat is not None and _fill_flat(out, still, mine, here, part, *flat):
             done |= part
     return done
+
+
+def _pieces(behind: Seen, s: int, here: Flags) -> Iterator[Flags]:
+    """What is to be filled of a plane, in pieces that hang together and are about as far away: a
+    floor that runs to the horizon is no one piece."""
+    rows, columns = np.nonzero(here)
+    at = np.stack([columns + 0.5, rows + 0.5], axis=1)
+    inverse = behind.inverse_depth_at(np.full(len(rows), s), at)
+    steps = np.floor(np.log2(np.maximum(inverse, 1e-12)) / np.log2(FAR_STEP)).astype(int)
+    for step in np.unique(steps).tolist():
+        some = np.zeros(here.shape, np.uint8)
+        some[rows[steps == step], columns[steps == step]] = 1
+        count, labels = cv2.connectedComponents(some)
+        for k in range(1, count):
+            yield labels == k
 
 
 def _flat(
@@ -209,11 +238,14 @@ def _fill_flat(
     if known.mean() < LEAST_KNOWN or not hole.any():
         return False
     flat = completed(np.asarray(flat, np.uint8), known)
+    rows, columns = np.nonzero(part)
+    x, y, w, h = columns.min(), rows.min(), np.ptp(columns) + 1, np.ptp(rows) + 1
+    box = (slice(y, y + h), slice(x, x + w))
+    shift = np.array([[1, 0, -x], [0, 1, -y], [0, 0, 1.0]])
     back = cv2.warpPerspective(
-        flat, np.linalg.inv(to), (out.shape[1], out.shape[0]), flags=flags,
-        borderMode=cv2.BORDER_TRANSPARENT, dst=out.copy(),
-    )  # fmt: skip
-    _lay(out, np.asarray(back, np.uint8), part)
+        flat, shift @ to, (int(w), int(h)), flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE
+    )
+    _lay(out[box], np.asarray(back, np.uint8), part[box])
     return True
 
 

@@ -2,7 +2,8 @@
 
 What is built repeats itself: boards, slabs, windows. The few shifts by which a picture is most like
 itself round a hole fill the hole best (He & Sun 2012, whose statistics of offsets are taken here
-from one correlation over the band round it). What no shift reaches goes over from what is beside it (Telea 2004), in a small copy.
+from one correlation over the band round it). What no shift reaches
+goes over from what is beside it (Telea 2004), in a small copy.
 """
 
 from __future__ import annotations
@@ -53,10 +54,10 @@ def _fill_hole(out: Bytes, there: Flags, known: Flags, hole: Flags) -> None:
     for _ in range(MOST_SHIFTS):
         with np.errstate(divide="ignore", invalid="ignore"):
             worth = np.where(np.isfinite(unlike), reach / (unlike + NOISE), 0)
-        dy, dx = np.unravel_index(int(np.argmax(worth)), worth.shape)
+        dy, dx = divmod(int(np.argmax(worth)), worth.shape[1])
         if worth[dy, dx] <= 0 or reach[dy, dx] < LEAST_GAIN * size:
             return
-        sy, sx = _signed(int(dy), unlike.shape[0]), _signed(int(dx), unlike.shape[1])
+        sy, sx = _signed(dy, unlike.shape[0]), _signed(dx, unlike.shape[1])
         filled = _shift_in(out, there, known, left, sy, sx)
         if filled < LEAST_GAIN * size:
             unlike[dy, dx] = np.inf

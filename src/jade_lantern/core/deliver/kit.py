@@ -67,9 +67,10 @@ def sheet(scene: Scene, lantern: Lantern, pixels: Pixels) -> Sheet:
     own = [p.mesh(sighted) for p in shown if lantern in lanterns_of(scene, p.id)]
     gone = [p for p in shown if p.id in ids]
     wire = wire_guide(camera, own, [p.mesh(sighted) for p in gone])
+    area = removed(scene, lantern, width, height).area
     share = float(seen.sum() / todo.area.sum()) if todo.area.any() else 0.0
     return Sheet(
-        lantern, plate, removed(scene, lantern, width, height).area, _larger(seen, width, height),
+        lantern, plate, area, _larger(seen, width, height) & area,
         wire, grid_guide(camera), tuple(p.name for p in gone), share,
     )  # fmt: skip
 

@@ -1,0 +1,156 @@
+"""Cast without a browser: where the trick would show, the split, the paint kit, paint and fill."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from .shared import Project, keep_in, project_at, said, stop, write
+
+
+def diagnose(
+    project: Project,
+    first: Annotated[int | None, typer.Option(help="First frame.")] = None,
+    last: Annotated[int | None, typer.Option(help="Last frame.")] = None,
+    width: Annotated[int, typer.Option(help="Width at which it is worked out.")] = 480,
+    maps: Annotated[Path | None, typer.Option(help="A folder for maps as PNG.")] = None,
+) -> None:
+    """Say where the trick would show: one line of JSON a frame.
+
+    leak, spill, stretch and reveal, as shares of the frame, in all, by proxy and by lantern.
+    """
+    import numpy as np
+
+    from jade_lantern.core.deliver.diagnosis import diagnosed, line_of
+    from jade_lantern.core.deliver.frames import delivery
+    from jade_lantern.core.picture import png
+    from jade_lantern.core.refusal import Refusal
+
+    try:
+        scene, pictures = project_at(project)
+        asked = delivery(scene, width, first, last)
+        for number, told in diagnosed(scene, asked, pictures.deep):
+            sys.stdout.write(json.dumps(line_of(scene, number, told)) + "\n")
+            if maps is None:
+                continue
+            maps.mkdir(parents=True, exist_ok=True)
+            grey = {"leak": told.leak, "spill": told.spill, "reveal": told.reveal}
+            for name, where in {**grey, "stretch": (told.stretch / 4).clip(0, 1)}.items():
+                shade = np.repeat(np.asarray(where * 255, np.uint8)[..., None], 3, axis=2)
+                (maps / f"{name}-{number:05d}.png").write_bytes(png(shade))
+    except (Refusal, OSError, MemoryError) as error:
+        raise stop(said(error)) from error
+
+
+def split(
+    project: Project,
+    take: Annotated[
+        bool, typer.Option("--take", help="Make its lanterns; fill the sheet.")
+    ] = False,
+) -> None:
+    """Propose the fewest plates by which no proxy gets a nearer one's picture.
+
+    One line of JSON a plate: {"plate": n, "proxies": names, "paint_out": names}, and one for what
+    crosses, if anything does.
+    """
+    from jade_lantern.core.block.surfaces import meshes
+    from jade_lantern.core.cast.split import proposed_split
+    from jade_lantern.core.cast.take import TakeSplit
+    from jade_lantern.core.refusal import Refusal
+    from jade_lantern.core.sight.measure import required_camera
+
+    try:
+        scene, _ = project_at(project)
+        camera = required_camera(scene)
+        found = proposed_split(meshes(scene, camera), camera)
+        if take:
+            keep_in(project, TakeSplit())
+    except (Refusal, OSError, MemoryError) as error:
+        raise stop(said(error)) from error
+    names = [p.name for p in scene.proxies if not p.hidden]
+    for n, (own, gone) in enumerate(zip(found.plates, found.removed, strict=True)):
+        line = {
+            "plate": n,
+            "proxies": [names[i] for i in own],
+            "paint_out": [names[i] for i in gone],
+        }
+        sys.stdout.write(json.dumps(line) + "\n")
+    if found.crossing:
+        pairs = [[names[i], names[j]] for i, j in found.crossing]
+        sys.stdout.write(json.dumps({"crossing": pairs}) + "\n")
+
+
+def kit(
+    project: Project,
+    out: Annotated[Path, typer.Argument(help="A .zip, or a folder.")],
+) -> None:
+    """Write the paint kit: of each lantern that takes paint an OpenRaster file and PNGs of the
+    plate, what to paint out, what the move reveals, wire and grid; and a note in words."""
+    from jade_lantern.core.deliver.kit import kit as packed_kit
+    from jade_lantern.core.deliver.kit import kit_files
+    from jade_lantern.core.refusal import Refusal
+
+    try:
+        scene, pictures = project_at(project)
+        if out.suffix == ".zip":
+            write(out, packed_kit(scene, pictures.deep))
+            return
+        for name, data in kit_files(scene, pictures.deep):
+            out.mkdir(parents=True, exist_ok=True)
+            write(out / name, data)
+            typer.echo(out / name)
+    except (Refusal, OSError, MemoryError) as error:
+        raise stop(said(error)) from error
+
+
+def paint(
+    project: Project,
+    files: Annotated[list[Path], typer.Argument(help="Painted plates: PNG, TIFF, OpenRaster …")],
+) -> None:
+    """Bring painted plates back; each finds its lantern by its name.
+
+    One line of JSON a file: {"file", "lantern": a name or null, "said": what is odd about it}.
+    """
+    from jade_lantern.core.deliver.paint import taken_in
+    from jade_lantern.core.refusal import Refusal
+
+    try:
+        scene, pictures = project_at(project)
+        named = [(file.name, file.read_bytes()) for file in files]
+        edit, told = taken_in(scene, named, pictures.deep, pictures.keep)
+        for one in told:
+            line = {"file": one.file, "lantern": one.lantern, "said": list(one.said)}
+            sys.stdout.write(json.dumps(line) + "\n")
+        if edit is None:
+            raise Refusal("Nothing was taken.")
+        keep_in(project, edit, pictures)
+    except (Refusal, OSError, MemoryError) as error:
+        raise stop(said(error)) from error
+
+
+def fill(
+    project: Project,
+    lantern: Annotated[
+        list[str] | None, typer.Option(help="A lantern's name; all if none.")
+    ] = None,
+) -> None:
+    """Fill in roughly what nearer things hide in plates that nobody has painted, as stand-ins."""
+    from jade_lantern.core.cast.fill import Fill
+    from jade_lantern.core.refusal import Refusal
+
+    try:
+        scene, _ = project_at(project)
+        todo = [
+            one for one in scene.lanterns
+            if (one.name in lantern if lantern else one.stand_in and one.view is None)
+        ]  # fmt: skip
+        if not todo:
+            raise Refusal("No lantern is left to be filled.")
+        for one in todo:
+            typer.echo(keep_in(project, Fill(lanterns=(one.id,))))
+    except (Refusal, OSError, MemoryError) as error:
+        raise stop(said(error)) from error

@@ -1,0 +1,264 @@
+"""The split taken, the paint kit out, paint back by name, and the rough fill until it comes."""
+
+import io
+import zipfile
+
+import cv2
+import numpy as np
+import pytest
+
+from jade_lantern.core.batch import PicturesAtHand
+from jade_lantern.core.camera import Camera
+from jade_lantern.core.cast.fill import Fill, filled, removed
+from jade_lantern.core.cast.patches import completed
+from jade_lantern.core.cast.see import see
+from jade_lantern.core.cast.take import TakeSplit, painted_out
+from jade_lantern.core.change import changed
+from jade_lantern.core.deliver.diagnosis import told_of, whole_move
+from jade_lantern.core.deliver.kit import kit, kit_lanterns, sheet
+from jade_lantern.core.deliver.paint import lantern_named, taken_in
+from jade_lantern.core.mesh import joined, mesh_of
+from jade_lantern.core.picture import png, read_still
+from jade_lantern.core.picture.openraster import (
+    Layer,
+    flattened,
+    is_openraster,
+    read_layers,
+    written,
+)
+from jade_lantern.core.refusal import Refusal
+from jade_lantern.core.scene.edits import apply
+from jade_lantern.core.scene.sheet import lanterns_of
+from jade_lantern.core.sight.measure import required_camera
+from tests.truth import decibels
+
+MOST = 10**8
+
+
+@pytest.fixture(scope="module")
+def split(demo_scene):
+    return changed(demo_scene, TakeSplit())[1]
+
+
+@pytest.fixture
+def at_hand(demo_scene, still_file):
+    return PicturesAtHand({demo_scene.plate.digest: still_file.read_bytes()})
+
+
+def test_a_split_that_is_taken_leaves_no_spill_and_is_one_step(demo_scene, split):
+    before, after = whole_move(demo_scene), whole_move(split)
+    assert before.spill.max() > 0.002
+    assert after.spill.max() < 0.0005
+    told = told_of(split, 480).from_(required_camera(split).resized(480, 320))
+    assert not told.spill.any()
+    assert all(len(lanterns_of(split, p.id)) == 1 for p in split.proxies)
+    # what hides a thing is to be painted out of its plate, and is not on that plate itself
+    for lantern in split.lanterns[1:]:
+        gone = set(painted_out(split, lantern))
+        assert gone
+        assert not any(lantern in lanterns_of(split, id) for id in gone)
+    assert changed(split, TakeSplit())[1].lanterns == split.lanterns  # there is no more to do
+
+
+def test_openraster_keeps_names_places_depth_and_what_shows():
+    rng = np.random.default_rng(0)
+    low = rng.integers(0, 256, (80, 120, 3), dtype=np.uint8)
+    high = rng.integers(0, 65536, (30, 40, 4)).astype(np.uint16)
+    layers = [Layer("über", high, 20, 10, 0.5), Layer("hidden", low, visible=False),
+              Layer("low", low)]  # fmt: skip
+    data = written(120, 80, layers)
+    assert is_openraster(data)
+    got = read_layers(data, MOST)
+    assert [(one.name, one.left, one.top, one.opacity, one.visible) for one in got.layers] == [
+        ("über", 20, 10, 0.5, True), ("hidden", 0, 0, 1.0, False), ("low", 0, 0, 1.0, True),
+    ]  # fmt: skip
+    assert all(np.array_equal(a.pixels, b.pixels) for a, b in zip(got.layers, layers, strict=True))
+    shown = flattened(got) / 65535
+    share = high[..., 3:] / 65535 * 0.5
+    wanted = low / 255
+    wanted[10:40, 20:60] = high[..., :3] / 65535 * share + wanted[10:40, 20:60] * (1 - share)
+    assert np.abs(shown[..., :3] - wanted).max() < 2e-4
+    assert (shown[..., 3] == 1).all()
+    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        assert archive.infolist()[0].filename == "mimetype"
+        assert {"mergedimage.png", "Thumbnails/thumbnail.png"} < set(archive.namelist())
+
+
+def test_an_openraster_file_with_missing_layers_says_which_and_gives_the_rest():
+    data = written(64, 64, [Layer("sky", np.zeros((64, 64, 3), np.uint8)),
+                            Layer("hills", np.full((64, 64, 3), 9, np.uint8))])  # fmt: skip
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(data)) as old, zipfile.ZipFile(out, "w") as new:
+        for name in old.namelist():
+            if name != "data/layer000.png":
+                new.writestr(name, old.read(name))
+    got = read_layers(out.getvalue(), MOST)
+    assert (got.missing, [one.name for one in got.layers]) == (("sky",), ["hills"])
+    for bad in (b"PK no archive", data[:200], written(64, 64, [])[:-30]):
+        with pytest.raises(Refusal):
+            read_layers(bad, MOST)
+    with pytest.raises(Refusal, match="canvas of 64"):
+        read_layers(data, 100)
+
+
+def test_the_paint_kit_has_what_a_painter_needs(split, at_hand):
+    lantern = next(
+        one for one in split.lanterns
+        if any(p.name == "quay" and one in lanterns_of(split, p.id) for p in split.proxies)
+    )  # fmt: skip
+    one = sheet(split, lantern, at_hand.deep)
+    camera = required_camera(split)
+    crate = next(p for p in split.proxies if p.name == "crate 2")
+    shown = see(*joined([crate.mesh(camera)]), camera, 0.01).surface >= 0
+    assert (one.remove[shown]).mean() > 0.99  # the crate stands on the quay
+    grown = cv2.dilate(shown.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
+    assert one.remove[grown].all()  # and a margin round it
+    assert one.reveal.any()
+    assert not (one.reveal & ~one.remove).any()
+    assert one.reveal.sum() < 0.7 * one.remove.sum()  # nobody paints what is never seen
+    assert "crate 2" in one.gone
+    assert one.wire[..., 3].any()
+    assert one.grid[..., 3].any()
+
+
+def test_a_kit_goes_out_and_comes_back_by_name(split, at_hand):
+    few = split.model_copy(update={"lanterns": split.lanterns[:3], "sheet": type(split.sheet)(
+        rows=tuple(r for r in split.sheet.rows
+                   if set(r.lanterns) <= {one.id for one in split.lanterns[:3]}))})  # fmt: skip
+    with zipfile.ZipFile(io.BytesIO(kit(few, at_hand.deep))) as archive:
+        names = archive.namelist()
+        files = {n: archive.read(n) for n in names}
+    first = kit_lanterns(few)[0].name
+    assert {f"{first}.ora", f"{first}.png", f"{first} remove.png", "READ ME.txt"} <= set(names)
+    assert "paint out:" in files["READ ME.txt"].decode()
+    layers = read_layers(files[f"{first}.ora"], MOST)
+    assert [one.name for one in layers.layers] == ["grid", "wire", "reveal", "remove", "plate"]
+    over = np.zeros((layers.height, layers.width, 4), np.uint8)
+    over[100:200, 100:300] = (250, 10, 10, 255)
+    painted = written(
+        layers.width, layers.height, [Layer("touch", over), *layers.layers]
+    )  # fmt: skip
+    second = kit_lanterns(few)[1].name
+    back = [
+        (f"{second} v03 final.png", files[f"{second}.png"]),
+        (f"{first} remove.png", files[f"{first} remove.png"]),
+        (f"{first}_2.ora", painted),
+    ]  # fmt: skip
+    edit, told = taken_in(few, back, at_hand.deep, at_hand.keep)
+    after = apply(few, edit)
+    lit = {one.name: one for one in after.lanterns}
+    assert [b.lantern for b in told] == [second, None, first]
+    assert not any(b.said for b in told if b.lantern)
+    new = read_still(at_hand.files[lit[first].plate.digest]).pixels
+    assert (new[150, 200] == (250, 10, 10)).all()
+    old = read_still(at_hand.files[few.plate.digest]).pixels
+    assert np.array_equal(new[300:], old[300:])
+    assert not lit[first].stand_in
+    # once more: the plate before it is kept
+    edit, _ = taken_in(after, [(f"{first}.png", png(old[::-1].copy()))], at_hand.deep, at_hand.keep)
+    twice = next(one for one in apply(after, edit).lanterns if one.name == first)
+    assert [p.digest for p in twice.earlier] == [lit[first].plate.digest]
+
+
+def test_what_is_odd_about_paint_is_said_and_nothing_else_is_lost(split, at_hand, still):
+    name = split.lanterns[1].name
+    pixels = still.pixels
+
+    def bring(picture, called=f"{name}.png"):
+        data = picture if isinstance(picture, bytes) else png(np.ascontiguousarray(picture))
+        edit, (told,) = taken_in(split, [(called, data)], at_hand.deep, at_hand.keep)
+        return edit, " ".join(told.said)
+
+    assert bring(pixels)[1] == ""
+    edit, said = bring(cv2.resize(pixels, (960, 640)))
+    assert edit is not None
+    assert "smaller" in said
+    edit, said = bring(pixels[:, :1500])
+    assert edit is None
+    assert "another shape" in said
+    moved = np.roll(pixels, (9, -14), axis=(0, 1))
+    assert "shifted by -14, +9 px" in bring(moved)[1]
+    assert bring(b"no picture at all")[0] is None
+    edit, said = bring(written(1920, 1280, [Layer("remove", pixels)]), f"{name}.ora")
+    assert edit is None
+    assert "plate is missing" in said
+    # with alpha first, without it then: said
+    soft = np.dstack([pixels, np.full(pixels.shape[:2], 128, np.uint8)])
+    edit, _ = bring(soft)
+    with_alpha = apply(split, edit)
+    assert with_alpha.lanterns[1].plate.alpha
+    _, (told,) = taken_in(with_alpha, [(f"{name}.png", png(pixels))], at_hand.deep, at_hand.keep)
+    assert "alpha is lost" in " ".join(told.said)
+    # two of one name: the first is taken, the other said
+    edit, told = taken_in(
+        split, [(f"{name}.png", png(pixels)), (f"{name}.tif", png(moved))], at_hand.deep,
+        at_hand.keep,
+    )  # fmt: skip
+    assert [b.lantern for b in told] == [name, None]
+
+
+def test_layers_and_files_of_no_lantern_become_lanterns(demo_scene, at_hand):
+    sky = np.zeros((90, 120, 4), np.uint8)
+    data = written(120, 90, [Layer("near", sky), Layer("far", sky[..., :3] + 9, 5, 5)])
+    files = [("layers.ora", data), ("dusk.png", png(sky[..., :3]))]
+    edit, told = taken_in(demo_scene, files, at_hand.deep, at_hand.keep)
+    after = apply(demo_scene, edit)
+    assert [one.name for one in after.lanterns] == ["still", "near", "far", "dusk"]
+    assert after.lanterns[1].plate.alpha
+    assert after.lanterns[2].plate.width == 120  # on its whole canvas
+    assert told[0].lantern == "near, far"
+    assert lantern_named(after, "Near_v2")[0].name == "near"
+    assert lantern_named(after, "nearby") == (None, None)
+
+
+def test_what_repeats_is_completed_by_patches_not_by_blur():
+    y, x = np.mgrid[:160, :220]
+    boards = 120 + 60 * ((x // 11) % 2) + 40 * ((y // 17) % 2)
+    picture = np.repeat(boards[..., None], 3, axis=2).astype(np.uint8)
+    known = np.ones((160, 220), bool)
+    known[60:110, 80:150] = False
+    made = completed(picture, known)
+    assert np.array_equal(made[known], picture[known])
+    assert decibels(made, picture, ~known) > 24
+    blurred = cv2.inpaint(picture, (~known).astype(np.uint8), 5, cv2.INPAINT_TELEA)
+    assert decibels(made, picture, ~known) > decibels(blurred, picture, ~known) + 6
+
+
+def test_a_floors_slabs_run_on_behind_a_thing_in_their_perspective():
+    """A chequered floor, of which a box hides a part: what is filled in is the floor's own, to 24
+    dB, though no two of its slabs are alike in the picture."""
+    camera = Camera.centred(480, 320, 400, np.eye(3), np.array([0, 1.6, 0.0]))
+    floor = mesh_of([(-30, 0, 2), (30, 0, 2), (30, 0, -60), (-30, 0, -60)], [(0, 1, 2, 3)])
+    seen = see(*joined([floor]), camera, 0.01)
+    y, x = np.mgrid[:320, :480] + 0.5
+    rays = camera.rays(np.stack([x, y], axis=-1))
+    reach = np.where(rays[..., 1] < -1e-3, -1.6 / np.minimum(rays[..., 1], -1e-3), 0)
+    at = rays * reach[..., None]
+    slabs = (np.floor(at[..., 0] / 0.8) + np.floor(at[..., 2] / 0.8)) % 2
+    truth = np.where(reach > 0, 90 + 90 * slabs, 200)
+    truth = cv2.GaussianBlur(np.repeat(truth[..., None], 3, axis=2).astype(np.uint8), (0, 0), 0.7)
+    area = np.zeros((320, 480), bool)
+    area[215:275, 190:280] = True
+    made = filled(np.where(area[..., None], 30, truth).astype(np.uint8), area, seen, camera)
+    assert np.array_equal(made[~area], truth[~area])
+    assert decibels(made, truth, area) > 18
+    blurred = cv2.inpaint(truth, area.astype(np.uint8), 5, cv2.INPAINT_TELEA)
+    assert decibels(made, truth, area) > decibels(blurred, truth, area) + 4
+
+
+def test_a_fill_is_a_stand_in_until_paint_comes(split, at_hand, still):
+    lantern = split.lanterns[-1]
+    _, after = changed(split, Fill(lanterns=(lantern.id,)), at_hand)
+    new = next(one for one in after.lanterns if one.id == lantern.id)
+    assert new.stand_in
+    assert new.earlier == ()
+    made = read_still(at_hand.files[new.plate.digest]).pixels
+    area = removed(split, lantern, 1920, 1280).area
+    assert np.array_equal(made[~area], still.pixels[~area])
+    assert (made[area] != still.pixels[area]).any()
+    edit, _ = taken_in(after, [(f"{lantern.name}.png", png(made))], at_hand.deep, at_hand.keep)
+    painted = next(one for one in apply(after, edit).lanterns if one.id == lantern.id)
+    assert not painted.stand_in
+    assert painted.earlier == ()  # a stand-in is no paint that would be kept
+    with pytest.raises(Refusal, match="has been painted"):
+        changed(apply(after, edit), Fill(lanterns=(lantern.id,)), at_hand)
