@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import cv2
 import numba
 import numpy as np
 
 from jade_lantern.core.camera import Camera, focal_px_from_35mm, rotation_of
-from jade_lantern.core.cast.pyramid import pyramid
-from jade_lantern.core.cast.render import render
+from jade_lantern.core.cast.diagnose import thrown
+from jade_lantern.core.cast.land import Cast, Target, Thrower
+from jade_lantern.core.cast.pyramid import Pyramid, pyramid
+from jade_lantern.core.cast.render import render, rendered
+from jade_lantern.core.deliver.diagnosis import FINER, STRIP_WIDTH
 from jade_lantern.core.mesh import Mesh, mesh_of
 
 from .row import Row, side_by_side
@@ -18,6 +22,7 @@ from .row import Row, side_by_side
 PLATE = (3456, 2304)
 FRAME = (1920, 1080)
 TIMES = 25
+MOVE = 120
 
 
 def rows() -> Iterator[Row]:
@@ -47,6 +52,16 @@ def rows() -> Iterator[Row]:
     )
     against = f"cv2.remap bicubic, {threads} threads"
     yield Row("1920x1080 frame, room and 12 boxes, 8 MP plate", against, ratio, 1.2)
+    one = _cast(room, camera, [ready])
+    eight = _cast(room, camera, [pyramid(np.roll(plate, 97 * k, axis=1)) for k in range(8)])
+    ratio = side_by_side(lambda: rendered(eight, shot), lambda: rendered(one, shot), TIMES)
+    yield Row("the same frame with 8 lanterns", "1", ratio, 2.0)
+    soft = np.dstack([plate, np.full(plate.shape[:2], 255, np.uint8)])
+    soft[::7, ::5, 3] = 90
+    light = _cast(room, camera, [pyramid(soft.astype(np.float32) / 255)])
+    ratio = side_by_side(lambda: rendered(light, shot), lambda: rendered(one, shot), TIMES)
+    yield Row("the same frame in float with alpha", "in 8 bit", ratio, 2.5)
+    yield _diagnosed(room, camera, shot, ready)
     few, many = _sheet(7), _sheet(71)
     ratio = side_by_side(
         lambda: render([many], shot, camera, ready),
@@ -55,6 +70,29 @@ def rows() -> Iterator[Row]:
     )
     what = f"the same frame, {len(many.triangles):,} triangles"
     yield Row(what, f"{len(few.triangles)} triangles", ratio, 1.5)
+
+
+def _cast(room: list[Mesh], camera: Camera, plates: list[Pyramid]) -> Cast:
+    """Each mesh takes one of the lanterns, in turn."""
+    count = len(plates)
+    takes = [Target(m, (i % count,), i) for i, m in enumerate(room)]
+    return Cast(takes, [Thrower(camera, plate) for plate in plates])
+
+
+def _diagnosed(room: list[Mesh], camera: Camera, shot: Camera, plate: Pyramid) -> Row:
+    """Where the trick would show over a whole move, as it is told under time, against rendering
+    the move's frames."""
+    steps = [replace(shot, position=shot.position + [0, 0, -0.02 * k]) for k in range(MOVE)]
+    small = [c.resized(STRIP_WIDTH, round(STRIP_WIDTH * c.height / c.width)) for c in steps]
+    cast = _cast(room, camera, [plate])
+
+    def told() -> None:
+        over = thrown(room, camera, FINER * STRIP_WIDTH)
+        for c in small:
+            over.from_(c).shares()
+
+    ratio = side_by_side(told, lambda: [rendered(cast, c) for c in steps], 3)
+    return Row(f"whole-move diagnosis, {MOVE} frames", "rendering them", ratio, 0.5)
 
 
 def _box(x: float, z: float, wide: float, high: float, deep: float) -> Mesh:

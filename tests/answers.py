@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-SINGLE = ("name", "next_id", "plate", "sighting", "built_on", "lantern", "move")
-MANY = ("kept_sightings", "proxies", "welds", "labels")
-FOLLOWING = ("reading", "misses", "shot")
+SINGLE = ("name", "next_id", "plate", "sighting", "built_on", "sheet", "move")
+MANY = ("kept_sightings", "proxies", "welds", "labels", "lanterns")
+FOLLOWING = ("reading", "misses", "shot", "lanterns")
 
 
 class Known:
@@ -14,10 +14,12 @@ class Known:
 
     def __init__(self, answer: dict[str, Any]) -> None:
         assert answer["base"] is None
-        self.scene: dict[str, Any] = {"version": 2, "built_on": None, **{m: [] for m in MANY}}
+        self.scene: dict[str, Any] = {"version": 3, "built_on": None, **{m: [] for m in MANY}}
         self.reading: Any = None
         self.misses: Any = None
         self.shot: Any = None
+        self.lanterns: Any = None
+        self.takes: dict[str, Any] = {}
         self.shapes: dict[str, Any] = {}
         self.kept: dict[str, Any] = {}
         self.arrays: dict[str, str] = {}
@@ -46,9 +48,13 @@ class Known:
         if "shapes" in gone:
             self.shapes = {}
         self.shapes |= {s["id"]: s for s in follows["shapes"] or ()}
+        if "takes" in gone:
+            self.takes = {}
+        self.takes |= {t["id"]: t["parts"] for t in follows["takes"] or ()}
         self.kept |= {k["id"]: k["reading"] for k in follows["kept"] or ()}
         there = {p["id"] for p in self.scene["proxies"]}
         self.shapes = {i: s for i, s in self.shapes.items() if i in there}
+        self.takes = {i: t for i, t in self.takes.items() if i in there}
         put_by = {k["id"] for k in self.scene["kept_sightings"]}
         self.kept = {i: r for i, r in self.kept.items() if i in put_by}
         self.arrays |= answer["arrays"]
@@ -60,6 +66,7 @@ class Known:
         return {
             "scene": self.scene, "reading": self.reading, "misses": self.misses,
             "shot": self.shot, "shapes": self.shapes, "kept": self.kept,
+            "lanterns": self.lanterns, "takes": self.takes,
         }  # fmt: skip
 
 

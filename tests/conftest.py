@@ -12,7 +12,7 @@ from jade_lantern.core.cast.pyramid import Pyramid, pyramid
 from jade_lantern.core.picture import Still, read_still
 from jade_lantern.core.scene.model import Scene
 from jade_lantern.demo import room
-from jade_lantern.demo.project import carried, demo_still
+from jade_lantern.demo.project import carried, demo_still, split_and_painted
 
 CACHE = Path(__file__).parent.parent / ".cache"
 
@@ -27,6 +27,13 @@ def painted() -> Path:
 @pytest.fixture(scope="session")
 def still_file(painted: Path) -> Path:
     return demo_still(painted)
+
+
+@pytest.fixture(scope="session")
+def clean_plates(painted: Path, demo_scene: Scene, still_file: Path) -> list[Path]:
+    """The plates of the demo's lanterns, painted without what hides their proxies."""
+    split_and_painted(demo_scene, still_file.read_bytes(), painted)
+    return sorted(painted.glob("lantern-quay-*.png"))
 
 
 @pytest.fixture(scope="session")

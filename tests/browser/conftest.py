@@ -32,11 +32,14 @@ class Served:
 
 @pytest.fixture(scope="session")
 def served(
-    tmp_path_factory: pytest.TempPathFactory, still_file: Path, room_file: Path
+    tmp_path_factory: pytest.TempPathFactory,
+    still_file: Path,
+    room_file: Path,
+    clean_plates: list[Path],
 ) -> Iterator[Served]:
     data = tmp_path_factory.mktemp("data")
     (data / "demo").mkdir()
-    for file in (still_file, room_file):
+    for file in (still_file, room_file, *clean_plates):
         (data / "demo" / file.name).write_bytes(file.read_bytes())
     with socket.socket() as s:
         s.bind(("127.0.0.1", 0))

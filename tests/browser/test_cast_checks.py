@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import re
+import zipfile
+from pathlib import Path
 
 import numpy as np
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.lens import drawn, go_to, open_project
+from jade_lantern.core.picture import png
+from jade_lantern.core.picture.openraster import Layer, read_layers, written
+from tests.browser.lens import drawn, go_to, open_project, state
 
 
 def test_compare_split_and_the_worst_frame(page: Page) -> None:
-    open_project(page, "Lantern Quay")
-    go_to(page, "Cast")
+    before_cast(page)
     section = page.get_by_role("region", name="Compare at the lens")
     section.get_by_role("button", name="Compare at the lens").click()
     plain = drawn(page, "Lens view").astype(int)
@@ -31,9 +34,8 @@ def test_compare_split_and_the_worst_frame(page: Page) -> None:
         re.compile(r"100\.0 % of the plate is covered; the farthest off by [01] of 255")
     )
     page.get_by_role("button", name="Off", exact=True).click()
-    split = page.get_by_role("region", name="Proposed split")
-    split.get_by_role("button", name="Proposed split").click()
-    split.get_by_role("button", name="Propose the fewest plates").click()
+    split = page.get_by_role("group", name="Proposed split")
+    split.get_by_role("button", name="Show which plate is for what").click()
     first = split.get_by_role("button", name="The still as it is")
     expect(first).to_contain_text("crate on top")
     first.click()
@@ -47,3 +49,75 @@ def test_compare_split_and_the_worst_frame(page: Page) -> None:
     assert strip.locator("rect").count() > 20
     page.get_by_role("button", name="Reveal", exact=True).click()
     expect(page.locator("svg image")).to_have_count(1)
+
+
+def before_cast(page: Page) -> None:
+    """The quay with its blocking and its move, before its split was taken."""
+    open_project(page, "Lantern Quay")
+    go_to(page, "Cast")
+    lanterns = page.get_by_role("region", name="Lanterns").get_by_role("listitem")
+    expect(lanterns).to_have_count(10)
+    for left in (10, 2):
+        page.get_by_role("button", name="Undo").click()
+        expect(lanterns).to_have_count(left)
+
+
+def cell(page: Page, proxy: str, lantern: str) -> Locator:
+    return page.get_by_role("button", name=re.compile(f"^{proxy} takes {lantern}"))
+
+
+def test_split_fill_kit_paint_and_compare(page: Page, tmp_path: Path) -> None:
+    """A still is split, filled roughly, sent out, painted on and brought back by its name."""
+    before_cast(page)
+    page.get_by_role("button", name="Take the split").click()
+    lanterns = page.get_by_role("region", name="Lanterns")
+    expect(
+        lanterns.get_by_role("button", name=re.compile("clean plate 1: to paint"))
+    ).to_be_visible()
+    expect(page.get_by_text("No proxy gets a nearer one’s picture.")).to_be_visible()
+    first = next(one for one in state(page)["scene"]["lanterns"] if one["stand_in"])
+
+    page.get_by_role("button", name="Make the paint kit").click()
+    with page.expect_download(timeout=180_000) as waited:
+        page.get_by_role("link", name="Fetch the paint kit").click(timeout=180_000)
+    kit = zipfile.ZipFile(waited.value.path())
+    assert f"{first['name']}.ora" in kit.namelist()
+    layers = read_layers(kit.read(f"{first['name']}.ora"), 10**8)
+    over = np.zeros((layers.height, layers.width, 4), np.uint8)
+    over[:200, :300] = (10, 250, 10, 255)
+    back = tmp_path / f"{first['name']} v2.ora"
+    back.write_bytes(written(layers.width, layers.height, [Layer("mine", over), *layers.layers]))
+    small = tmp_path / f"{first['name']}.png"
+    small.write_bytes(png(np.zeros((64, 64, 3), np.uint8)))
+
+    page.get_by_label("Painted plates").set_input_files([small, back])
+    came = page.get_by_role("list", name="What came back")
+    expect(came).to_contain_text("another shape", timeout=60_000)
+    expect(came.get_by_role("listitem").filter(has_text="v2.ora")).not_to_contain_text("left out")
+    named = lanterns.get_by_role("button", name=re.compile(f"{first['name']}: paint 1"))
+    expect(named).to_be_visible()
+
+    # the sheet: a press takes a lantern, a drag takes it for several rows, undo gives it back
+    cell(page, "crate 1", "clean plate 2").scroll_into_view_if_needed()
+    cell(page, "crate 1", "clean plate 2").click()
+    expect(cell(page, "crate 1", "clean plate 2, 2")).to_be_visible()
+    a, b = (cell(page, f"crate {n}", "clean plate 3").bounding_box() for n in (1, 3))
+    page.mouse.move(a["x"] + 8, a["y"] + 8)
+    page.mouse.down()
+    page.mouse.move(b["x"] + 8, b["y"] + 8, steps=8)
+    page.mouse.up()
+    for n in (1, 2, 3):
+        expect(cell(page, f"crate {n}", "clean plate 3, [23]")).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(cell(page, "crate 2", "clean plate 3, 2")).to_have_count(0)
+
+    named.click()
+    page.get_by_role("button", name="Only this").click()
+    expect(page.get_by_text(f"Only {first['name']} is shown.")).to_be_visible()
+    page.get_by_role("button", name="Show all").click()
+    page.get_by_role("button", name="On what it sees first").click()
+    expect(page.get_by_role("button", name="On what it sees first")).to_have_attribute(
+        "aria-pressed", "true"
+    )
+    page.get_by_role("button", name="Shot", exact=True).click()
+    expect(page.get_by_role("img", name="How bad each frame is")).to_be_visible()

@@ -50,8 +50,11 @@ def test_the_maps_are_those_of_ray_casting_but_for_a_pixel_at_edges(shot):
                 point = shot.position + far * rays[r, c]
                 (x, y), depth = LENS.project(point)
                 inside = depth > 0 and 0 <= x < 240 and 0 <= y < 160
-                blocked = inside and cast_at(corners, LENS, point)[0] < 1 - 1e-6
-                truth["spill"], truth["reveal"] = bool(blocked), bool(blocked or not inside)
+                near, blocker = cast_at(corners, LENS, point)
+                blocked = inside and near < 1 - 1e-6
+                other = owner[blocker] != owner[triangle]
+                truth["spill"] = bool(blocked and other)
+                truth["reveal"] = bool(blocked or not inside)
             for name in wrong:
                 got = getattr(told, name)
                 near = got[max(r - 1, 0) : r + 2, max(c - 1, 0) : c + 2]

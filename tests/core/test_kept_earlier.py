@@ -42,7 +42,11 @@ def test_every_value_of_an_earlier_archive_is_kept(name):
     with zipfile.ZipFile(path) as archive:
         old = json.loads(archive.read("scene.json"))
         plate = archive.read("plate")
-    assert missing_from(json.loads(got.scene.model_dump_json()), old) == []
+    new = json.loads(got.scene.model_dump_json())
+    # the one lantern that there was is the first of many now
+    assert new["lanterns"][0]["edge"] == old.pop("lantern")["edge"]
+    assert old.pop("version") < new["version"]
+    assert missing_from(new, old) == []
     assert got.files[got.scene.plate.digest] == plate
     assert (len(got.files) > 1) == (name == "quay-flattened")
     assert unpacked(packed(got.scene, got.files)) == got

@@ -10,6 +10,7 @@ import pytest
 from jade_lantern.core.batch import PicturesAtHand
 from jade_lantern.core.camera import Camera
 from jade_lantern.core.cast.fill import Fill, filled, removed
+from jade_lantern.core.cast.ofscene import lantern_camera
 from jade_lantern.core.cast.patches import completed
 from jade_lantern.core.cast.see import see
 from jade_lantern.core.cast.take import TakeSplit, painted_out
@@ -18,6 +19,7 @@ from jade_lantern.core.deliver.diagnosis import told_of, whole_move
 from jade_lantern.core.deliver.kit import kit, kit_lanterns, sheet
 from jade_lantern.core.deliver.paint import lantern_named, taken_in
 from jade_lantern.core.mesh import joined, mesh_of
+from jade_lantern.core.move.wide import AddWide, seen_places
 from jade_lantern.core.picture import png, read_still
 from jade_lantern.core.picture.openraster import (
     Layer,
@@ -27,7 +29,8 @@ from jade_lantern.core.picture.openraster import (
     written,
 )
 from jade_lantern.core.refusal import Refusal
-from jade_lantern.core.scene.edits import apply
+from jade_lantern.core.scene.edits import CastOn, apply
+from jade_lantern.core.scene.model import CastRow
 from jade_lantern.core.scene.sheet import lanterns_of
 from jade_lantern.core.sight.measure import required_camera
 from tests.truth import decibels
@@ -262,3 +265,33 @@ def test_a_fill_is_a_stand_in_until_paint_comes(split, at_hand, still):
     assert painted.earlier == ()  # a stand-in is no paint that would be kept
     with pytest.raises(Refusal, match="has been painted"):
         changed(apply(after, edit), Fill(lanterns=(lantern.id,)), at_hand)
+
+
+def test_a_wide_lantern_holds_all_that_the_shot_sees_and_is_dark_until_painted(demo_scene, at_hand):
+    _, scene = changed(demo_scene, AddWide(frame=0))
+    wide = scene.lanterns[1]
+    camera = lantern_camera(wide, required_camera(scene))
+    pixels, depth = camera.project(seen_places(scene))
+    assert (depth > 0).all()
+    assert (pixels >= 0).all()
+    assert (pixels <= [camera.width, camera.height]).all()
+    assert np.ptp(pixels, axis=0) == pytest.approx([camera.width, camera.height], rel=0.3)
+    behind = camera.position - required_camera(scene).position
+    assert behind @ camera.forward < 0
+    rows = tuple(CastRow(proxy=p.id, lanterns=("lantern-0", wide.id)) for p in scene.proxies)
+    both = apply(scene, CastOn(rows=rows))
+    assert np.allclose(whole_move(both).reveal, whole_move(demo_scene).reveal)
+    one = sheet(both, wide, at_hand.deep)
+    assert one.plate.shape == (wide.view.height, wide.view.width, 3)
+    assert one.reveal.any()
+    assert one.grey.any()
+    assert one.depth.max() == 255
+    # painted all over, nothing that it sees is revealed any more
+    plate = png(one.plate)
+    edit, told = taken_in(both, [("wide.png", plate)], at_hand.deep, at_hand.keep)
+    assert told[0].said == ()
+    lit = apply(both, edit)
+    before, after = whole_move(both), whole_move(lit)
+    assert after.reveal.sum() < 0.6 * before.reveal.sum()
+    with pytest.raises(Refusal, match="does not show what the still shows"):
+        changed(scene, Fill(lanterns=(wide.id,)), at_hand)

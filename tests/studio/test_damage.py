@@ -380,7 +380,7 @@ def test_archives_damaged_anyhow_are_read_whole_or_refused(db):
             refused += 1
         else:
             read += 1
-            assert found.plate == GREY
+            assert found.files[found.scene.plate.digest] == GREY
     assert refused > 200
     assert read + refused == 300
 

@@ -6,6 +6,7 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
+import cv2
 import numpy as np
 from numba import njit, prange
 
@@ -315,6 +316,10 @@ def clean_plate(
             for name in ("kind", "corner", "span", "rise", "paint", "owner", "seed")
         },
     )
-    rough = paint_picture(rest, camera, 1, area & ~shown)[0]
+    quarter = (camera.width // 4, camera.height // 4)
+    small = cv2.resize((area & ~shown).astype(np.uint8), quarter, interpolation=cv2.INTER_AREA)
+    wanted = cv2.dilate(small, np.ones((3, 3), np.uint8)) > 0
+    rough = paint_picture(rest, camera.resized(*quarter), 1, wanted)[0]
+    rough = cv2.resize(rough, (camera.width, camera.height), interpolation=cv2.INTER_CUBIC)
     fine = paint_picture(rest, camera, 4, area & shown)[0]
     return np.where((area & shown)[..., None], fine, np.where(area[..., None], rough, still))

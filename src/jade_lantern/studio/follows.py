@@ -9,7 +9,7 @@ from ninja import Schema
 from ..core.block.labels import value_of
 from ..core.block.miss import Misses, misses_under
 from ..core.camera import Camera
-from ..core.cast.ofscene import parts_by_face, plate_camera, plate_of
+from ..core.cast.ofscene import dark, parts_by_face, plate_camera, plate_of
 from ..core.move.path import shot_cameras
 from ..core.proxy import Proxy
 from ..core.refusal import Refusal
@@ -172,9 +172,12 @@ def _shape(proxy: Proxy, camera: Camera) -> Shape:
 def _lantern(scene: Scene, one: Lantern, sighted: Camera) -> LanternShown:
     plate = plate_of(scene, one)
     camera = plate_camera(one, sighted)
+    if not dark(one):
+        camera = camera.resized(plate.width, plate.height)
     return LanternShown.model_construct(
-        id=one.id, camera=camera_reading(camera.resized(plate.width, plate.height)),
-        digest=plate.digest, edge=one.edge, through=one.through, strength=one.strength,
+        id=one.id, camera=camera_reading(camera),
+        digest=plate.digest, edge=one.edge, through=one.through, 
+        strength=0.0 if dark(one) else one.strength,
         alpha=plate.alpha,
     )  # fmt: skip
 

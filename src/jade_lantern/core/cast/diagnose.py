@@ -11,7 +11,7 @@ from numba import carray, njit, prange
 from ..arrays import Flags, Floats32, Indices, Indices32
 from ..camera import Camera
 from ..mesh import Mesh
-from .film import _folded, _footprint_of, address_as_void_pointer, hidden
+from .film import _folded, _footprint_of, address_as_void_pointer, hidden, hider
 from .land import EDGES, Cast, Target, Thrower
 from .see import see
 from .throws import Places, Sights, Throws
@@ -86,7 +86,7 @@ class Told:
             np.array([one.strength > 0 for one in throwers], bool),
             np.array([0 if c is None else c.ctypes.data for c in self._clear], np.int64),
             np.array([(1, 1) if c is None else c.shape[::-1] for c in self._clear], np.int64)
-            .reshape(-1, 2),
+            .reshape(-1, 2), self.proxy,
         )  # fmt: skip
 
     def from_(self, shot: Camera) -> Diagnosis:
@@ -151,7 +151,12 @@ def _tell(
                     continue
                 if lantern[row, column] < 0:
                     lantern[row, column] = k
-                    spill[row, column] = behind
+                    if behind:  # its own front on its back is no other thing's picture
+                        other = hider(sights, k, u, v)
+                        mine = laid.owner[s]
+                        spill[row, column] = (
+                            other >= 0 and places.proxy[other] != places.proxy[mine]
+                        )
                     _, _, _, minor = _footprint_of(H, x, y)
                     stretch[row, column] = 1.0 / np.sqrt(max(minor, 1e-12))
                 if not behind:

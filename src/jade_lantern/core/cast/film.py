@@ -194,6 +194,17 @@ def hidden(sights: Sights, k: int, u: float, v: float, far: float, plane: Floats
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
+def hider(sights: Sights, k: int, u: float, v: float) -> int:
+    """What a lantern sees at a place in its plate: which target, -1 for none."""
+    wide, high = sights.size[k, 0], sights.size[k, 1]
+    surfaces = carray(address_as_void_pointer(sights.address[k]), (high, wide), np.int32)
+    column = min(max(int(u * sights.scale[k, 0]), 0), wide - 1)
+    row = min(max(int(v * sights.scale[k, 1]), 0), high - 1)
+    s = surfaces[row, column]
+    return -1 if s < 0 else sights.target[sights.first[k] + s]
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
 def unhidden(sights: Sights, k: int, u: float, v: float, far: float, plane: Floats) -> float:
     """How much of a place a lantern sees, 0 to 1: all of it within a pixel of one where it is the
     nearest, so that at the lens the plate itself comes back, and nothing half a pixel on."""

@@ -9,7 +9,8 @@ import numpy as np
 
 from ..arrays import Bytes, Floats
 from ..camera import NEAREST, Camera, world_size
-from ..mesh import Mesh
+from ..mesh import Mesh, joined
+from .see import see
 
 OWN, GONE, GRID = (79, 197, 154), (255, 143, 107), (148, 168, 160)
 GRID_REACH = 40  # of the spacing, either way
@@ -35,6 +36,25 @@ def grid_guide(camera: Camera) -> Bytes:
     out = _clear(camera)
     _draw(out, camera, np.array(ends), GRID)
     return out
+
+
+def blocking_from(meshes: list[Mesh], camera: Camera, near_m: float) -> tuple[Bytes, Bytes]:
+    """The blocking as a camera sees it, (H, W, 3) in plain shades, and (H, W, 3) its inverse depth,
+    the nearest white; black where nothing is."""
+    seen = see(*joined(meshes), camera, near_m)
+    rows, columns = np.nonzero(seen.surface >= 0)
+    grey = np.zeros((camera.height, camera.width), np.uint8)
+    depth = np.zeros_like(grey)
+    if len(rows):
+        surface = seen.surface[rows, columns].astype(np.int64)
+        at = np.stack([columns + 0.5, rows + 0.5], axis=1)
+        inverse = seen.inverse_depth_at(surface, at)
+        rays = camera.rays(at)
+        facing = np.abs((rays * seen.screen.plane[surface, :3]).sum(axis=1))
+        facing /= np.linalg.norm(rays, axis=1)
+        grey[rows, columns] = 56 + 158 * facing
+        depth[rows, columns] = 255 * inverse / inverse.max()
+    return tuple(np.repeat(p[..., None], 3, axis=2) for p in (grey, depth))  # type: ignore[return-value]
 
 
 def _clear(camera: Camera) -> Bytes:

@@ -186,7 +186,7 @@ def _sights(alive: list[LanternSight | None]) -> Sights:
     count = len(alive)
     address, first = np.zeros(count, np.int64), np.zeros(count, np.int64)
     size, scale = np.ones((count, 2), np.int64), np.ones((count, 2))
-    depth, plane = [np.zeros((1, 3))], [np.zeros((1, 4))]
+    depth, plane, target = [np.zeros((1, 3))], [np.zeros((1, 4))], [np.zeros(1, np.int64)]
     total = 1
     for i, one in enumerate(alive):
         if one is None:
@@ -196,8 +196,17 @@ def _sights(alive: list[LanternSight | None]) -> Sights:
         scale[i] = one.scale
         depth.append(one.screen.inverse_depth)
         plane.append(one.screen.plane)
+        target.append(one.screen.owner)
         total += len(one.screen.plane)
-    return Sights(address, size, scale, np.concatenate(depth), np.concatenate(plane), first)
+    return Sights(
+        address,
+        size,
+        scale,
+        np.concatenate(depth),
+        np.concatenate(plane),
+        np.concatenate(target),
+        first,
+    )
 
 
 def without_plate(thrower: Thrower, width: int, height: int) -> Thrower:

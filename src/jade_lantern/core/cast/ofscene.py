@@ -44,6 +44,12 @@ def plate_camera(lantern: Lantern, sighted: Camera) -> Camera:
     )  # fmt: skip
 
 
+def dark(lantern: Lantern) -> bool:
+    """Whether a lantern has nothing to throw yet: it sees other than the still does, and nobody has
+    painted what."""
+    return lantern.view is not None and lantern.plate is None
+
+
 def plate_of(scene: Scene, lantern: Lantern) -> Plate:
     return lantern.plate or scene.plate
 
@@ -95,7 +101,8 @@ def throwers(scene: Scene, sighted: Camera, pixels: Pixels) -> list[Thrower]:
     """The lanterns with their plates ready, all in the kind of the deepest that anything takes."""
     used = {one.id for p in scene.proxies for one in _takes(scene, p)}
     pictures = {
-        one.id: _masked(scene, one, pixels) for one in scene.lanterns if one.id in used
+        one.id: _masked(scene, one, pixels)
+        for one in scene.lanterns if one.id in used and not dark(one)
     }  # fmt: skip
     depth = deepest(list(pictures.values()))
     blank = np.zeros((1, 1, 3), np.uint8)
@@ -105,8 +112,9 @@ def throwers(scene: Scene, sighted: Camera, pixels: Pixels) -> list[Thrower]:
         picture = pictures.get(one.id, blank)
         ready = shared.get(id(picture)) or pyramid(picture, depth)
         shared[id(picture)] = ready
+        strength = 0.0 if dark(one) else one.strength
         out.append(Thrower(
-            plate_camera(one, sighted), ready, one.edge, one.through, one.strength  # type: ignore[arg-type]
+            plate_camera(one, sighted), ready, one.edge, one.through, strength  # type: ignore[arg-type]
         ))  # fmt: skip
     return out
 
@@ -127,10 +135,15 @@ def places_of(scene: Scene, sighted: Camera, pixels: Pixels | None = None) -> li
     out = []
     for one in scene.lanterns:
         clear = None
-        if pixels is not None and (plate_of(scene, one).alpha or one.mask is not None):
+        if (
+            pixels is not None
+            and not dark(one)
+            and (plate_of(scene, one).alpha or one.mask is not None)
+        ):
             clear = alpha_of(_masked(scene, one, pixels))
         camera = plate_camera(one, sighted)
-        out.append(Thrower(camera, None, one.edge, one.through, one.strength, clear))
+        strength = 0.0 if dark(one) else one.strength
+        out.append(Thrower(camera, None, one.edge, one.through, strength, clear))
     return out
 
 

@@ -22,13 +22,15 @@ class Throws(NamedTuple):
 class Sights(NamedTuple):
     """What lanterns see that land on first surfaces only. address: of (h, w) int32 surfaces, 0 for
     lanterns that go through; size: (L, 2) w and h; scale: (L, 2) from plate pixels; depth: inverse
-    depths of all their surfaces; plane: in the world; first: (L,) where each one's begin."""
+    depths of all their surfaces; plane: in the world; target: whose they are; first: (L,)
+    where each one's begin."""
 
     address: Indices
     size: Indices
     scale: Floats
     depth: Floats
     plane: Floats
+    target: Indices
     first: Indices
 
 
@@ -51,7 +53,8 @@ class Films(NamedTuple):
 
 class Places(NamedTuple):
     """Where lanterns' plates end, (L,), and how far they cover: without their pixels. lit: their
-    strength is not nothing. clear: address of (h, w) float32 alpha, 0 where there is none."""
+    strength is not nothing. clear: address of (h, w) float32 alpha, 0 where there is none.
+    proxy: of each target."""
 
     right: Floats
     bottom: Floats
@@ -60,3 +63,4 @@ class Places(NamedTuple):
     lit: Flags
     clear: Indices
     clear_size: Indices
+    proxy: Indices

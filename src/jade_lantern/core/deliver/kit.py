@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 import zipfile
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import cv2
@@ -14,10 +14,12 @@ from numpy.typing import NDArray
 
 from ..arrays import Bytes, Flags, Floats, Indices
 from ..camera import Camera
+from ..cast.diagnose import Told
 from ..cast.fill import removed
-from ..cast.guides import grid_guide, wire_guide
-from ..cast.land import near_limit
-from ..cast.ofscene import Pixels, plate_camera, plate_of
+from ..cast.guides import blocking_from, grid_guide, wire_guide
+from ..cast.land import Cast, near_limit
+from ..cast.ofscene import Pixels, places_of, plate_camera, plate_of, targets, throwers
+from ..cast.render import in_eight_bit, rendered
 from ..cast.see import see
 from ..cast.take import painted_out
 from ..mesh import joined
@@ -29,7 +31,7 @@ from ..scene.model import Lantern, Scene
 from ..scene.sheet import lanterns_of
 from ..sight.measure import required_camera
 
-GUIDES = ("remove", "reveal", "wire", "grid")
+GUIDES = ("remove", "reveal", "wire", "grid", "grey", "depth")
 LOOKED_AT = 1024  # px, the longer side at which it is found what a move reveals
 MOST_FRAMES = 25
 SEEN_WIDTH = 960
@@ -50,10 +52,14 @@ class Sheet:
     grid: Bytes
     gone: tuple[str, ...]
     revealed: float
+    grey: Bytes | None = None
+    depth: Bytes | None = None
 
 
 def sheet(scene: Scene, lantern: Lantern, pixels: Pixels) -> Sheet:
     """A lantern's sheet of the paint kit. Raises Refusal where there is no camera."""
+    if lantern.view is not None:
+        return _wide_sheet(scene, lantern, pixels)
     plate = pixels(plate_of(scene, lantern))
     height, width = plate.shape[:2]
     sighted = required_camera(scene)
@@ -72,6 +78,38 @@ def sheet(scene: Scene, lantern: Lantern, pixels: Pixels) -> Sheet:
     return Sheet(
         lantern, plate, area, _larger(seen, width, height) & area,
         wire, grid_guide(camera), tuple(p.name for p in gone), share,
+    )  # fmt: skip
+
+
+def _wide_sheet(scene: Scene, lantern: Lantern, pixels: Pixels) -> Sheet:
+    """The sheet of a lantern that stands elsewhere: its plate, or what the other lanterns throw as
+    it sees it, over the blocking in grey; what none of them reaches is what the move reveals."""
+    sighted = required_camera(scene)
+    camera = plate_camera(lantern, sighted)
+    if lantern.plate is not None:
+        camera = camera.resized(lantern.plate.width, lantern.plate.height)
+    takes = [t for t in targets(scene, sighted) if t.lanterns]
+    others = [
+        replace(one, strength=0.0) if scene.lanterns[i].id == lantern.id else one
+        for i, one in enumerate(throwers(scene, sighted, pixels))
+    ]
+    grey, depth = blocking_from([t.mesh for t in takes], camera, near_limit([sighted]))
+    plate = grey
+    if lantern.plate is not None:
+        plate = pixels(lantern.plate)
+    elif others:
+        over = in_eight_bit(rendered(Cast(takes, others), camera))
+        share = over[..., 3:].astype(np.float32) / 255
+        plate = np.asarray(over[..., :3] * share + grey * (1 - share) + 0.5, np.uint8)
+    unlit = [replace(one, plate=None, strength=float(i != scene.lanterns.index(lantern)))
+             for i, one in enumerate(places_of(scene, sighted))]  # fmt: skip
+    told = Told(targets(scene, sighted), unlit, SEEN_WIDTH)
+    small = camera.resized(SEEN_WIDTH, max(round(SEEN_WIDTH * camera.height / camera.width), 1))
+    reveal = _larger(told.from_(small).reveal, camera.width, camera.height)
+    own = [t.mesh for t in takes]
+    return Sheet(
+        lantern, plate, np.zeros_like(reveal), reveal, wire_guide(camera, own, []),
+        grid_guide(camera), (), float(reveal.mean()), grey, depth,
     )  # fmt: skip
 
 
@@ -141,7 +179,9 @@ def _tinted(where: Flags, colour: tuple[int, int, int], strength: int) -> Bytes:
 def layers_of(one: Sheet) -> list[Layer]:
     """The layers of a lantern's OpenRaster file, from the top down. Only the plate is painted on;
     the guides are left out again when it comes back."""
+    extra = (("depth", one.depth), ("grey", one.grey))
     return [
+        *(Layer(name, p, visible=False) for name, p in extra if p is not None),
         Layer("grid", one.grid, visible=False),
         Layer("wire", one.wire, opacity=0.8, visible=False),
         Layer("reveal", _tinted(one.reveal, REVEAL, 110)),
@@ -166,6 +206,9 @@ def kit_files(scene: Scene, pixels: Pixels) -> Iterator[tuple[str, bytes]]:
         yield f"{name} remove.png", png(_tinted(one.remove, REMOVE, 255))
         yield f"{name} reveal.png", png(_tinted(one.reveal, REVEAL, 255))
         yield f"{name} wire.png", png(one.wire)
+        if one.grey is not None and one.depth is not None:
+            yield f"{name} grey.png", png(one.grey)
+            yield f"{name} depth.png", png(one.depth)
         yield f"{name} grid.png", png(one.grid)
         sheets.append((lantern.name, one.gone, one.revealed, one.plate.shape))
     yield NOTE, _note(scene, sheets).encode()
@@ -178,7 +221,9 @@ def kit_lanterns(scene: Scene) -> list[Lantern]:
     taken = {one.id for p in scene.proxies if not p.hidden for one in lanterns_of(scene, p.id)}
     out = [
         one for one in scene.lanterns
-        if one.id in taken and (painted_out(scene, one) or one.plate is not None or one.stand_in)
+        if one.view is not None or (
+            one.id in taken and (painted_out(scene, one) or one.plate is not None or one.stand_in)
+        )
     ]  # fmt: skip
     if not out:
         raise Refusal(

@@ -4,5 +4,6 @@ from __future__ import annotations
 
 from ..scene.edits import DeleteKey, SetKey, SetKeys, SetShot, ShiftKey
 from .ready import KeyHere, Push
+from .wide import AddWide
 
-MoveChange = SetKey | SetKeys | ShiftKey | DeleteKey | SetShot | Push | KeyHere
+MoveChange = SetKey | SetKeys | ShiftKey | DeleteKey | SetShot | Push | KeyHere | AddWide

@@ -47,7 +47,6 @@ BEARING_APART = math.radians(4.0)
 LEAST_FAMILY = 12  # edges that run to one point before they show a crop
 FOLLOWED = 0.25  # of the log focal length: a solution further off has left the evidence behind
 UPRIGHT = 0.6  # cosine of the lean of Up in the picture: nobody holds a camera more askew
-CROPPED = 12.0  # nats by which a cropped picture must be likelier than a whole one
 RIVAL = 6.0  # nats by which one camera must be likelier than any other one
 _TWO = "They fit two cameras about as well: give a focal length, or sort a few by hand."
 _FEW = "That is not enough for a camera: take two edges of another heading by hand."
@@ -213,7 +212,7 @@ def _uncropped(found: Found, lines: Lines, view: _View, lens: Lens) -> Sorting |
         lens = replace(freed, rotation=named(freed.rotation))
         new = headings_under(found, lens)
     seen = _viewed(Lines.of(found, lens.centre), lens.focal_px, lens.rotation)
-    if seen.total < view.total + CROPPED:
+    if seen.total < view.total:
         return None
     return Sorting(lens, seen.which, seen.evidence, seen.turns)
 

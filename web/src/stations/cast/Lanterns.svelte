@@ -11,12 +11,14 @@
   const chosen = $derived(lanterns.find((l) => l.id === selection.one('lantern')) ?? null);
 
   function state(lantern: Lantern): [string, boolean] {
+    if (lantern.view && !lantern.plate) return ['to paint', true];
     if (lantern.stand_in) return [lantern.plate ? 'stand-in' : 'to paint', true];
     if (!lantern.plate) return ['the still', false];
     return [`paint ${(lantern.earlier?.length ?? 0) + 1}`, false];
   }
   const digest = (lantern: Lantern) => lantern.plate?.digest ?? scene.plate.digest;
 
+  const wide = () => project.keep({ verb: 'AddWide', frame: 0, name: 'wide' });
   function add() {
     void project.keep({ verb: 'AddLantern', name: 'lantern' });
   }
@@ -48,12 +50,17 @@
         </button>
       </li>
     {/each}
-    <li class="w-[44px] shrink-0">
+    <li class="grid w-[64px] shrink-0 grid-rows-2 gap-1">
       <button
-        class="act h-full w-full"
+        class="act tight h-full w-full"
         aria-label="Add a lantern"
         title="Add a lantern on the still"
-        onclick={add}>+</button
+        onclick={add}>Add</button
+      >
+      <button
+        class="act tight h-full w-full"
+        title="A lantern behind the shot’s first frame that sees all that the shot will see"
+        onclick={wide}>Wide</button
       >
     </li>
   </ul>

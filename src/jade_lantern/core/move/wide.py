@@ -1,0 +1,94 @@
+"""The wide lantern: one that sees all that the shot will see, to be painted over."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import Field
+
+from ..arrays import Floats
+from ..camera import Camera, focal_35mm, tilt_roll_yaw
+from ..cast.land import near_limit
+from ..cast.see import see
+from ..mesh import joined
+from ..refusal import Refusal
+from ..scene.edits import AddLantern, Edit
+from ..scene.gesture import Gesture
+from ..scene.model import LanternView, Scene
+from ..sight.measure import required_camera
+from ..value import Length, Name
+from .path import shot_camera, shot_cameras
+
+LOOKED_AT = 160  # px wide: at so many places it is asked what a frame sees
+MOST_FRAMES = 17
+ROOM = 1.03  # a little round what is seen
+BACK = 0.15  # of how far things are in the middle: so far behind the shot's frame it stands
+LARGEST = 8192  # px, the longer side of its canvas
+WIDEST = 6.0  # tangent of half its angle, past which one lantern cannot see it all
+
+
+class AddWide(Gesture):
+    """Add a lantern that stands behind the shot camera's place at a frame, looks as it does, and
+    whose canvas holds all that the shot sees. back_m: how far behind."""
+
+    verb: Literal["AddWide"] = "AddWide"
+    frame: Annotated[int, Field(ge=0, le=100_000)] = 0
+    name: Name = "wide"
+    back_m: Length | None = None
+
+    def edit(self, scene: Scene) -> Edit:
+        sighted = required_camera(scene)
+        seen = seen_places(scene)
+        from_ = shot_camera(scene, float(min(self.frame, scene.move.frames - 1)), sighted)
+        depth = (seen - from_.position) @ from_.forward
+        ahead = depth[depth > 0]
+        if not len(ahead):
+            raise Refusal("From this frame nothing lies ahead that the shot sees.")
+        back = self.back_m or BACK * float(np.median(ahead))
+        return AddLantern(name=self.name, view=view_of(from_, sighted, seen, back))
+
+
+def seen_places(scene: Scene) -> Floats:
+    """(N, 3) places all over what the shot sees. Raises Refusal where it sees nothing."""
+    sighted = required_camera(scene)
+    meshes = joined([p.mesh(sighted) for p in scene.proxies if not p.hidden])
+    last = scene.move.frames - 1
+    numbers = np.unique(np.round(np.linspace(0, last, min(MOST_FRAMES, last + 1))))
+    out = []
+    for camera in shot_cameras(scene, numbers, sighted):
+        shot = camera.resized(LOOKED_AT, max(round(LOOKED_AT * camera.height / camera.width), 1))
+        seen = see(*meshes, shot, near_limit([sighted]))
+        rows, columns = np.nonzero(seen.surface >= 0)
+        if not len(rows):
+            continue
+        at = np.stack([columns + 0.5, rows + 0.5], axis=1)
+        inverse = seen.inverse_depth_at(seen.surface[rows, columns].astype(np.int64), at)
+        out.append(shot.position + shot.rays(at) / inverse[:, None])
+    if not out:
+        raise Refusal("The shot sees nothing that a picture could land on.")
+    return np.concatenate(out)
+
+
+def view_of(from_: Camera, sighted: Camera, seen: Floats, back_m: float) -> LanternView:
+    """The view of a lantern so far behind a camera that holds places (N, 3). Raises Refusal where
+    they are too far to the side for one picture."""
+    position = from_.position - from_.forward * back_m
+    own = (seen - position) @ from_.rotation.T
+    ahead = own[:, 2] < -1e-6
+    x, y = (np.abs(own[ahead, k] / -own[ahead, 2]).max() * ROOM for k in (0, 1))
+    if not ahead.all() or max(x, y) > WIDEST:
+        raise Refusal(
+            "The shot turns too far for one lantern to see it all. Add one for a later frame too, "
+            "or pull it further back."
+        )
+    # as fine as the plate is
+    focal = sighted.focal_px
+    focal *= min(1.0, LARGEST / (2 * focal * max(x, y)))
+    width, height = round(2 * focal * x), round(2 * focal * y)
+    tilt, roll, yaw = tilt_roll_yaw(from_.rotation)
+    px, py, pz = position.tolist()
+    return LanternView(
+        position=(px, py, pz), tilt_deg=tilt, roll_deg=roll, yaw_deg=yaw,
+        focal_mm=focal_35mm(focal, width, height), width=width, height=height,
+    )  # fmt: skip
