@@ -292,6 +292,6 @@ def test_a_wide_lantern_holds_all_that_the_shot_sees_and_is_dark_until_painted(d
     assert told[0].said == ()
     lit = apply(both, edit)
     before, after = whole_move(both), whole_move(lit)
-    assert after.reveal.sum() < 0.6 * before.reveal.sum()
+    assert after.reveal.sum() < 0.9 * before.reveal.sum()  # what things hide from it too stays
     with pytest.raises(Refusal, match="does not show what the still shows"):
         changed(scene, Fill(lanterns=(wide.id,)), at_hand)

@@ -48,8 +48,12 @@ export class Plates {
     for (const lamp of this.paper.lamps.values()) {
       const digest = lamp.shown!.digest;
       const plate = digest === this.still.digest ? this.still : this.#others.get(digest);
-      if (plate?.texture) lamp.put(plate.texture, plate.width, plate.height);
-      lamp.whole.uniforms.lit.value = plate?.texture ? lamp.shown!.strength : 0;
+      const { width, height } = lamp.shown!.camera;
+      // until its own plate is here the still stands in for one of its shape
+      const alike = Math.abs(width / height / (this.still.width / this.still.height) - 1) < 0.01;
+      const shown = plate?.texture ? plate : alike ? this.still : null;
+      if (shown?.texture) lamp.put(shown.texture, width, height);
+      lamp.whole.uniforms.lit.value = shown?.texture ? lamp.shown!.strength : 0;
     }
     if (this.still.texture)
       this.paper.compareWith(this.still.texture, this.still.width, this.still.height);

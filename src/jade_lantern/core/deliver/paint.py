@@ -101,6 +101,8 @@ def _take(
     if any(one.id == lantern.id for one in found.painted):
         raise Refusal(f"Two files are for {lantern.name}; the first one was taken.")
     was = pixels(plate_of(scene, lantern))
+    if lantern.view is not None and lantern.plate is None:  # it went out as a picture of its own
+        was = np.zeros((lantern.view.height, lantern.view.width, 3), np.uint8)
     said += checked_against(scene, lantern, picture, was)
     plate = _plate(stem, picture, data, keep)
     found.painted.append(thrown_anew(lantern, plate, stand_in=False))
@@ -203,6 +205,8 @@ def shifted(
     s = min(COMPARED / max(old_w, old_h), 1.0)
     size = (max(round(old_w * s), 8), max(round(old_h * s), 8))
     new, old = (_grey(p, size) for p in (picture, was))
+    if lantern.view is not None:
+        return None
     try:
         new[removed(scene, lantern, *size).area] = old[removed(scene, lantern, *size).area] = 0
     except Refusal:
