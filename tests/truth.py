@@ -8,6 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jade_lantern.core.camera import Camera
+from jade_lantern.core.mesh import Mesh
+from jade_lantern.demo.world import CYLINDER, SHEET, TRIANGLE, Shapes
 
 Array = NDArray[np.float64]
 
@@ -63,3 +65,45 @@ def grown(mask: NDArray[np.bool_], by: int) -> NDArray[np.bool_]:
         wide[:, :-1] |= out[:, 1:]
         out = wide
     return out
+
+
+ROUND = 96  # sides of what is round
+
+
+def true_meshes(shapes: Shapes) -> list[Mesh]:
+    """The surfaces of a made world as meshes, one for each thing that it names."""
+    kind, corner, span, rise, _, owner, _ = shapes.arrays()
+    out = []
+    for thing in range(len(shapes.names)):
+        points: list[Array] = []
+        triangles: list[tuple[int, int, int]] = []
+        for i in np.nonzero(owner == thing)[0]:
+            a, b, c, k = corner[i], span[i], rise[i], len(points)
+            if kind[i] == SHEET:
+                points += [a, a + b, a + b + c, a + c]
+                triangles += [(k, k + 1, k + 2), (k, k + 2, k + 3)]
+            elif kind[i] == TRIANGLE:
+                points += [a, a + b, a + c]
+                triangles.append((k, k + 1, k + 2))
+            else:
+                rings = _rings(a, float(b[0]), float(c[1]) if kind[i] == CYLINDER else None)
+                points += [p for ring in rings for p in ring]
+                for r in range(len(rings) - 1):
+                    for j in range(ROUND):
+                        p, q = k + r * ROUND + j, k + r * ROUND + (j + 1) % ROUND
+                        triangles += [(p, q, q + ROUND), (p, q + ROUND, p + ROUND)]
+                top = k + (len(rings) - 1) * ROUND
+                triangles += [(top, top + j, top + j + 1) for j in range(1, ROUND - 1)]
+        faces = np.arange(len(triangles), dtype=np.int32)
+        out.append(Mesh(np.array(points), np.array(triangles, np.int32), faces))
+    return out
+
+
+def _rings(at: Array, radius: float, height: float | None) -> list[Array]:
+    """Rings of points (ROUND, 3) up the side of a cylinder, or of a ball round its middle."""
+    turn = 2 * np.pi * np.arange(ROUND) / ROUND
+    ring = np.stack([np.cos(turn), 0 * turn, np.sin(turn)], axis=1)
+    if height is not None:
+        return [at + radius * ring, at + radius * ring + [0, height, 0]]
+    lift = np.linspace(-np.pi / 2, np.pi / 2, 25)
+    return [at + radius * (ring * np.cos(v) + [0, np.sin(v), 0]) for v in lift]

@@ -52,14 +52,9 @@ def test_compare_split_and_the_worst_frame(page: Page) -> None:
 
 
 def before_cast(page: Page) -> None:
-    """The quay with its blocking and its move, before its split was taken."""
+    """The quay with its blocking and its move, before any split."""
     open_project(page, "Lantern Quay")
     go_to(page, "Cast")
-    lanterns = page.get_by_role("region", name="Lanterns").get_by_role("listitem")
-    expect(lanterns).to_have_count(10)
-    for left in (10, 2):
-        page.get_by_role("button", name="Undo").click()
-        expect(lanterns).to_have_count(left)
 
 
 def cell(page: Page, proxy: str, lantern: str) -> Locator:

@@ -83,10 +83,10 @@ def untouched(still: bytes, name: str = "Lantern Quay, untouched") -> Scene:
     return Scene(name=name, plate=plate, sighting=Sighting(made="render"))
 
 
-def carried(still: bytes) -> list[tuple[Edit, Scene]]:
+def carried(still: bytes, name: str = "Lantern Quay") -> list[tuple[Edit, Scene]]:
     """The steps that carry the demo still through Sight, Block and Move: each edit with the scene
     after it, the first being the untouched project."""
-    scene = untouched(still, "Lantern Quay")
+    scene = untouched(still, name)
     steps: list[tuple[Edit, Scene]] = []
     changes: list[Edit | Gesture] = [*_sighting(), *_blocking(), Push(distance_m=1.7)]
     for change in changes:

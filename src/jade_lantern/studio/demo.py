@@ -15,11 +15,11 @@ from ..demo.project import carried, demo_still, split_and_painted, untouched
 from . import plates, projects
 from .models import Project
 
-CARRIED = "Lantern Quay"
+CARRIED, SPLIT = "Lantern Quay", "Lantern Quay, split"
 # in this order, since the list shows the last one kept first
 BRIDGE, ROOM = "Footbridge, blocked", "The lantern-maker's room"
 NAMES = (
-    "The round bay", "Footbridge, drawn", BRIDGE, ROOM, "Lantern Quay, untouched", CARRIED,
+    "The round bay", "Footbridge, drawn", BRIDGE, ROOM, "Lantern Quay, untouched", CARRIED, SPLIT,
 )  # fmt: skip
 _loading = False
 
@@ -30,9 +30,9 @@ def coming() -> str | None:
 
 
 def load_demo(say: Callable[[str], None] = lambda words: None) -> None:
-    """The quay carried through to a move and untouched, a room and a drawing that are blocked, and
-    two stills that are hard to sight, unless there are projects. What was begun and cut short is
-    gone on with."""
+    """The quay carried through to a move, untouched, and split into painted plates; a room and a
+    drawing that are blocked, and two stills that are hard to sight; unless there are projects. What
+    was begun and cut short is gone on with."""
     global _loading
     begun = settings.DATA / "demo" / "begun"
     if Project.objects.exists() and not begun.exists():
@@ -65,8 +65,8 @@ def _load(name: str) -> None:
     else:
         still = demo_still(settings.DATA / "demo").read_bytes()
         plates.take_in(still)
-        steps = carried(still) if name == CARRIED else []
-        if name == CARRIED:
+        steps = carried(still, name) if name in (CARRIED, SPLIT) else []
+        if name == SPLIT:
             more, files = split_and_painted(steps[-1][1], still, settings.DATA / "demo")
             for file in files:
                 plates.take_in(file)

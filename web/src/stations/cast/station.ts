@@ -46,7 +46,7 @@ export const cast: Station = {
     { label: 'Shot', on: show.shot, press: () => (show.shot = !show.shot) },
   ],
   keys: () => ({
-    v: () => (show.shot = !show.shot),
+    f: () => (show.shot = !show.shot),
     ...(show.shot
       ? {
           Space: () => (playhead.playing = !playhead.playing),
@@ -58,7 +58,7 @@ export const cast: Station = {
       : {}),
   }),
   sheet: [
-    ['V', 'the shot, or the lens'],
+    ['F', 'the shot, or the lens'],
     ['← → Space', 'in the shot: a frame back or on, play'],
     ['arrows, Space', 'in the cast sheet: to another place; take or leave'],
   ],
