@@ -47,7 +47,7 @@ def compare(page: Page, view: str, scene: Scene, plate: Pyramid, frame: float | 
 def test_the_viewport_shows_what_the_renderer_renders(page, demo_scene, plate):
     open_project(page, "Lantern Quay")
     go_to(page, "Cast")
-    page.get_by_role("button", name="Picture", exact=True).click()
+    page.get_by_role("button", name="Wire", exact=True).click()
     assert compare(page, "Lens view", demo_scene, plate, None) > 35
     go_to(page, "Move")
     page.get_by_role("slider", name="Frame").press("End")

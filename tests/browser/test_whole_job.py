@@ -85,7 +85,7 @@ def test_a_still_becomes_a_moving_shot(
 
     # Cast: at the lens nothing may shift when the geometry is switched on and off
     page.get_by_role("button", name="On to Cast").click()
-    page.get_by_role("button", name="Picture", exact=True).click()
+    page.get_by_role("button", name="Wire", exact=True).click()
     page.get_by_role("button", name="Fit").click()
     with_cast = drawn(page, "Lens view")
     page.get_by_role("button", name="Cast", exact=True).click()
