@@ -105,9 +105,10 @@ def there(plate: Path) -> Sequence[Pixels] | None:
     if fresh is not None:
         return fresh
     try:
-        first = np.load(_file(plate, 0), mmap_mode="r")
-        count = len(level_sizes(first.shape[1], first.shape[0]))
-        return [first, *(np.load(_file(plate, k), mmap_mode="r") for k in range(1, count))]
+        with _lock:  # Python 3.11 cannot read two headers at once: its parser loses count
+            first = np.load(_file(plate, 0), mmap_mode="r")
+            count = len(level_sizes(first.shape[1], first.shape[0]))
+            return [first, *(np.load(_file(plate, k), mmap_mode="r") for k in range(1, count))]
     except (OSError, ValueError, EOFError):
         return None
 
