@@ -50,7 +50,7 @@ class Known:
         self.shapes |= {s["id"]: s for s in follows["shapes"] or ()}
         if "takes" in gone:
             self.takes = {}
-        self.takes |= {t["id"]: t["parts"] for t in follows["takes"] or ()}
+        self.takes |= {t["id"]: t for t in follows["takes"] or ()}
         self.kept |= {k["id"]: k["reading"] for k in follows["kept"] or ()}
         there = {p["id"] for p in self.scene["proxies"]}
         self.shapes = {i: s for i, s in self.shapes.items() if i in there}

@@ -7,8 +7,8 @@ from numba import njit
 
 from jade_lantern.core.camera import Camera, rotation_of
 from jade_lantern.core.cast.cubic import footprint, footprint_16, footprint_float, keys_weights
-from jade_lantern.core.cast.film import NOTHING, SIDE, _see_tile
 from jade_lantern.core.cast.pyramid import PAD, pyramid
+from jade_lantern.core.cast.tile import NOTHING, SIDE, see_tile
 from jade_lantern.core.cast.visibility import TILE, screen
 from jade_lantern.core.mesh import Mesh, mesh_of
 from jade_lantern.core.proxy import Box, Drum
@@ -48,7 +48,7 @@ def test_a_tile_sees_the_nearest_triangle_at_each_pixel(corners):
     for tx, ty in ((0, 0), (1, 1), (2, 0)):
         tile = ty * seen.across + tx
         mine = seen.bin_triangles[seen.bin_start[tile] : seen.bin_start[tile + 1]]
-        _see_tile(
+        see_tile(
             tx, ty, seen.edges, seen.box, seen.surface, seen.inverse_depth, mine, surface, depth
         )
         inside = np.mgrid[0:TILE:9, 0:TILE:9].reshape(2, -1).T

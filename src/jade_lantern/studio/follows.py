@@ -67,18 +67,17 @@ class LanternShown(Schema):
 
 class TakenPart(Schema):
     """lanterns: ids, the topmost first. triangles: which of the proxy's own take them; None for
-    all. carry: (4, 4) row by row, by which places are taken to where their picture was fixed to
-    them; None where it was not."""
+    all."""
 
     lanterns: list[str]
     triangles: list[int] | None = None
-    carry: list[float] | None = None
 
 
 class Taken(Schema):
-    """What is cast on a proxy."""
+    """What is cast on a proxy. lanterns: what it takes but for faces with a row of their own."""
 
     id: str
+    lanterns: list[str]
     parts: list[TakenPart]
 
 
@@ -198,12 +197,12 @@ def _takes(before: Scene | None, after: Scene, sighted: Camera) -> list[Taken]:
         there = old.get(proxy.id)
         if there is not None and (proxy.id not in faced or same(proxy, there)):
             continue
+        takes = list(taken_by(whole, after, proxy.id))
+        parts = [TakenPart.model_construct(lanterns=takes)]
         if proxy.id in faced:
             parts = [
                 TakenPart(lanterns=list(ids), triangles=np.nonzero(mine)[0].tolist())
                 for ids, mine in parts_by_face(after, proxy, sighted)
             ]
-        else:
-            parts = [TakenPart.model_construct(lanterns=list(taken_by(whole, after, proxy.id)))]
-        out.append(Taken.model_construct(id=proxy.id, parts=parts))
+        out.append(Taken.model_construct(id=proxy.id, lanterns=takes, parts=parts))
     return out

@@ -15,7 +15,7 @@ import type {
   Proxy,
   Reading,
   Sighting,
-  TakenPart,
+  Taken,
   Weld,
 } from './api/client';
 import { arrays, type MeshData } from './arrays';
@@ -70,7 +70,7 @@ export interface Known {
   shot: Shot | null;
   labels: Map<string, number>;
   lanterns: LanternShown[];
-  takes: Map<string, TakenPart[]>;
+  takes: Map<string, Taken>;
 }
 
 const SINGLE = ['name', 'next_id', 'plate', 'sighting', 'built_on', 'sheet', 'move'] as const;
@@ -131,9 +131,8 @@ export function after(before: Known | null, answer: Answer): Known {
     for (const s of follows.shapes ?? [])
       shapes.set(s.id, { ...s, mesh: arrays.mesh(s.mesh) } as Shape);
   }
-  let takes = gone.includes('takes') ? new Map<string, TakenPart[]>() : (was?.takes ?? new Map());
-  if (follows.takes)
-    takes = new Map([...takes, ...follows.takes.map((t) => [t.id, t.parts] as const)]);
+  let takes = gone.includes('takes') ? new Map<string, Taken>() : (was?.takes ?? new Map());
+  if (follows.takes) takes = new Map([...takes, ...follows.takes.map((t) => [t.id, t] as const)]);
   let kept = was?.kept ?? new Map<string, Reading>();
   if (follows.kept?.length)
     kept = new Map([...kept, ...follows.kept.map((k) => [k.id, k.reading] as const)]);

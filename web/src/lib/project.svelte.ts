@@ -5,7 +5,7 @@ import {
   type Answer,
   type Change,
   type LanternShown,
-  type TakenPart,
+  type Taken,
   type Trouble,
 } from './api/client';
 import { arrays } from './arrays';
@@ -48,7 +48,7 @@ export interface Damage {
 
 const NONE = new Map<string, Shape>();
 const NO_LANTERNS: LanternShown[] = [];
-const NO_TAKES = new Map<string, TakenPart[]>();
+const NO_TAKES = new Map<string, Taken>();
 const NO_LABELS = new Map<string, number>();
 
 class Project {

@@ -22,7 +22,7 @@ import {
   type Side,
   type WebGLRenderer,
 } from 'three';
-import type { Proxy, TakenPart } from '../lib/api/client';
+import type { Proxy, Taken, TakenPart } from '../lib/api/client';
 import type { Shape } from '../lib/known';
 import { letGo, take } from './geometry';
 import { layGrid } from './grid';
@@ -45,7 +45,7 @@ interface Body {
 }
 
 export interface Appearance extends Drawn {
-  takes: Map<string, TakenPart[]>;
+  takes: Map<string, Taken>;
   lit?: string | null; // of all lanterns only this one is shown
   only?: string[] | null;
   chosen: (id: string) => boolean;
@@ -165,7 +165,7 @@ export class Stage {
       body.faces.material = faces as Material;
       // what hangs before or round the lens would only shade everything
       body.faces.visible = !look.cast && (!look.shade || !('distance_m' in proxy));
-      if (look.cast) this.#lay(body, look.takes.get(id) ?? [], look.lit ?? null);
+      if (look.cast) this.#lay(body, look.takes.get(id)?.parts ?? [], look.lit ?? null);
       for (const layer of body.layers) layer.visible = look.cast;
       body.front.visible = body.behind.visible = look.wire || chosen;
       body.front.material = chosen ? this.#lines.chosen : this.#lines.front;
@@ -286,13 +286,13 @@ export class Stage {
   }
 
   /** Find out what lanterns meet first that land on nothing else: of what takes them. */
-  lookFrom(renderer: WebGLRenderer, takes: Map<string, TakenPart[]>) {
+  lookFrom(renderer: WebGLRenderer, takes: Map<string, Taken>) {
     for (const [id, lamp] of this.paper.lamps) {
       if (!lamp.shown || lamp.shown.through) continue;
       const target = lamp.sight();
       const hidden: Object3D[] = [];
       for (const body of this.#bodies.values()) {
-        const mine = (takes.get(body.shape.id) ?? []).some((p) => p.lanterns.includes(id));
+        const mine = (takes.get(body.shape.id)?.parts ?? []).some((p) => p.lanterns.includes(id));
         body.faces.visible = mine;
         for (const other of [body.front, body.behind, ...body.layers])
           if (other.visible) hidden.push(other);

@@ -11,8 +11,9 @@ from numba import carray, njit, prange
 from ..arrays import Flags, Floats32, Indices, Indices32
 from ..camera import Camera
 from ..mesh import Mesh
-from .film import _folded, _footprint_of, address_as_void_pointer, hidden, hider
+from .first import hidden, hider, pointer
 from .land import EDGES, Cast, Target, Thrower
+from .lookup import folded, footprint_of
 from .see import see
 from .throws import Places, Sights, Throws
 from .visibility import Laid
@@ -143,7 +144,7 @@ def _tell(
                 if places.clear[k] != 0 and _clear_at(places, k, u, v) < 0.5:
                     continue
                 behind = False
-                if throws.plain[t] and sights.address[k] != 0:
+                if sights.address[k] != 0:
                     inside = 0.0 <= u < places.right[k] and 0.0 <= v < places.bottom[k]
                     if inside:
                         behind = hidden(sights, k, u, v, w / inverse, laid.plane[s])
@@ -157,7 +158,7 @@ def _tell(
                         spill[row, column] = (
                             other >= 0 and places.proxy[other] != places.proxy[mine]
                         )
-                    _, _, _, minor = _footprint_of(H, x, y)
+                    _, _, _, minor = footprint_of(H, x, y)
                     stretch[row, column] = 1.0 / np.sqrt(max(minor, 1e-12))
                 if not behind:
                     reached = True
@@ -169,9 +170,9 @@ def _tell(
 def _clear_at(places: Places, k: int, u: float, v: float) -> float:
     """How much a lantern's plate covers at a place."""
     wide, high = places.clear_size[k, 0], places.clear_size[k, 1]
-    u = _folded(u, places.right[k], places.edge[k])
-    v = _folded(v, places.bottom[k], places.edge[k])
+    u = folded(u, places.right[k], places.edge[k])
+    v = folded(v, places.bottom[k], places.edge[k])
     c = min(int(u * wide / places.right[k]), wide - 1)
     r = min(int(v * high / places.bottom[k]), high - 1)
-    found = carray(address_as_void_pointer(places.clear[k]), (high, wide), np.float32)
+    found = carray(pointer(places.clear[k]), (high, wide), np.float32)
     return float(found[r, c])

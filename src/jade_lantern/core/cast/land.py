@@ -5,7 +5,7 @@ the first surface that they meet.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -25,13 +25,11 @@ WIDEST_SIGHT = 4096  # px, the longer side of what a lantern sees, for first sur
 @dataclass(frozen=True, eq=False)
 class Target:
     """Something to cast on: a proxy, or the faces of one that share their lanterns. lanterns: by
-    their place among the throwers, in order. proxy: its place among the meshes that it is of.
-    carry: (4, 4) by which its places are taken to where the picture was fixed to them."""
+    their place among the throwers, in order. proxy: its place among those that are shown."""
 
     mesh: Mesh
     lanterns: tuple[int, ...] = (0,)
     proxy: int = 0
-    carry: Floats | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -155,29 +153,17 @@ class Cast:
             mine = np.nonzero(lantern == k)[0]
             if len(mine):
                 mapping[mine] = self._mappings(seen, of[mine], shot, inverse, one.fitted)
-        plain = np.array([t.carry is None for t in self.targets], bool)[seen.owner[of]]
-        return Throws(first, lantern, np.ascontiguousarray(mapping), plain)
+        return Throws(first, lantern, np.ascontiguousarray(mapping))
 
     def _mappings(
         self, seen: Screen, of: Indices, shot: Camera, inverse: Floats, lantern: Camera
     ) -> Floats:
         """(N, 3, 3) shot pixel to plate pixel of surfaces. A plane seen by two cameras is a
-        homography (Hartley & Zisserman 2004, ch. 13), and stays one where the plane is first
-        carried by another; w is positive before the lantern."""
+        homography (Hartley & Zisserman 2004, ch. 13); w is positive before the lantern."""
         normal, offset = seen.plane[of, :3], seen.plane[of, 3]
         off = offset - normal @ shot.position
         slope = normal[:, None, :] / off[:, None, None]
         inner = (shot.position - lantern.position)[None, :, None] * slope + np.eye(3)
-        for i, target in enumerate(self.targets):
-            if target.carry is None:
-                continue
-            mine = np.nonzero(seen.owner[of] == i)[0]
-            # a place over its depth: (ray + position * slope, slope), one homogeneous point
-            c = target.carry
-            place = np.eye(3) + shot.position[None, :, None] * slope[mine]
-            whole = np.concatenate([place, slope[mine]], axis=1)
-            carried = c @ whole
-            inner[mine] = carried[:, :3] - lantern.position[None, :, None] * carried[:, 3:]
         out: Floats = lantern.projection() @ inner @ inverse
         return out
 
@@ -207,8 +193,3 @@ def _sights(alive: list[LanternSight | None]) -> Sights:
         np.concatenate(target),
         first,
     )
-
-
-def without_plate(thrower: Thrower, width: int, height: int) -> Thrower:
-    """The same thrown at another size, to tell where it lands."""
-    return replace(thrower, plate=None, camera=thrower.camera.resized(width, height))

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays import Bytes, Flags
+from ..arrays import Bytes
 from ..camera import Camera
 from ..mesh import Mesh
 from ..picture.eight import eight_bit
@@ -67,9 +67,3 @@ def in_eight_bit(frame: NDArray[Any]) -> Bytes:
         return np.asarray((frame.astype(np.uint32) + 128) // 257, np.uint8)
     alpha = np.asarray(frame[..., 3:].clip(0, 1) * np.float32(255) + np.float32(0.5), np.uint8)
     return np.concatenate([eight_bit(frame[..., :3]), alpha], axis=2)
-
-
-def covered(frame: NDArray[Any]) -> Flags:
-    """(H, W) where a frame is wholly covered."""
-    full = {np.dtype(np.uint8): 255, np.dtype(np.uint16): 65535}.get(frame.dtype, 1 - 1e-6)
-    return np.asarray(frame[..., 3] >= full, bool)

@@ -9,7 +9,7 @@ from numba import njit, prange
 
 from ..arrays import Floats, Indices, Indices32
 from ..camera import Camera
-from .film import NOTHING, SIDE, _see_tile
+from .tile import NOTHING, SIDE, see_tile
 from .visibility import TILE, Screen, screen
 
 
@@ -59,7 +59,7 @@ def _see_all(
         seen = np.empty((SIDE, SIDE), np.int32)
         depth = np.empty((SIDE, SIDE))
         mine = triangles[start[tile] : start[tile + 1]]
-        _see_tile(tx, ty, edges, box, surface, inverse_depth, mine, seen, depth)
+        see_tile(tx, ty, edges, box, surface, inverse_depth, mine, seen, depth)
         rows = min(TILE, height - ty * TILE)
         columns = min(TILE, width - tx * TILE)
         for r in range(rows):

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
 
+from ..arrays import Floats
 from ..block.surfaces import meshes
 from ..refusal import Refusal
 from ..scene.edits import Edit, PutLanterns
 from ..scene.gesture import Gesture
 from ..scene.model import CastRow, CastSheet, Lantern, Scene
-from ..scene.sheet import lanterns_of
+from ..scene.sheet import rows_of, taken_by
 from ..sight.measure import required_camera
 from .split import blocking, proposed_split
 
@@ -55,9 +57,16 @@ def painted_out(scene: Scene, lantern: Lantern) -> list[str]:
     something that takes it, and do not take it themselves."""
     if lantern.view is not None:
         return []
+    ids, before = _hiding(scene)
+    rows = rows_of(scene)
+    takes = np.array([lantern.id in taken_by(rows, scene, id) for id in ids], bool)
+    hides = before[:, takes].any(axis=1) & ~takes
+    return [id for id, gone in zip(ids, hides, strict=True) if gone]
+
+
+@lru_cache(maxsize=4)
+def _hiding(scene: Scene) -> tuple[list[str], Floats]:
+    """The ids of all proxies that are shown, and of how many pixels each hides of each other."""
     camera = required_camera(scene)
     shown = [p for p in scene.proxies if not p.hidden]
-    takes = np.array([lantern in lanterns_of(scene, p.id) for p in shown], bool)
-    before = blocking([p.mesh(camera) for p in shown], camera)
-    hides = before[:, takes].any(axis=1) & ~takes
-    return [p.id for p, gone in zip(shown, hides, strict=True) if gone]
+    return [p.id for p in shown], blocking([p.mesh(camera) for p in shown], camera)

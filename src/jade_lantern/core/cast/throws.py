@@ -10,13 +10,11 @@ from ..arrays import Flags, Floats, Indices
 class Throws(NamedTuple):
     """By surface: which of the throws are its own (first, S + 1), and of each throw the lantern and
     the mapping (3, 3) from shot pixel to plate pixel, w being the place's depth before the lantern
-    times its inverse depth before the shot camera. plain: the surface is where its picture was
-    thrown, so that what lies before it can hide it."""
+    times its inverse depth before the shot camera."""
 
     first: Indices
     lantern: Indices
     mapping: Floats
-    plain: Flags
 
 
 class Sights(NamedTuple):

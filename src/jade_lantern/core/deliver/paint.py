@@ -208,9 +208,10 @@ def shifted(
     if lantern.view is not None:
         return None
     try:
-        new[removed(scene, lantern, *size).area] = old[removed(scene, lantern, *size).area] = 0
+        area = removed(scene, lantern, *size).area
     except Refusal:
         return None
+    new[area] = old[area] = 0
     window = cv2.createHanningWindow(size, cv2.CV_32F)
     (dx, dy), _ = cv2.phaseCorrelate(old, new, window)
     if np.hypot(dx, dy) < SHIFTED_PX * s or not _alike(old, new, dx, dy):

@@ -205,7 +205,10 @@ class SplitOut(Schema):
 @router.get("/projects/{id}/split", response={200: SplitOut, 404: Trouble, 422: Trouble})
 def split(request: HttpRequest, id: Number, revision: Revision) -> SplitOut:
     """The fewest plates by which no proxy gets a nearer one's picture."""
-    scene = project_api.scene_or_404(id, revision)
+    return splits.of(project_api.scene_or_404(id, revision))
+
+
+def _split(scene: Scene) -> SplitOut:
     camera = required_camera(scene)
     found = proposed_split(meshes(scene, camera), camera)
     ids = [p.id for p in scene.proxies if not p.hidden]
@@ -214,6 +217,9 @@ def split(request: HttpRequest, id: Number, revision: Revision) -> SplitOut:
         for own, gone in zip(found.plates, found.removed, strict=True)
     ]
     return SplitOut(plates=plates, crossing=[(ids[i], ids[j]) for i, j in found.crossing])
+
+
+splits = WorkedOut(_split, ("plate", "sighting", "proxies"), most=64)
 
 
 class IdentityOut(Schema):

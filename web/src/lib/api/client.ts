@@ -8,6 +8,7 @@ export type Plate = Schemas['Plate'];
 export type Lantern = NonNullable<Changed['lanterns']>[number];
 export type CastSheet = Schemas['CastSheet'];
 export type LanternShown = Schemas['LanternShown'];
+export type Taken = Schemas['Taken'];
 export type TakenPart = Schemas['TakenPart'];
 export type Move = Schemas['Move'];
 export type KeptSighting = Schemas['KeptSighting'];

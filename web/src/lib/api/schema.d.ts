@@ -4717,23 +4717,22 @@ export interface components {
         };
         /**
          * Taken
-         * @description What is cast on a proxy.
+         * @description What is cast on a proxy. lanterns: what it takes but for faces with a row of their own.
          */
         Taken: {
             /** Id */
             id: string;
+            /** Lanterns */
+            lanterns: string[];
             /** Parts */
             parts: components["schemas"]["TakenPart"][];
         };
         /**
          * TakenPart
          * @description lanterns: ids, the topmost first. triangles: which of the proxy's own take them; None for
-         *     all. carry: (4, 4) row by row, by which places are taken to where their picture was fixed to
-         *     them; None where it was not.
+         *     all.
          */
         TakenPart: {
-            /** Carry */
-            carry?: number[] | null;
             /** Lanterns */
             lanterns: string[];
             /** Triangles */

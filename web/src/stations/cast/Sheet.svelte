@@ -9,7 +9,7 @@
 
   const WORTH = 0.0005; // of a frame: less is not worth a number
   const scene = $derived(project.scene!);
-  const rows = $derived(rowsOf(scene));
+  const rows = $derived(rowsOf(scene, project.takes));
   const worst = $derived(new Map((wholeMove.now?.proxies ?? []).map((p) => [p.id, p])));
   let table: HTMLTableElement | undefined = $state();
 

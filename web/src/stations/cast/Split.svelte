@@ -3,7 +3,6 @@
   import { api, type Split } from '../../lib/api/client';
   import { project } from '../../lib/project.svelte';
   import { selection } from '../../lib/selection.svelte';
-  import { takes } from './sheet';
 
   let told = $state.raw<Split | null>(null);
   let why = $state('');
@@ -35,7 +34,7 @@
     const by: Record<string, number> = {};
     for (const [n, plate] of told.plates.entries())
       for (const id of plate.proxies) {
-        const own = takes(scene, id);
+        const own = project.takes.get(id)?.lanterns ?? [];
         if (!own.length) return false;
         for (const l of own) if ((by[l] ?? n) !== n) return false;
         for (const l of own) by[l] = n;

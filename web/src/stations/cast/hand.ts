@@ -2,7 +2,6 @@
 import { api } from '../../lib/api/client';
 import { project } from '../../lib/project.svelte';
 import { selection } from '../../lib/selection.svelte';
-import { takes } from './sheet';
 import { show } from './show.svelte';
 import type { Hand, WalkHand } from '../../views/hand';
 
@@ -23,7 +22,7 @@ async function rowForFace(at: readonly [number, number]) {
   }
   const { proxy, face } = data;
   selection.choose('proxy', proxy);
-  const lanterns = [...takes(state.scene, proxy)];
+  const lanterns = [...(state.takes.get(proxy)?.lanterns ?? [])];
   await project.keep({ verb: 'CastOn', rows: [{ proxy, face, lanterns }], cleared: [] });
 }
 

@@ -1,4 +1,5 @@
 /** The cast sheet as it is shown: rows of proxies and of their faces, and what a press changes. */
+import type { Taken } from '../../lib/api/client';
 import type { Scene } from '../../lib/known';
 
 export interface Row {
@@ -11,17 +12,14 @@ export interface Row {
 
 type Given = NonNullable<Scene['sheet']['rows']>[number];
 
-/** The lanterns that a proxy takes: its row's, or the first that there is. */
-export function takes(scene: Scene, proxy: string): readonly string[] {
-  const row = rowOf(scene, proxy, null);
-  return row?.lanterns ?? scene.lanterns.slice(0, 1).map((l) => l.id);
-}
+/** What proxies take, as the core has it. */
+type Takes = ReadonlyMap<string, Taken>;
 
 const rowOf = (scene: Scene, proxy: string, face: number | null): Given | undefined =>
   scene.sheet.rows?.find((r) => r.proxy === proxy && (r.face ?? null) === face);
 
 /** All rows, those of faces behind their proxy's. */
-export function rowsOf(scene: Scene): Row[] {
+export function rowsOf(scene: Scene, takes: Takes): Row[] {
   const faces = new Map<string, Given[]>();
   for (const row of scene.sheet.rows ?? [])
     if (row.face != null) faces.set(row.proxy, [...(faces.get(row.proxy) ?? []), row]);
@@ -32,7 +30,7 @@ export function rowsOf(scene: Scene): Row[] {
         proxy: p.id,
         face: null,
         name: p.name,
-        lanterns: takes(scene, p.id),
+        lanterns: takes.get(p.id)?.lanterns ?? [],
         own: !!rowOf(scene, p.id, null),
       },
       ...(faces.get(p.id) ?? []).map((row) => ({

@@ -1,0 +1,135 @@
+"""What a tile of a frame sees: the nearest surface at each pixel's centre, what passes between the
+centres, and at an edge which surface is nearest at each of sixteen samples."""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+from ..arrays import Flags, Floats, Indices, Indices32
+from .visibility import TILE
+
+SIDE = TILE + 2  # a tile with the pixel round it that tells where edges are
+NOTHING = -1
+SAMPLES = 16
+SAMPLE_X = np.array([((s * 5) % 16 + 0.5) / 16.0 for s in range(SAMPLES)])
+SAMPLE_Y = np.array([(s + 0.5) / 16.0 for s in range(SAMPLES)])
+LIES_ON = 1.0 - 1e-9  # inverse depths that differ by less are one plane's; the later one wins
+SLACK = 1e-7  # px; a sample on a shared edge belongs to both sides, so that there is no crack
+
+
+@njit(cache=True, nogil=True, fastmath=True, error_model="numpy", inline="always")
+def _row_span(edges: Floats, i: int, y: float, x0: float, x1: float) -> tuple[float, float]:
+    """Where, between x0 and x1, row y lies inside triangle i."""
+    for k in range(3):
+        a = edges[i, k, 0]
+        rest = edges[i, k, 1] * y + edges[i, k, 2] + SLACK
+        if a > 1e-12:
+            x0 = max(x0, -rest / a)
+        elif a < -1e-12:
+            x1 = min(x1, -rest / a)
+        elif rest < 0.0:
+            x1 = x0 - 1.0
+    return x0, x1
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def see_tile(
+    tx: int, ty: int, edges: Floats, box: Floats, surface: Indices, inverse_depth: Floats,
+    triangles: Indices, seen: Indices32, depth: Floats,
+) -> None:  # fmt: skip
+    """Fill seen (SIDE, SIDE) with the nearest surface at each pixel centre of a grown tile."""
+    seen[:] = NOTHING
+    depth[:] = 0.0
+    left, top = tx * TILE - 1, ty * TILE - 1
+    for i in triangles:
+        s = surface[i]
+        zx, zy, z1 = inverse_depth[s, 0], inverse_depth[s, 1], inverse_depth[s, 2]
+        first = max(int(np.floor(box[i, 1])) - top - 1, 0)
+        last = min(int(np.ceil(min(box[i, 3], 1e8))) - top + 1, SIDE)
+        for row in range(first, last):
+            y = top + row + 0.5
+            lo, hi = _row_span(edges, i, y, left + 0.5, left + SIDE - 0.5)
+            if hi < lo:
+                continue
+            c0 = max(int(np.ceil(lo - 0.5)) - left, 0)
+            c1 = min(int(np.floor(hi - 0.5)) - left + 1, SIDE)
+            base = zy * y + z1 + zx * (left + 0.5)
+            for c in range(c0, c1):
+                z = base + zx * c
+                # of two in one plane the later one is seen, whatever rounding says
+                if z > depth[row, c] * LIES_ON:
+                    depth[row, c] = z
+                    seen[row, c] = s
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def find_thin(
+    tx: int, ty: int, edges: Floats, box: Floats, surface: Indices, owner: Indices, thin: Flags,
+    triangles: Indices, seen: Indices32, passed: Flags,
+) -> None:  # fmt: skip
+    """Mark in passed (SIDE, SIDE) the pixels that a narrow triangle passes without being what is
+    seen at their centres, so that its share of them is counted."""
+    passed[:] = False
+    left, top = tx * TILE - 1, ty * TILE - 1
+    for i in triangles:
+        if not thin[i]:
+            continue
+        whose = owner[surface[i]]
+        first = max(int(np.floor(box[i, 1])) - top, 0)
+        last = min(int(np.ceil(min(box[i, 3], 1e8))) - top, SIDE)
+        c0 = max(int(np.floor(box[i, 0])) - left, 0)
+        c1 = min(int(np.ceil(min(box[i, 2], 1e8))) - left, SIDE)
+        for row in range(first, last):
+            for c in range(c0, c1):
+                s = seen[row, c]
+                if s != NOTHING and owner[s] == whose:
+                    continue
+                room = 1.0
+                for k in range(3):
+                    a, b = edges[i, k, 0], edges[i, k, 1]
+                    away = a * (left + c + 0.5) + b * (top + row + 0.5) + edges[i, k, 2]
+                    room = min(room, away + 0.5 * (abs(a) + abs(b)))
+                if room > 0.0:
+                    passed[row, c] = True
+
+
+@njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
+def sample_edge(
+    x: int, y: int, edges: Floats, surface: Indices, inverse_depth: Floats, triangles: Indices,
+    nearest: Floats, who: Indices32,
+) -> None:  # fmt: skip
+    """Which surface is nearest at each of a pixel's samples."""
+    cx, cy = x + 0.5, y + 0.5
+    nearest[:] = 0.0
+    who[:] = NOTHING
+    for i in triangles:
+        least = 1.0
+        for k in range(3):
+            a, b = edges[i, k, 0], edges[i, k, 1]
+            room = a * cx + b * cy + edges[i, k, 2] + 0.5 * (abs(a) + abs(b)) + SLACK
+            least = min(least, room)
+        if least < 0.0:
+            continue
+        q = surface[i]
+        zx, zy, z1 = inverse_depth[q, 0], inverse_depth[q, 1], inverse_depth[q, 2]
+        a0, b0, a1, b1, a2, b2 = (
+            edges[i, 0, 0], edges[i, 0, 1], edges[i, 1, 0],
+            edges[i, 1, 1], edges[i, 2, 0], edges[i, 2, 1],
+        )  # fmt: skip
+        # at the pixel's corner, so that a sample is one multiply and add on from there
+        c0 = a0 * x + b0 * y + edges[i, 0, 2] + SLACK
+        c1 = a1 * x + b1 * y + edges[i, 1, 2] + SLACK
+        c2 = a2 * x + b2 * y + edges[i, 2, 2] + SLACK
+        zc = zx * x + zy * y + z1
+        for s in range(SAMPLES):  # no branches, so that it runs several samples at once
+            z = zc + zx * SAMPLE_X[s] + zy * SAMPLE_Y[s]
+            e = min(
+                min(c0 + a0 * SAMPLE_X[s] + b0 * SAMPLE_Y[s], z - nearest[s] * LIES_ON),
+                min(
+                    c1 + a1 * SAMPLE_X[s] + b1 * SAMPLE_Y[s],
+                    c2 + a2 * SAMPLE_X[s] + b2 * SAMPLE_Y[s],
+                ),
+            )
+            nearest[s] = z if e > 0.0 else nearest[s]
+            who[s] = q if e > 0.0 else who[s]
