@@ -100,6 +100,25 @@ def test_a_plates_clear_parts_show_the_lantern_beneath_without_a_fringe():
     assert np.abs(frame[inside][:, :3].astype(int) - [40, 200, 80]).max() <= 1
 
 
+def test_through_what_is_clear_the_next_plate_shows_at_its_own_places():
+    """Two plates full of detail: where the first is clear the frame is the second's own, also from
+    elsewhere, where every pixel is looked up anew."""
+    over = np.dstack([picture(), np.full((HEIGHT, WIDTH), 255, np.uint8)])
+    over[:, 60:170, 3] = 0
+    beneath = picture()
+    frame = in_eight_bit(rendered(cast([(card(10), (0, 1))], [over, beneath]), LENS))
+    assert np.array_equal(frame[:, 62:168, :3], beneath[:, 62:168])
+    assert np.array_equal(frame[:, :58, :3], over[:, :58, :3])
+    for step in ([0.4, 0.1, -2.0], [0.3, -0.2, 9.0]):
+        shot = replace(LENS, position=LENS.position + step)
+        both = in_eight_bit(rendered(cast([(card(10), (0, 1))], [over, beneath]), shot))
+        alone = in_eight_bit(rendered(cast([(card(10), (0,))], [beneath]), shot))
+        cover = rendered(cast([(card(10), (0,))], [over]), shot)[..., 3]
+        clear = (cover == 0) & (alone[..., 3] == 255)
+        assert clear.mean() > 0.05
+        assert np.abs(both[clear].astype(int) - alone[clear]).max() <= 1
+
+
 def test_strength_thins_a_lantern_out():
     there = rendered(cast([(card(10), (0,))], [solid(200, 100, 50)], strength=0.5), LENS)
     assert set(there[..., 3].ravel().tolist()) <= {127, 128}

@@ -3,38 +3,40 @@ surfaces meet put together of their shares."""
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numba import njit, prange
 
-from ..arrays import Floats, Floats32, Indices, Indices32
-from .cubic import keys_weights
+from ..arrays import Flags, Floats, Indices, Indices32
 from .first import unhidden
-from .lookup import LARGER, MIRROR, Frame, Value, filtered, footprint_of, share_of
-from .pyramid import PAD
-from .throws import Films, Sights, Throws
+from .lookup import Frame, Room, filter_run, room_for, share_of
+from .throws import Film, Films, Sights, Throws
 from .tile import NOTHING, SAMPLES, SIDE, find_thin, sample_edge, see_tile
-from .value import cover, fetched, four, got, nothing, of_four, over, put, scaled
+from .value import cover, four, got, nothing, of_four, over, put, scaled
 from .visibility import TILE, Laid
 
 SCATTER = 7919  # a prime: neighbouring tiles cost alike, so they are dealt out far apart
 SAME_PLACE = 0.35  # plate px that two surfaces' lookups may differ by and be one picture
 FULL = 1.0 - 1e-6  # cover beneath which nothing shows
+WHOLE = 1.0 - 1e-6  # of a pixel: what is missing is rounding
+Value = Any
 
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
 def _reach(
-    films: Films, sights: Sights, k: int, H: Floats, x: float, y: float, inverse: float,
+    film: Film, sights: Sights, k: int, H: Floats, x: float, y: float, inverse: float,
     plane: Floats,
 ) -> float:  # fmt: skip
     """How much of a shot pixel a lantern's picture reaches. inverse: one over the place's depth
     before the shot camera."""
-    share = share_of(H, x, y, films.right[k], films.bottom[k], films.edge[k])
+    share = share_of(H, x, y, film.right, film.bottom, film.edge)
     if share > 0.0 and sights.address[k] != 0:
         w = H[2, 0] * x + H[2, 1] * y + H[2, 2]
         u = (H[0, 0] * x + H[0, 1] * y + H[0, 2]) / w
         v = (H[1, 0] * x + H[1, 1] * y + H[1, 2]) / w
         share *= unhidden(sights, k, u, v, w / inverse, plane)
-    return share * films.strength[k]
+    return share * film.strength
 
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
@@ -45,117 +47,83 @@ def _inverse_at(inverse_depth: Floats, s: int, x: float, y: float) -> float:
 @njit(cache=True, nogil=True, error_model="numpy")
 def _all_of(
     out: Frame, begun: Value, begin: int, end: int, laid: Laid, throws: Throws, films: Films,
-    sights: Sights, s: int, x: float, y: float,
+    sights: Sights, s: int, x: int, y: int, room: Room,
 ) -> Value:  # fmt: skip
-    """A place with the throws from begin on laid under what has begun."""
+    """A pixel with the throws from begin on laid under what has begun."""
     total = begun
-    inverse = _inverse_at(laid.inverse_depth, s, x, y)
+    inverse = _inverse_at(laid.inverse_depth, s, x + 0.5, y + 0.5)
     for t in range(begin, end):
-        if cover(total, films.white) >= FULL:
-            break
         k, H = throws.lantern[t], throws.mapping[t]
-        share = _reach(films, sights, k, H, x, y, inverse, laid.plane[s])
+        film = films[k]
+        if cover(total, film.white) >= FULL:
+            break
+        share = _reach(film, sights, k, H, x + 0.5, y + 0.5, inverse, laid.plane[s])
         if share <= 0.0:
             continue
-        here = filtered(out, films, k, H, x, y)
+        filter_run(room.one, 0, 0, film, H, x, y, 1, room)
+        here = got(room.one, 0, 0)
         if share < 1.0:
             here = scaled(here, share)
-        total = over(total, here, films.white)
+        total = over(total, here, film.white)
     return total
 
 
-@njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
-def _near_run(
-    out: Frame, films: Films, k: int, H: Floats, y: int, xa: int, n: int, at: Indices32,
-    weight: Floats32,
-) -> None:  # fmt: skip
-    """A run where plate pixels are at least as large as shot pixels: one lookup each."""
-    px, py = xa + 0.5, y + 0.5
-    right, bottom = films.right[k], films.bottom[k]
-    line = films.stride[k, 0]
-    origin = films.start[k, 0] - line - 1
-    u0 = H[0, 0] * px + H[0, 1] * py + H[0, 2]
-    v0 = H[1, 0] * px + H[1, 1] * py + H[1, 2]
-    w0 = H[2, 0] * px + H[2, 1] * py + H[2, 2]
-    du, dv, dw = H[0, 0], H[1, 0], H[2, 0]
-    for i in range(n):
-        inv = 1.0 / (w0 + i * dw)
-        u = min(max((u0 + i * du) * inv, 0.0), right) + (PAD - 0.5)
-        v = min(max((v0 + i * dv) * inv, 0.0), bottom) + (PAD - 0.5)
-        iu, iv = np.int32(u), np.int32(v)
-        at[i] = origin + iv * line + iu
-        a = keys_weights(np.float32(u - iu))
-        b = keys_weights(np.float32(v - iv))
-        weight[0, i], weight[1, i], weight[2, i], weight[3, i] = a
-        weight[4, i], weight[5, i], weight[6, i], weight[7, i] = b
-    address, deep = films.address[k], films.deep
-    for i in range(n):
-        put(out, y, xa + i, fetched(
-            out, deep, address, np.int64(at[i]), line,
-            (
-                weight[0, i], weight[1, i], weight[2, i], weight[3, i],
-                weight[4, i], weight[5, i], weight[6, i], weight[7, i],
-            ),
-        ))  # fmt: skip
+@njit(cache=True, nogil=True, error_model="numpy")
+def _begin_run(
+    out: Frame, y: int, xa: int, xb: int, film: Film, H: Floats, room: Room
+) -> tuple[bool, bool]:  # fmt: skip
+    """Fill out[y, xa:xb] from the plate of one lantern, if all of it lies before the lantern.
+    Returns whether it does, and whether all of it lies well inside the plate."""
+    px, py, qx = xa + 0.5, y + 0.5, xb - 0.5
+    w = H[2, 1] * py + H[2, 2]
+    if H[2, 0] * px + w <= 0.0 or H[2, 0] * qx + w <= 0.0:
+        return False, False
+    filter_run(out, y, xa, film, H, xa, y, xb - xa, room)
+    # a run is straight in the plate: where both its ends are well inside, all of it is
+    right, bottom, edge = film.right, film.bottom, film.edge
+    inside = (
+        share_of(H, px, py, right, bottom, edge) >= WHOLE
+        and share_of(H, qx, py, right, bottom, edge) >= WHOLE
+    )
+    return True, inside
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _look_up_run(
-    out: Frame, y: int, xa: int, xb: int, s: int, laid: Laid, throws: Throws, films: Films,
-    sights: Sights, at: Indices32, weight: Floats32,
+def _end_run(
+    out: Frame, y: int, xa: int, xb: int, s: int, ahead: bool, laid: Laid, throws: Throws,
+    films: Films, sights: Sights, room: Room,
 ) -> None:  # fmt: skip
-    """Fill out[y, xa:xb] of one surface from its lanterns."""
+    """The rest of out[y, xa:xb] of one surface, in which the first lantern's picture is already
+    where the run lies ahead of it: cut where the lantern does not reach, and the next ones laid
+    under what it leaves."""
     begin, end = throws.first[s], throws.first[s + 1]
     if begin == end:
         for x in range(xa, xb):
             put(out, y, x, nothing(out))
         return
     k, H = throws.lantern[begin], throws.mapping[begin]
-    n = xb - xa
-    px, py, qx = xa + 0.5, y + 0.5, xb - 0.5
-    ahead = (
-        H[2, 0] * px + H[2, 1] * py + H[2, 2] > 0.0 and H[2, 0] * qx + H[2, 1] * py + H[2, 2] > 0.0
-    )
-    near = False
-    if ahead and films.edge[k] != MIRROR:
-        large = max(footprint_of(H, px, py)[2], footprint_of(H, qx, py)[2])
-        near = large <= LARGER
-    if near:
-        _near_run(out, films, k, H, y, xa, n, at, weight)
-    # a run is straight in the plate: where both its ends are well inside, all of it is
-    right, bottom, edge = films.right[k], films.bottom[k], films.edge[k]
-    inside = (
-        ahead and sights.address[k] == 0 and films.strength[k] >= 1.0
-        and share_of(H, px, py, right, bottom, edge) >= 1.0
-        and share_of(H, qx, py, right, bottom, edge) >= 1.0
-    )  # fmt: skip
-    if inside and near and end == begin + 1:
-        return
-    for i in range(n):
-        cx = px + i
-        share = 1.0
-        if not inside:
-            inverse = _inverse_at(laid.inverse_depth, s, cx, py)
-            share = _reach(films, sights, k, H, cx, py, inverse, laid.plane[s])
+    film = films[k]
+    for x in range(xa, xb):
+        inverse = _inverse_at(laid.inverse_depth, s, x + 0.5, y + 0.5)
+        share = _reach(film, sights, k, H, x + 0.5, y + 0.5, inverse, laid.plane[s])
         if share <= 0.0:
             here = nothing(out)
-        elif near:
-            here = got(out, y, xa + i)
+        elif ahead:
+            here = got(out, y, x)
         else:
-            here = filtered(out, films, k, H, cx, py)
+            filter_run(room.one, 0, 0, film, H, x, y, 1, room)
+            here = got(room.one, 0, 0)
         if 0.0 < share < 1.0:
             here = scaled(here, share)
-        if end > begin + 1 and cover(here, films.white) < FULL:
-            here = _all_of(
-                out, here, begin + 1, end, laid, throws, films, sights, s, x, py
-            )  # fmt: skip
-        put(out, y, xa + i, here)
+        if end > begin + 1 and cover(here, film.white) < FULL:
+            here = _all_of(out, here, begin + 1, end, laid, throws, films, sights, s, x, y, room)
+        put(out, y, x, here)
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _edge_pixel(
     out: Frame, x: int, y: int, laid: Laid, triangles: Indices, throws: Throws, films: Films,
-    sights: Sights, nearest: Floats, who: Indices32,
+    sights: Sights, nearest: Floats, who: Indices32, room: Room,
 ) -> Value:  # fmt: skip
     """One pixel where surfaces meet: each counted by how much of the pixel it fills, and looked
     up at the pixel's centre, so that at the lens the plate itself comes back."""
@@ -172,7 +140,7 @@ def _edge_pixel(
                 who[t] = NOTHING
         here = _all_of(
             out, nothing(out), throws.first[q], throws.first[q + 1], laid, throws, films, sights,
-            q, x + 0.5, y + 0.5,
+            q, x, y, room,
         )  # fmt: skip
         r, g, b, a = four(here)  # premultiplied, so that no colour of nothing is mixed
         red += part * r
@@ -182,23 +150,25 @@ def _edge_pixel(
     return of_four(out, red, green, blue, alpha)
 
 
-@njit(cache=True, nogil=True, fastmath=True, error_model="numpy", inline="always")
-def _parted(throws: Throws, s: int, q: int, x: int, y: int) -> bool:
+@njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
+def _parted(
+    first: Indices, lantern: Indices, mapping: Floats, s: int, q: int, x: int, y: int
+) -> bool:
     """Whether the picture is parted between a pixel's surface and its neighbour's: not where the
     two read the same plates at the same places, as along a fold, or anywhere at the lens itself."""
     if s == q:
         return False
     if s == NOTHING or q == NOTHING:
         return True
-    a, b = throws.first[s], throws.first[q]
-    count = throws.first[s + 1] - a
-    if throws.first[q + 1] - b != count:
+    a, b = first[s], first[q]
+    count = first[s + 1] - a
+    if first[q + 1] - b != count:
         return True
     px, py = x + 0.5, y + 0.5
     for t in range(count):
-        if throws.lantern[a + t] != throws.lantern[b + t]:
+        if lantern[a + t] != lantern[b + t]:
             return True
-        F, G = throws.mapping[a + t], throws.mapping[b + t]
+        F, G = mapping[a + t], mapping[b + t]
         w = F[2, 0] * px + F[2, 1] * py + F[2, 2]
         v = G[2, 0] * px + G[2, 1] * py + G[2, 2]
         if w <= 0.0 or v <= 0.0:
@@ -211,6 +181,19 @@ def _parted(throws: Throws, s: int, q: int, x: int, y: int) -> bool:
         if apart > SAME_PLACE * w * v:
             return True
     return False
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _mark_meetings(seen: Indices32, passed: Flags, r: int, n: int, meets: Indices32) -> None:
+    """meets[1 : n + 1] of a row of a tile: nothing but where a pixel's neighbours, or what passed
+    between its samples, are of another surface."""
+    here, above, below, thin = seen[r], seen[r - 1], seen[r + 1], passed[r]
+    for c in range(1, n + 1):
+        s = here[c]
+        meets[c] = (
+            (s ^ here[c - 1]) | (s ^ here[c + 1]) | (s ^ above[c]) | (s ^ below[c])
+            | np.int32(thin[c])
+        )  # fmt: skip
 
 
 @njit(cache=True, nogil=True, parallel=True, error_model="numpy")
@@ -233,8 +216,12 @@ def expose(out: Frame, laid: Laid, throws: Throws, films: Films, sights: Sights)
         seen = np.empty((SIDE, SIDE), np.int32)
         depth = np.empty((SIDE, SIDE))
         passed = np.empty((SIDE, SIDE), np.bool_)
-        at = np.empty(TILE, np.int32)
-        weight = np.empty((8, TILE), np.float32)
+        meets = np.empty(SIDE, np.int32)
+        room = room_for(out, TILE)
+        # compiled code copies a table whole wherever it is named, so not once a pixel
+        first, lantern, mapping, sighted = (
+            throws.first, throws.lantern, throws.mapping, sights.address
+        )  # fmt: skip
         nearest = np.empty(SAMPLES)
         who = np.empty(SAMPLES, np.int32)
         see_tile(
@@ -255,21 +242,31 @@ def expose(out: Frame, laid: Laid, throws: Throws, films: Films, sights: Sights)
                 if s == NOTHING:
                     for i in range(x, run):
                         put(out, y, i, nothing(out))
-                else:
-                    _look_up_run(
-                        out, y, x, run, s, laid, throws, films, sights, at, weight
-                    )  # fmt: skip
+                    x = run
+                    continue
+                begin, count = first[s], first[s + 1] - first[s]
+                ahead, inside = False, False
+                if count > 0:
+                    k = lantern[begin]
+                    film = films[k]
+                    ahead, inside = _begin_run(out, y, x, run, film, mapping[begin], room)
+                    inside = inside and sighted[k] == 0 and film.strength >= 1.0
+                if count != 1 or not inside:
+                    _end_run(out, y, x, run, s, ahead, laid, throws, films, sights, room)
                 x = run
+            _mark_meetings(seen, passed, r, x1 - x0, meets)
             for x in range(x0, x1):
                 c = x - x0 + 1
+                if meets[c] == 0:
+                    continue
                 s = seen[r, c]
                 if (
                     passed[r, c]
-                    or _parted(throws, s, seen[r, c - 1], x, y)
-                    or _parted(throws, s, seen[r, c + 1], x, y)
-                    or _parted(throws, s, seen[r - 1, c], x, y)
-                    or _parted(throws, s, seen[r + 1, c], x, y)
+                    or _parted(first, lantern, mapping, s, seen[r, c - 1], x, y)
+                    or _parted(first, lantern, mapping, s, seen[r, c + 1], x, y)
+                    or _parted(first, lantern, mapping, s, seen[r - 1, c], x, y)
+                    or _parted(first, lantern, mapping, s, seen[r + 1, c], x, y)
                 ):
                     put(out, y, x, _edge_pixel(
-                        out, x, y, laid, triangles, throws, films, sights, nearest, who
+                        out, x, y, laid, triangles, throws, films, sights, nearest, who, room
                     ))  # fmt: skip

@@ -13,9 +13,9 @@ from ..arrays import Floats, Indices
 from ..camera import NEAREST, Camera, world_size
 from ..mesh import Mesh, joined
 from ..scene.model import Edge
-from .pyramid import MOST_LEVELS, WHITE, Pyramid
+from .pyramid import WHITE, Pyramid
 from .see import see
-from .throws import Films, Sights, Throws
+from .throws import FILM, Films, Sights, Throws
 from .visibility import Screen
 
 EDGES: tuple[Edge, ...] = ("stop", "hold", "mirror")
@@ -78,25 +78,19 @@ def near_limit(lanterns: list[Camera]) -> float:
 
 def films_of(throwers: list[Thrower]) -> Films:
     """The plates of throwers, all of one depth. The arrays live as long as their pyramids."""
-    count = len(throwers)
-    start = np.zeros((count, MOST_LEVELS), np.int64)
-    stride, scale = np.ones_like(start), np.ones((count, MOST_LEVELS, 2))
-    address, levels = np.zeros(count, np.int64), np.ones(count, np.int64)
-    right, bottom = np.ones(count), np.ones(count)
-    depth = "eight"
-    for i, one in enumerate(throwers):
+    out = np.zeros(len(throwers), FILM)
+    for film, one in zip(out, throwers, strict=True):
         plate = one.plate
         assert plate is not None
         n = len(plate.start)
-        address[i], levels[i] = plate.pixels.ctypes.data, n
-        start[i, :n], stride[i, :n], scale[i, :n] = plate.start, plate.stride, plate.scale
-        right[i], bottom[i], depth = plate.width, plate.height, plate.depth
-    edge = np.array([EDGES.index(one.edge) for one in throwers], np.int64)
-    strength = np.array([one.strength for one in throwers], float)
-    return Films(
-        address, levels, start, stride, scale, right, bottom, edge, strength,
-        depth == "float", WHITE[depth],  # type: ignore[index]
-    )  # fmt: skip
+        film["address"], film["levels"] = plate.pixels.ctypes.data, n
+        film["start"][:n], film["stride"][:n], film["scale"][:n] = (
+            plate.start, plate.stride, plate.scale
+        )  # fmt: skip
+        film["right"], film["bottom"] = plate.width, plate.height
+        film["edge"], film["strength"] = EDGES.index(one.edge), one.strength
+        film["deep"], film["white"] = plate.depth == "float", WHITE[plate.depth]
+    return out
 
 
 @dataclass(eq=False)

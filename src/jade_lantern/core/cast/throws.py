@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import Any, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
 
 from ..arrays import Flags, Floats, Indices
+from .pyramid import MOST_LEVELS
 
 
 class Throws(NamedTuple):
@@ -32,21 +36,17 @@ class Sights(NamedTuple):
     first: Indices
 
 
-class Films(NamedTuple):
-    """Plates of all lanterns. start, stride: (L, levels). scale: (L, levels, 2). right, bottom:
-    (L,) their size. deep: pixels are float32. white: what full alpha is."""
-
-    address: Indices
-    levels: Indices
-    start: Indices
-    stride: Indices
-    scale: Floats
-    right: Floats
-    bottom: Floats
-    edge: Indices
-    strength: Floats
-    deep: bool
-    white: float
+# A plate as compiled code reads it. One array of records for all lanterns, not a NamedTuple of
+# arrays: compiled code copies a NamedTuple whole wherever one of its arrays is named, which took
+# more time than the lookups did. white: what full alpha is. deep: pixels are float32.
+FILM = np.dtype([
+    ("address", np.int64), ("deep", np.int64), ("levels", np.int64), ("edge", np.int64),
+    ("right", float), ("bottom", float), ("strength", float), ("white", float),
+    ("start", np.int64, (MOST_LEVELS,)), ("stride", np.int64, (MOST_LEVELS,)),
+    ("scale", float, (MOST_LEVELS, 2)),
+])  # fmt: skip
+Film = Any  # one record
+Films = NDArray[Any]  # (L,) records
 
 
 class Places(NamedTuple):

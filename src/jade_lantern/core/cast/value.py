@@ -27,6 +27,11 @@ def nothing(out: Any) -> Any:
     raise NotImplementedError
 
 
+def sheet_like(out: Any, rows: Any, columns: Any) -> Any:
+    """An empty frame of the same kind."""
+    raise NotImplementedError
+
+
 def fetched(out: Any, deep: Any, address: Any, index: Any, stride: Any, weights: Any) -> Any:
     """A bicubic lookup. deep: whether pixels are float32 (else of sixteen bit, or eight)."""
     raise NotImplementedError
@@ -78,6 +83,13 @@ def _nothing(out):  # type: ignore[no-untyped-def]
         return lambda out: np.uint32(0)
     zero = np.float32(0)
     return lambda out: (zero, zero, zero, zero)
+
+
+@overload(sheet_like)
+def _sheet_like(out, rows, columns):  # type: ignore[no-untyped-def]
+    if _eight(out):
+        return lambda out, rows, columns: np.empty((rows, columns), np.uint32)
+    return lambda out, rows, columns: np.empty((rows, columns, 4), np.float32)
 
 
 @overload(fetched, **_OPTIONS)

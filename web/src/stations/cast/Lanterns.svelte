@@ -11,6 +11,10 @@
   const chosen = $derived(lanterns.find((l) => l.id === selection.one('lantern')) ?? null);
 
   function state(lantern: Lantern): [string, boolean] {
+    const [words, warns] = plate(lantern);
+    return [words + (lantern.view ? ' · own place' : ''), warns];
+  }
+  function plate(lantern: Lantern): [string, boolean] {
     if (lantern.view && !lantern.plate) return ['to paint', true];
     if (lantern.stand_in) return [lantern.plate ? 'stand-in' : 'to paint', true];
     if (!lantern.plate) return ['the still', false];
@@ -42,11 +46,11 @@
             src={plateAddress(project.state!.id, digest(lantern))}
           />
           <span class="mt-1 flex items-baseline gap-1 text-[12px]">
-            <b class="num">{i + 1}</b><span class="min-w-0 flex-1 truncate">{lantern.name}</span>
+            <b class="num">{i + 1}</b>{' '}<span class="min-w-0 flex-1 truncate"
+              >{lantern.name}</span
+            >
           </span>
-          <span class="block text-[12px] {warns ? 'text-warning' : 'text-quiet'}"
-            >{words}{lantern.view ? ' · own place' : ''}</span
-          >
+          <span class="block text-[12px] {warns ? 'text-warning' : 'text-quiet'}">{words}</span>
         </button>
       </li>
     {/each}
