@@ -118,7 +118,8 @@ def test_through_what_is_clear_the_next_plate_shows_at_its_own_places():
         assert clear.mean() > 0.05
         # footprints are worked out by runs here and by pixels there; of noise, so that it shows
         apart = np.abs(both[clear].astype(int) - alone[clear])
-        assert apart.max() <= 24 and apart.mean() < 0.5
+        assert apart.max() <= 24
+        assert apart.mean() < 0.5
 
 
 def test_strength_thins_a_lantern_out():

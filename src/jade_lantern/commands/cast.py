@@ -57,16 +57,14 @@ def split(
     One line of JSON a plate: {"plate": n, "proxies": names, "paint_out": names}, and one for what
     crosses, if anything does.
     """
-    from jade_lantern.core.block.surfaces import meshes
-    from jade_lantern.core.cast.split import proposed_split
-    from jade_lantern.core.cast.take import TakeSplit
+    from jade_lantern.core.cast.take import TakeSplit, split_of
     from jade_lantern.core.refusal import Refusal
     from jade_lantern.core.sight.measure import required_camera
 
     try:
         scene, _ = project_at(project)
         camera = required_camera(scene)
-        found = proposed_split(meshes(scene, camera), camera)
+        found = split_of(scene, camera)
         if take:
             keep_in(project, TakeSplit())
     except (Refusal, OSError, MemoryError) as error:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from pydantic import TypeAdapter, ValidationError
 
 from .change import Change, changed
-from .picture import keeps_more, png, read_deep, read_still
+from .picture import encoded, keeps_more, read_deep, read_still
 from .refusal import Refusal
 from .scene.check import ids_in
 from .scene.document import plainly
@@ -91,7 +91,7 @@ class PicturesAtHand:
         return digest in self.files
 
     def bring(self, pixels: NDArray[Any]) -> str:
-        return self.keep(png(pixels, effort=1))
+        return self.keep(encoded(pixels))
 
     def keep(self, data: bytes) -> str:
         """Keep a picture's file, and return its digest."""

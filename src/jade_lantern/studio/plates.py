@@ -13,6 +13,7 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from threading import Lock, RLock
+from typing import Any
 
 import numpy as np
 from django.conf import settings
@@ -21,6 +22,7 @@ from numpy.typing import NDArray
 from ..core.cast.pyramid import Picture
 from ..core.picture import (
     Still,
+    encoded,
     keeps_more,
     level_sizes,
     pixels_named,
@@ -251,7 +253,7 @@ class ToLookAt:
     def there(self, digest: str) -> bool:
         return there(digest)
 
-    def bring(self, pixels: NDArray[np.uint8]) -> str:
+    def bring(self, pixels: NDArray[Any]) -> str:
         raise Refusal("This makes a picture, so it cannot be tried, only kept.")
 
 
@@ -259,7 +261,9 @@ class Kept(ToLookAt):
     """The pictures as a change that is kept sees them. What it brings is written at once, under
     its digest, and swept later if the change is not kept after all."""
 
-    def bring(self, pixels: NDArray[np.uint8]) -> str:
+    def bring(self, pixels: NDArray[Any]) -> str:
+        if pixels.dtype != np.uint8 or pixels.shape[2] == 4:
+            return keep_file(encoded(pixels))
         data = png(pixels, effort=1)
         digest = hashlib.sha256(data).hexdigest()
         _write(_path(digest), data)

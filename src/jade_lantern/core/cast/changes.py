@@ -7,14 +7,20 @@ from ..scene.edits import (
     AlterLantern,
     CastOn,
     DeleteLantern,
+    Glaze,
     MoveLantern,
+    PutGlazed,
     PutLanterns,
+    Unglaze,
     UseEarlier,
 )
+from .borrow import Borrow
 from .fill import Fill
+from .flat import AddFlat
+from .squash import Squash
 from .take import TakeSplit
 
 CastChange = (
     AddLantern | AlterLantern | CastOn | DeleteLantern | MoveLantern | PutLanterns
-    | UseEarlier | TakeSplit | Fill
+    | UseEarlier | TakeSplit | Fill | Glaze | Unglaze | PutGlazed | Squash | AddFlat | Borrow
 )  # fmt: skip

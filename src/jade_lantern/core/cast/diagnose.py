@@ -93,7 +93,7 @@ class Told:
     def from_(self, shot: Camera) -> Diagnosis:
         """What shows from a shot camera."""
         cast = self.cast
-        seen = see(cast.corners, cast.owner, shot, cast.near_m)
+        seen = see(cast.corners, cast.owner, shot, cast.near_m, cast.apart)
         shape = seen.surface.shape
         lantern = np.full(shape, -1, np.int32)
         spill, reveal = np.zeros(shape, bool), np.zeros(shape, bool)
@@ -127,7 +127,7 @@ def _tell(
             if s < 0:
                 continue
             x = column + 0.5
-            z = laid.inverse_depth[s]
+            z = throws.inverse[s]
             inverse = z[0] * x + z[1] * y + z[2]
             reached = False
             for t in range(throws.first[s], throws.first[s + 1]):
@@ -147,7 +147,7 @@ def _tell(
                 if sights.address[k] != 0:
                     inside = 0.0 <= u < places.right[k] and 0.0 <= v < places.bottom[k]
                     if inside:
-                        behind = hidden(sights, k, u, v, w / inverse, laid.plane[s])
+                        behind = hidden(sights, k, u, v, w / inverse, throws.plane[s])
                 if behind and not places.through[k]:
                     continue
                 if lantern[row, column] < 0:

@@ -24,13 +24,13 @@ from ..scene.edits import Edit, PutLanterns
 from ..scene.edits.cast import thrown_anew
 from ..scene.edits.edit import the_one
 from ..scene.gesture import PictureGesture
-from ..scene.model import Lantern, Plate, Scene
-from ..scene.pictures import Pictures
+from ..scene.model import Lantern, Scene
+from ..scene.pictures import Pictures, brought
 from ..scene.sheet import lanterns_of
 from ..sight.measure import required_camera
 from ..value import Id
 from .land import near_limit
-from .ofscene import plate_camera
+from .ofscene import cast_meshes, plate_camera
 from .patches import completed
 from .see import Seen, see
 from .take import painted_out
@@ -60,10 +60,7 @@ class Fill(PictureGesture):
             if lantern.plate is not None and not lantern.stand_in:
                 raise Refusal(f"{lantern.name} has been painted, so it was not filled.")
             filled = filled_plate(scene, lantern, pictures.look(scene.plate).pixels)
-            plate = Plate(
-                name=f"{lantern.name} stand-in"[:80], width=filled.shape[1],
-                height=filled.shape[0], digest=pictures.bring(filled), format="PNG", bits=8,
-            )  # fmt: skip
+            plate = brought(pictures, f"{lantern.name} stand-in", filled)
             out.append(thrown_anew(lantern, plate, stand_in=True))
         what = out[0].name if len(out) == 1 else f"{len(out)} lanterns"
         return PutLanterns(lanterns=tuple(out), said=f"Fill {what}"[:80])
@@ -88,8 +85,9 @@ def removed(
     shown = [p for p in scene.proxies if not p.hidden]
     gone = set(painted_out(scene, lantern))
     near = near_limit([sighted])
-    own = [p.mesh(sighted) for p in shown if lantern in lanterns_of(scene, p.id)]
-    out = [p.mesh(sighted) for p in shown if p.id in gone]
+    takes = [p for p in shown if lantern in lanterns_of(scene, p.id)]
+    own = cast_meshes(scene, sighted, takes)
+    out = cast_meshes(scene, sighted, [p for p in shown if p.id in gone])
     behind = see(*joined(own), camera, near)
     before = see(*joined(out), camera, near)
     rows, columns = np.nonzero(before.surface >= 0)

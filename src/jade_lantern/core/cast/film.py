@@ -51,13 +51,13 @@ def _all_of(
 ) -> Value:  # fmt: skip
     """A pixel with the throws from begin on laid under what has begun."""
     total = begun
-    inverse = _inverse_at(laid.inverse_depth, s, x + 0.5, y + 0.5)
+    inverse = _inverse_at(throws.inverse, s, x + 0.5, y + 0.5)
     for t in range(begin, end):
         k, H = throws.lantern[t], throws.mapping[t]
         film = films[k]
         if cover(total, film.white) >= FULL:
             break
-        share = _reach(film, sights, k, H, x + 0.5, y + 0.5, inverse, laid.plane[s])
+        share = _reach(film, sights, k, H, x + 0.5, y + 0.5, inverse, throws.plane[s])
         if share <= 0.0:
             continue
         filter_run(room.one, 0, 0, film, H, x, y, 1, room)
@@ -104,8 +104,8 @@ def _end_run(
     k, H = throws.lantern[begin], throws.mapping[begin]
     film = films[k]
     for x in range(xa, xb):
-        inverse = _inverse_at(laid.inverse_depth, s, x + 0.5, y + 0.5)
-        share = _reach(film, sights, k, H, x + 0.5, y + 0.5, inverse, laid.plane[s])
+        inverse = _inverse_at(throws.inverse, s, x + 0.5, y + 0.5)
+        share = _reach(film, sights, k, H, x + 0.5, y + 0.5, inverse, throws.plane[s])
         if share <= 0.0:
             here = nothing(out)
         elif ahead:

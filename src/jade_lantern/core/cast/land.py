@@ -16,7 +16,7 @@ from ..scene.model import Edge
 from .pyramid import WHITE, Pyramid
 from .see import see
 from .throws import FILM, Films, Sights, Throws
-from .visibility import Screen
+from .visibility import Screen, planes_of
 
 EDGES: tuple[Edge, ...] = ("stop", "hold", "mirror")
 WIDEST_SIGHT = 4096  # px, the longer side of what a lantern sees, for first surfaces
@@ -25,11 +25,14 @@ WIDEST_SIGHT = 4096  # px, the longer side of what a lantern sees, for first sur
 @dataclass(frozen=True, eq=False)
 class Target:
     """Something to cast on: a proxy, or the faces of one that share their lanterns. lanterns: by
-    their place among the throwers, in order. proxy: its place among those that are shown."""
+    their place among the throwers, in order. proxy: its place among those that are shown. rest:
+    (N, 4) where each of the mesh's points was when it was cast on, times its weight, and the
+    weight; None where that is where it is."""
 
     mesh: Mesh
     lanterns: tuple[int, ...] = (0,)
     proxy: int = 0
+    rest: Floats | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -103,16 +106,30 @@ class Cast:
     told: bool = False  # what every lantern sees is asked for, also of those that go through
     corners: Floats = field(init=False)
     owner: Indices = field(init=False)
+    rest: Floats = field(init=False)  # (M, 3, 4) as the targets' own
+    apart: Indices | None = field(init=False)  # (M,) by which glazed triangles are told apart
     near_m: float = field(init=False)
     sights: Sights = field(init=False)
     _alive: list[LanternSight | None] = field(init=False)  # the sights' arrays, which are addressed
 
     def __post_init__(self) -> None:
         self.corners, self.owner = joined([t.mesh for t in self.targets])
+        self.rest, self.apart = self._at_rest()
         cameras = [one.fitted for one in self.throwers]
         self.near_m = near_limit(cameras)
         self._alive = [self._sight(i) for i in range(len(self.throwers))]
         self.sights = _sights(self._alive)
+
+    def _at_rest(self) -> tuple[Floats, Indices | None]:
+        rest = np.concatenate([self.corners, np.ones((*self.corners.shape[:2], 1))], axis=2)
+        fixed = np.array([t.rest is not None for t in self.targets], bool)
+        if not fixed.any():
+            return rest, None
+        moved = fixed[self.owner]
+        rest[moved] = np.concatenate(
+            [t.rest[t.mesh.triangles] for t in self.targets if t.rest is not None]
+        )
+        return rest, np.where(moved, np.arange(1, len(moved) + 1), 0)
 
     def _sight(self, lantern: int) -> LanternSight | None:
         """What a lantern sees of what takes it: a plate from which something was painted out is
@@ -124,7 +141,8 @@ class Cast:
         mine = takes[self.owner] if len(self.owner) else np.zeros(0, bool)
         if not mine.any():
             return None
-        corners = np.ascontiguousarray(self.corners[mine])
+        rest = self.rest[mine]
+        corners = np.ascontiguousarray(rest[..., :3] / rest[..., 3:])
         camera = one.fitted
         width = self.width or max(
             round(min(WIDEST_SIGHT / max(camera.width, camera.height), 1.0) * camera.width), 1
@@ -147,7 +165,32 @@ class Cast:
             mine = np.nonzero(lantern == k)[0]
             if len(mine):
                 mapping[mine] = self._mappings(seen, of[mine], shot, inverse, one.fitted)
-        return Throws(first, lantern, np.ascontiguousarray(mapping))
+        if self.apart is None:
+            return Throws(first, lantern, mapping, seen.inverse_depth, seen.plane)
+        glazed = np.nonzero(self.apart[seen.triangle] > 0)[0]
+        if not len(glazed):
+            return Throws(first, lantern, mapping, seen.inverse_depth, seen.plane)
+        # A point of a glazed triangle has the same barycentric coordinates at rest. Along a shot
+        # pixel's ray, and times its inverse depth, they are linear in the pixel.
+        triangle = seen.triangle[glazed]
+        own = (self.corners[triangle] - shot.position).transpose(0, 2, 1)
+        barycentric = np.linalg.inv(own) @ inverse
+        rest = self.rest[triangle].transpose(0, 2, 1) @ barycentric  # (G, 4, 3)
+        depth, plane = seen.inverse_depth.copy(), seen.plane.copy()
+        depth[glazed] = rest[:, 3]
+        plane[glazed] = planes_of(np.ascontiguousarray(
+            self.rest[triangle, :, :3] / self.rest[triangle, :, 3:]
+        ))  # fmt: skip
+        at = np.full(len(seen.owner), -1)
+        at[glazed] = np.arange(len(glazed))
+        for k, one in enumerate(self.throwers):
+            mine = np.nonzero((lantern == k) & (at[of] >= 0))[0]
+            if len(mine):
+                camera = one.fitted
+                place = rest[at[of[mine]]]
+                from_ = place[:, :3] - camera.position[None, :, None] * place[:, 3:]
+                mapping[mine] = camera.projection() @ from_
+        return Throws(first, lantern, mapping, depth, plane)
 
     def _mappings(
         self, seen: Screen, of: Indices, shot: Camera, inverse: Floats, lantern: Camera

@@ -12,6 +12,7 @@ from ..camera import Camera, focal_px_from_35mm, rotation_of
 from ..mesh import Mesh
 from ..proxy import Proxy, Solid
 from ..refusal import Refusal
+from ..scene.glaze import places_at_rest
 from ..scene.model import Lantern, Plate, Scene
 from ..scene.sheet import lanterns_of, rows_of, taken_by
 from ..solid.shape import taken_apart
@@ -60,16 +61,31 @@ def targets(scene: Scene, sighted: Camera) -> list[Target]:
     places = {one.id: i for i, one in enumerate(scene.lanterns)}
     faced = {row.proxy for row in scene.sheet.rows if row.face is not None}
     rows = rows_of(scene)
+    glazed = {one.id: one for one in scene.glazed}
     out = []
     for i, proxy in enumerate(p for p in scene.proxies if not p.hidden):
         mesh = proxy.mesh(sighted)
+        rest = places_at_rest(proxy, glazed[proxy.id], sighted) if proxy.id in glazed else None
         if proxy.id not in faced:
             takes = tuple(places[id] for id in taken_by(rows, scene, proxy.id))
-            out.append(Target(mesh, takes, i))
+            out.append(Target(mesh, takes, i, rest))
             continue
         for ids, mine in parts_by_face(scene, proxy, sighted):
             part = Mesh(mesh.points, mesh.triangles[mine], mesh.faces[mine])
-            out.append(Target(part, tuple(places[id] for id in ids), i))
+            out.append(Target(part, tuple(places[id] for id in ids), i, rest))
+    return out
+
+
+def cast_meshes(scene: Scene, sighted: Camera, proxies: list[Proxy]) -> list[Mesh]:
+    """Proxies' surfaces as lanterns meet them: of a glazed one, as it was when it was glazed."""
+    glazed = {one.id: one for one in scene.glazed}
+    out = []
+    for proxy in proxies:
+        mesh = proxy.mesh(sighted)
+        if proxy.id in glazed:
+            rest = places_at_rest(proxy, glazed[proxy.id], sighted)
+            mesh = Mesh(rest[:, :3] / rest[:, 3:], mesh.triangles, mesh.faces)
+        out.append(mesh)
     return out
 
 

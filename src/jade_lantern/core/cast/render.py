@@ -11,6 +11,7 @@ from ..arrays import Bytes
 from ..camera import Camera
 from ..mesh import Mesh
 from ..picture.eight import eight_bit
+from ..picture.premultiplied import straight
 from .film import expose
 from .land import Cast, Target, Thrower, films_of
 from .pyramid import Pyramid
@@ -27,25 +28,13 @@ def rendered(cast: Cast, shot: Camera) -> NDArray[Any]:
         shape if eight else (*shape, 4), np.uint32 if eight else np.float32
     )
     if len(cast.corners) and cast.throwers:
-        seen = screen(cast.corners, cast.owner, shot, cast.near_m)
+        seen = screen(cast.corners, cast.owner, shot, cast.near_m, cast.apart)
         if len(seen.surface):
             throws = cast.throws(seen, shot)
             expose(out, seen.laid, throws, films_of(cast.throwers), cast.sights)
     if eight:
         return out.view(np.uint8).reshape(*shape, 4)
-    return _straight(out, depth == "float")
-
-
-def _straight(out: NDArray[np.float32], floating: bool) -> NDArray[Any]:
-    """Premultiplied pixels with their alpha taken out of them again."""
-    white = np.float32(1.0 if floating else 65535.0)
-    alpha = out[..., 3:].clip(0, white)
-    there = alpha > white * np.float32(1e-6)
-    colour = out[..., :3] * np.where(there, white / np.where(there, alpha, 1), 0)
-    whole = np.concatenate([colour, alpha], axis=2)
-    if floating:
-        return whole
-    return np.asarray(whole.clip(0, white) + np.float32(0.5), np.uint16)
+    return straight(out, np.dtype(np.float32 if depth == "float" else np.uint16))
 
 
 def render(

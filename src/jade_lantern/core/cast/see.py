@@ -35,11 +35,13 @@ class Seen:
         return out
 
 
-def see(corners: Floats, owner: Indices, camera: Camera, near_m: float) -> Seen:
+def see(
+    corners: Floats, owner: Indices, camera: Camera, near_m: float, apart: Indices | None = None
+) -> Seen:
     """corners: (M, 3, 3) world triangles. owner: (M,) which mesh each belongs to. What is nearer
-    than near_m along the axis is cut away."""
+    than near_m along the axis is cut away. apart: as for `screen`."""
     surface = np.full((camera.height, camera.width), NOTHING, np.int32)
-    laid = screen(corners, owner, camera, near_m)
+    laid = screen(corners, owner, camera, near_m, apart)
     if len(laid.surface):
         _see_all(
             laid.edges, laid.box, laid.surface, laid.inverse_depth, laid.bin_start,

@@ -8,14 +8,15 @@ from typing import Literal
 import numpy as np
 
 from ..arrays import Floats
-from ..block.surfaces import meshes
+from ..camera import Camera
 from ..refusal import Refusal
 from ..scene.edits import Edit, PutLanterns
 from ..scene.gesture import Gesture
 from ..scene.model import CastRow, CastSheet, Lantern, Scene
 from ..scene.sheet import rows_of, taken_by
 from ..sight.measure import required_camera
-from .split import blocking, proposed_split
+from .ofscene import cast_meshes
+from .split import Split, blocking, proposed_split
 
 CLEAN = "clean plate"
 
@@ -31,7 +32,7 @@ class TakeSplit(Gesture):
         shown = [p.id for p in scene.proxies if not p.hidden]
         if not shown:
             raise Refusal("There is nothing to cast on yet. Stand a proxy in Block first.")
-        split = proposed_split(meshes(scene, camera), camera)
+        split = split_of(scene, camera)
         there = [one for one in scene.lanterns if one.view is None and one.window is None]
         stills = [one for one in there if one.plate is None and not one.stand_in]
         first = stills[0] if stills else Lantern(id="lantern-900000", name="still")
@@ -52,6 +53,12 @@ class TakeSplit(Gesture):
         )  # fmt: skip
 
 
+def split_of(scene: Scene, camera: Camera) -> Split:
+    """The proposed split of what is shown, in the scene's order."""
+    shown = [p for p in scene.proxies if not p.hidden]
+    return proposed_split(cast_meshes(scene, camera, shown), camera)
+
+
 def painted_out(scene: Scene, lantern: Lantern) -> list[str]:
     """The ids of the proxies that have to be painted out of a lantern's plate: they hide
     something that takes it, and do not take it themselves."""
@@ -69,4 +76,4 @@ def _hiding(scene: Scene) -> tuple[list[str], Floats]:
     """The ids of all proxies that are shown, and of how many pixels each hides of each other."""
     camera = required_camera(scene)
     shown = [p for p in scene.proxies if not p.hidden]
-    return [p.id for p in shown], blocking([p.mesh(camera) for p in shown], camera)
+    return [p.id for p in shown], blocking(cast_meshes(scene, camera, shown), camera)

@@ -14,11 +14,14 @@ from .pyramid import MOST_LEVELS
 class Throws(NamedTuple):
     """By surface: which of the throws are its own (first, S + 1), and of each throw the lantern and
     the mapping (3, 3) from shot pixel to plate pixel, w being the place's depth before the lantern
-    times its inverse depth before the shot camera."""
+    times `inverse` (S, 3), which is linear in the pixel: its inverse depth before the shot camera,
+    by its weight where it is glazed. plane: (S, 4) that the surface lay in when it was cast on."""
 
     first: Indices
     lantern: Indices
     mapping: Floats
+    inverse: Floats
+    plane: Floats
 
 
 class Sights(NamedTuple):

@@ -18,6 +18,7 @@ from ..camera import Camera
 
 TILE = 64
 THIN = 1.5  # px: what is narrower can pass between pixel centres, so its share is counted
+APART = np.sqrt(13.0) * 1e4  # for the key of triangles that are kept apart
 KEY = np.sqrt([2.0, 3.0, 5.0, 7.0, 11.0]) * [1e3, 1e3, 1e3, 1.0, 1e5]
 
 
@@ -27,7 +28,8 @@ class Screen:
 
     edges: (T, 3, 3) a x + b y + c >= 0 inside, in units of pixels. box: (T, 4) x0 y0 x1 y1.
     surface: (T,). inverse_depth: (S, 3) linear in (x, y, 1). plane: (S, 4) n and n.p of each
-    surface, in the world. owner: (S,) which mesh. thin: (T,) triangles so narrow that they can
+    surface, in the world. owner: (S,) which mesh. triangle: (S,) one of each, by its place among
+    those that were given. thin: (T,) triangles so narrow that they can
     pass between pixel centres. bins: (first, triangles) of each tile.
     """
 
@@ -37,6 +39,7 @@ class Screen:
     inverse_depth: Floats
     plane: Floats
     owner: Indices
+    triangle: Indices
     thin: Flags
     bin_start: Indices
     bin_triangles: Indices
@@ -67,16 +70,23 @@ class Laid(NamedTuple):
     down: int
 
 
-def screen(corners: Floats, owner: Indices, camera: Camera, near_m: float) -> Screen:
+def screen(
+    corners: Floats, owner: Indices, camera: Camera, near_m: float, apart: Indices | None = None
+) -> Screen:
     """corners: (M, 3, 3) world triangles. owner: (M,) which mesh each belongs to. What is nearer
-    than near_m along the axis is cut away."""
+    than near_m along the axis is cut away. apart: (M,) triangles of one plane with different
+    numbers are different surfaces all the same."""
     plane, shows = _planes(corners)
+    triangle = np.arange(len(corners))
     off = plane[:, 3] - plane[:, :3] @ camera.position
     shows &= np.abs(off) > 1e-9  # a plane through the eye is seen edge on: nothing of it shows
     if not shows.all():
         corners, owner, plane, off = corners[shows], owner[shows], plane[shows], off[shows]
+        triangle = triangle[shows]
     # triangles of one plane and one mesh have the same key; one number sorts quicker than five
     key = np.column_stack([np.round(plane, 6) + 0.0, owner]) @ KEY
+    if apart is not None:
+        key += apart[triangle] * APART
     _, first, surface = np.unique(key, return_index=True, return_inverse=True)
     surface = surface.astype(np.int64)
     inverse = np.linalg.inv(camera.projection())
@@ -89,8 +99,8 @@ def screen(corners: Floats, owner: Indices, camera: Camera, near_m: float) -> Sc
     across, down = -(-camera.width // TILE), -(-camera.height // TILE)
     start, triangles = _binned(edges, box, across, down)
     return Screen(
-        edges, box, surface[source], inverse_depth, plane[first], owner[first], thin,
-        start, triangles, across, down,
+        edges, box, surface[source], inverse_depth, plane[first], owner[first], triangle[first],
+        thin, start, triangles, across, down,
     )  # fmt: skip
 
 
@@ -118,6 +128,11 @@ def _planes(corners: Floats) -> tuple[Floats, Flags]:
             offset += out[i, k] * (a[k] + b[k] + c[k]) / 3.0
         out[i, 3] = offset
     return out, sound
+
+
+def planes_of(corners: Floats) -> Floats:
+    """(M, 4) the planes of triangles (M, 3, 3), as those of a screen's surfaces."""
+    return _planes(corners)[0]
 
 
 @njit(cache=True, nogil=True)

@@ -16,9 +16,18 @@ from ..arrays import Bytes, Flags, Floats, Indices
 from ..camera import Camera
 from ..cast.diagnose import Told
 from ..cast.fill import removed
+from ..cast.flat import flat_size
 from ..cast.guides import blocking_from, grid_guide, wire_guide
 from ..cast.land import Cast, near_limit
-from ..cast.ofscene import Pixels, places_of, plate_camera, plate_of, targets, throwers
+from ..cast.ofscene import (
+    Pixels,
+    cast_meshes,
+    places_of,
+    plate_camera,
+    plate_of,
+    targets,
+    throwers,
+)
 from ..cast.render import in_eight_bit, rendered
 from ..cast.see import see
 from ..cast.take import painted_out
@@ -70,9 +79,10 @@ def sheet(scene: Scene, lantern: Lantern, pixels: Pixels) -> Sheet:
     seen = revealed(scene, camera.resized(*small), todo.area, todo.behind)
     ids = set(painted_out(scene, lantern))
     shown = [p for p in scene.proxies if not p.hidden]
-    own = [p.mesh(sighted) for p in shown if lantern in lanterns_of(scene, p.id)]
+    takes = [p for p in shown if lantern in lanterns_of(scene, p.id)]
+    own = cast_meshes(scene, sighted, takes)
     gone = [p for p in shown if p.id in ids]
-    wire = wire_guide(camera, own, [p.mesh(sighted) for p in gone])
+    wire = wire_guide(camera, own, cast_meshes(scene, sighted, gone))
     area = removed(scene, lantern, width, height).area
     share = float(seen.sum() / todo.area.sum()) if todo.area.any() else 0.0
     return Sheet(
@@ -88,7 +98,10 @@ def _wide_sheet(scene: Scene, lantern: Lantern, pixels: Pixels) -> Sheet:
     camera = plate_camera(lantern, sighted)
     if lantern.plate is not None:
         camera = camera.resized(lantern.plate.width, lantern.plate.height)
-    takes = [t for t in targets(scene, sighted) if t.lanterns]
+    every = [t for t in targets(scene, sighted) if t.lanterns]
+    # of a flat view only its face, whatever stands between; of one that nothing takes yet, all
+    mine = [t for t in every if scene.lanterns.index(lantern) in t.lanterns]
+    takes = mine or every
     others = [
         replace(one, strength=0.0) if scene.lanterns[i].id == lantern.id else one
         for i, one in enumerate(throwers(scene, sighted, pixels))
@@ -210,7 +223,8 @@ def kit_files(scene: Scene, pixels: Pixels) -> Iterator[tuple[str, bytes]]:
             yield f"{name} grey.png", png(one.grey)
             yield f"{name} depth.png", png(one.depth)
         yield f"{name} grid.png", png(one.grid)
-        sheets.append((lantern.name, one.gone, one.revealed, one.plate.shape))
+        size = flat_size(scene, lantern)
+        sheets.append((lantern.name, one.gone, one.revealed, one.plate.shape, size))
     yield NOTE, _note(scene, sheets).encode()
 
 
@@ -249,8 +263,11 @@ def _note(scene: Scene, sheets: list[Any]) -> str:
         "Files find their lantern by their name: keep it, and add to it what you like behind it.",
         "",
     ]
-    for name, gone, share, shape in sheets:
+    for name, gone, share, shape, size in sheets:
         lines.append(f"{name}: {shape[1]} x {shape[0]} pixels")
+        if size is not None:
+            wide, high = (f"{v:.3g} m" for v in size)
+            lines.append(f"  a face seen square on, really {wide} wide and {high} high")
         if gone:
             lines.append(f"  paint out: {', '.join(gone)}")
             lines.append(f"  the move shows {100 * share:.0f} % of what is behind them (reveal)")

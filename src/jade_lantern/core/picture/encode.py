@@ -1,11 +1,13 @@
-"""Pictures made smaller, and written as PNG."""
+"""Pictures made smaller, and written as files."""
 
 from __future__ import annotations
 
+import io
 from typing import Any
 
 import cv2
 import numpy as np
+import tifffile
 from numpy.typing import NDArray
 
 
@@ -28,3 +30,16 @@ def png(pixels: NDArray[Any], effort: int = 3) -> bytes:
     if not ok:
         raise OSError("The picture could not be written as PNG.")
     return out.tobytes()
+
+
+def encoded(pixels: NDArray[Any]) -> bytes:
+    """The bytes of a file that keeps a picture (H, W, 3 or 4) as it is: a PNG of uint8 and uint16,
+    a TIFF of float32."""
+    if pixels.dtype.kind != "f":
+        return png(pixels, effort=1)
+    out = io.BytesIO()
+    alpha = {"extrasamples": ["unassalpha"]} if pixels.shape[2] == 4 else {}
+    tifffile.imwrite(
+        out, pixels.astype(np.float32), photometric="rgb", compression="deflate", **alpha
+    )
+    return out.getvalue()

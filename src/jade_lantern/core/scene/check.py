@@ -17,13 +17,14 @@ from ..proxy import Solid
 from ..refusal import Refusal
 from ..value import Point2, Value
 from .document import plainly
+from .glaze import points_at_rest
 from .model import Key, Plate, Scene, Sighting
 
 MOST = {
     "proxies": 2000, "welds": 4000, "labels": 400, "tapes": 200, "rectangles": 200, "corners": 400,
-    "kept_sightings": 60, "lanterns": 64,
+    "kept_sightings": 60, "lanterns": 64, "glazed": 2000,
 }  # fmt: skip
-MANY = ("proxies", "kept_sightings", "welds", "labels", "lanterns")
+MANY = ("proxies", "kept_sightings", "welds", "labels", "lanterns", "glazed")
 MOST_TRACES = 400
 MOST_TRACE_POINTS = 6000  # in all; the worst case of so many is still solved within a second or two
 
@@ -47,6 +48,8 @@ def checked(scene: Scene, before: Scene | None = None) -> Scene:
         _check_welds(scene)
     if changed & {"proxies", "lanterns", "sheet"}:
         _check_sheet(scene)
+    if changed & {"proxies", "glazed"}:
+        _check_glazed(scene, before)
     if "move" in changed:
         _check_keys(scene.move.keys, scene.move.frames)
     _check_numbers(scene)
@@ -143,6 +146,19 @@ def _check_sheet(scene: Scene) -> None:
             raise Refusal("The cast sheet names a lantern twice in a row, or one that is gone.")
 
 
+def _check_glazed(scene: Scene, before: Scene | None) -> None:
+    """Each glazed proxy still has the points that its picture is fixed to."""
+    proxies = {p.id: p for p in scene.proxies}
+    ids = [one.id for one in scene.glazed]
+    if len(set(ids)) < len(ids) or not proxies.keys() >= set(ids):
+        raise Refusal("A proxy is glazed twice, or one that is not there.")
+    known = set() if before is None else {id(p) for p in (*before.proxies, *before.glazed)}
+    for one in scene.glazed:
+        proxy = proxies[one.id]
+        if not known.issuperset((id(proxy), id(one))):
+            points_at_rest(proxy, one.rest)
+
+
 def _check_keys(keys: Sequence[Key], frames: int) -> None:
     for key in keys:
         if key.frame > frames - 1:
@@ -158,11 +174,11 @@ def _check_keys(keys: Sequence[Key], frames: int) -> None:
 
 
 def ids_in(scene: Scene) -> list[str]:
-    """The ids of all things in a scene that have one."""
+    """The ids of all things in a scene that have one of their own; a glaze has its proxy's."""
     sighting = scene.sighting
     things: Iterable[Sequence[Any]] = (
         sighting.traces, sighting.rectangles, sighting.corners, sighting.tapes,
-        *(getattr(scene, name) for name in MANY),
+        *(getattr(scene, name) for name in MANY if name != "glazed"),
     )  # fmt: skip
     return [thing.id for many in things for thing in many]
 

@@ -7,10 +7,21 @@ from typing import Any
 
 from ..proxy import Proxy
 from ..value import Id, Name, Value
-from .model import CastSheet, KeptSighting, Label, Lantern, Move, Plate, Scene, Sighting, Weld
+from .model import (
+    CastSheet,
+    Glazed,
+    KeptSighting,
+    Label,
+    Lantern,
+    Move,
+    Plate,
+    Scene,
+    Sighting,
+    Weld,
+)
 
 SINGLE = ("name", "next_id", "plate", "sighting", "built_on", "sheet", "move")
-MANY = ("kept_sightings", "proxies", "welds", "labels", "lanterns")
+MANY = ("kept_sightings", "proxies", "welds", "labels", "lanterns", "glazed")
 
 
 class Changed(Value):
@@ -29,6 +40,7 @@ class Changed(Value):
     welds: tuple[Weld, ...] | None = None
     labels: tuple[Label, ...] | None = None
     lanterns: tuple[Lantern, ...] | None = None
+    glazed: tuple[Glazed, ...] | None = None
 
 
 class Order(Value):
@@ -39,6 +51,7 @@ class Order(Value):
     welds: tuple[Id, ...] | None = None
     labels: tuple[Id, ...] | None = None
     lanterns: tuple[Id, ...] | None = None
+    glazed: tuple[Id, ...] | None = None
 
 
 class Difference(Value):

@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 from ..proxy import Proxy
 from ..value import Digest, Id, Length, Name, Number, Point2, Point3, Share, Value
 
-VERSION = 3  # 1 knew traces, tapes on the ground and eye height only; 2 one lantern
+VERSION = 4  # 1 knew traces, tapes on the ground and eye height only; 2 one lantern; 3 no glaze
 
 Heading = Literal["across", "up", "away"]
 # A bearing is named by its letter; it is there as long as traces belong to it.
@@ -270,6 +270,22 @@ class CastSheet(Value):
     rows: Annotated[tuple[CastRow, ...], Field(max_length=20_000)] = ()
 
 
+class Glazed(Value):
+    """A proxy whose picture is fixed to it: what lanterns throw on the places where it stood (rest)
+    goes along with it. id: the proxy's.
+
+    weights: by number of a solid's corners, its depth before the lens now over its depth at rest,
+    where it has been squashed along lines of sight; 1 elsewhere. They make the way from now to
+    rest a perspective one, in which the picture stays where the lens saw it.
+    """
+
+    id: Id
+    rest: Proxy
+    weights: Annotated[
+        tuple[tuple[int, Annotated[float, Field(gt=1e-9, lt=1e9)]], ...], Field(max_length=60_000)
+    ] = ()
+
+
 class Key(Value):
     """Where the shot camera is at one frame. Focal length in 35 mm terms."""
 
@@ -293,7 +309,7 @@ class Scene(Value):
     """A project at one moment. built_on is the sighting that its proxies were stood under, where
     that is not the sighting as it is now."""
 
-    version: Literal[3] = 3
+    version: Literal[4] = 4
     name: Name
     plate: Plate
     sighting: Sighting = Sighting()
@@ -304,5 +320,6 @@ class Scene(Value):
     labels: tuple[Label, ...] = ()
     lanterns: tuple[Lantern, ...] = (Lantern(id=STILL_LANTERN, name="still"),)
     sheet: CastSheet = CastSheet()
+    glazed: tuple[Glazed, ...] = ()
     move: Move = Move()
     next_id: Annotated[int, Field(ge=1, le=10**15)] = 1

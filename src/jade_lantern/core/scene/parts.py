@@ -23,6 +23,7 @@ from .model import (
     STILL_LANTERN,
     CastSheet,
     Edge,
+    Glazed,
     KeptSighting,
     Label,
     Lantern,
@@ -41,7 +42,7 @@ NEEDED = ("label", "plate")
 class Named(Value):
     """What a scene is called, and the number that its next thing gets."""
 
-    version: Literal[2, 3] = 3
+    version: Literal[2, 3, 4] = 4
     name: Name
     next_id: int
 
@@ -65,9 +66,10 @@ KINDS: dict[str, TypeAdapter[Any]] = {
     "proxies": TypeAdapter(Proxy),
     "welds": TypeAdapter(Weld),
     "labels": TypeAdapter(Label),
+    "glazed": TypeAdapter(Glazed),
 }
 SINGLE = ("plate", "sighting", "sheet", "move")
-MANY = ("kept_sightings", "proxies", "welds", "labels", "lanterns")
+MANY = ("kept_sightings", "proxies", "welds", "labels", "lanterns", "glazed")
 
 
 @dataclass(frozen=True)

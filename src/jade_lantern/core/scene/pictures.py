@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any, Protocol
 
-import numpy as np
 from numpy.typing import NDArray
 
 from .model import Plate, Scene
@@ -22,9 +21,19 @@ class Pictures(Protocol):
     def there(self, digest: str) -> bool:
         """Whether a picture is kept."""
 
-    def bring(self, pixels: NDArray[np.uint8]) -> str:
-        """Keep a new picture (H, W, 3), and return its digest. It stays when the edit that it was
-        made for is kept."""
+    def bring(self, pixels: NDArray[Any]) -> str:
+        """Keep a new picture (H, W, 3 or 4), uint8, uint16 or float32, its alpha not multiplied in,
+        and return its digest. It stays when the edit that it was made for is kept."""
+
+
+def brought(pictures: Pictures, name: str, pixels: NDArray[Any]) -> Plate:
+    """A new picture, kept, as a plate."""
+    floating = pixels.dtype.kind == "f"
+    return Plate(
+        name=name[:80], width=pixels.shape[1], height=pixels.shape[0],
+        digest=pictures.bring(pixels), format="TIFF" if floating else "PNG",
+        bits=8 * pixels.dtype.itemsize, alpha=pixels.shape[2] == 4,
+    )  # fmt: skip
 
 
 def pictures_in(scene: Scene) -> set[str]:

@@ -1,4 +1,4 @@
-"""The cast sheet kept in step with what it names."""
+"""What is cast on proxies kept in step with the proxies: the cast sheet, and what is glazed."""
 
 from __future__ import annotations
 
@@ -26,8 +26,13 @@ def lanterns_of(scene: Scene, proxy: str, face: int | None = None) -> tuple[Lant
 
 
 def in_step(before: Scene, after: Scene) -> Scene:
-    """The scene with a sheet that names only what is there: rows of proxies and faces that went
-    are let go, and so are lanterns."""
+    """The scene with a sheet and a glaze that name only what is there: rows of proxies and faces
+    that went are let go, and so are lanterns."""
+    if after.glazed and after.proxies is not before.proxies:
+        there = {p.id for p in after.proxies}
+        kept = tuple(one for one in after.glazed if one.id in there)
+        if len(kept) < len(after.glazed):
+            after = after.model_copy(update={"glazed": kept})
     same = after.proxies is before.proxies and after.lanterns is before.lanterns
     if same or not after.sheet.rows:
         return after

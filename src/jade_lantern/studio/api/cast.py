@@ -11,10 +11,9 @@ from django.shortcuts import get_object_or_404
 from ninja import File, Form, Query, Router, Schema
 from ninja.files import UploadedFile
 
-from ...core.block.surfaces import meshes
 from ...core.cast.diagnose import Diagnosis
 from ...core.cast.render import in_eight_bit, rendered
-from ...core.cast.split import proposed_split
+from ...core.cast.take import split_of
 from ...core.deliver.diagnosis import told_of, whole_move
 from ...core.deliver.frames import cast_of, delivery
 from ...core.deliver.paint import taken_in
@@ -94,7 +93,7 @@ def diagnosis(
 # what a scene casts, ready to be looked at from any frame; the keys of the shot are not in it
 _ready = WorkedOut(
     lambda scene: told_of(scene, MAP_WIDTH, plates.deep),
-    ("plate", "sighting", "proxies", "lanterns", "sheet"), most=4,
+    ("plate", "sighting", "proxies", "lanterns", "sheet", "glazed"), most=4,
 )  # fmt: skip
 
 
@@ -168,7 +167,7 @@ class StripOut(Schema):
 
 strips = WorkedOut(
     lambda scene: whole_move(scene, plates.deep),
-    ("plate", "sighting", "move", "proxies", "lanterns", "sheet"), most=64,
+    ("plate", "sighting", "move", "proxies", "lanterns", "sheet", "glazed"), most=64,
 )  # fmt: skip
 
 
@@ -210,7 +209,7 @@ def split(request: HttpRequest, id: Number, revision: Revision) -> SplitOut:
 
 def _split(scene: Scene) -> SplitOut:
     camera = required_camera(scene)
-    found = proposed_split(meshes(scene, camera), camera)
+    found = split_of(scene, camera)
     ids = [p.id for p in scene.proxies if not p.hidden]
     plates = [
         PlateOut(proxies=[ids[i] for i in own], removed=[ids[i] for i in gone])
@@ -219,7 +218,7 @@ def _split(scene: Scene) -> SplitOut:
     return SplitOut(plates=plates, crossing=[(ids[i], ids[j]) for i, j in found.crossing])
 
 
-splits = WorkedOut(_split, ("plate", "sighting", "proxies"), most=64)
+splits = WorkedOut(_split, ("plate", "sighting", "proxies", "glazed"), most=64)
 
 
 class IdentityOut(Schema):

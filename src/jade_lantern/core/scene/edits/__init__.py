@@ -15,6 +15,7 @@ from .cast import (
     UseEarlier,
 )
 from .edit import Edit, RenameProject, Station, apply, station_of
+from .glaze import Glaze, PutGlazed, Unglaze
 from .label import DeleteLabel, PutLabel
 from .lens import SetBend, SetByEye, SetFocal, SetLevel, SetMade, SetPrincipal, SwapPlate
 from .many import AddProxies, AlterProxies, DeleteProxies, Reorder
@@ -87,11 +88,13 @@ __all__ = [
     "DropSighting",
     "DuplicateProxy",
     "Edit",
+    "Glaze",
     "GoBackToBuilt",
     "KeepSighting",
     "MoveLantern",
     "MoveTrace",
     "MoveTraceEnd",
+    "PutGlazed",
     "PutLabel",
     "PutLanterns",
     "PutProxies",
@@ -123,6 +126,7 @@ __all__ = [
     "SwapPlate",
     "TrustHeading",
     "TrustTrace",
+    "Unglaze",
     "Unweld",
     "UseEarlier",
     "UseSighting",

@@ -152,7 +152,12 @@ class DuplicateProxy(BlockEdit):
         name = free_name(f"{old.name[:70]} copy", {p.name for p in scene.proxies})
         named = {"id": f"{old.kind}-{scene.next_id}", "name": name, "locked": False}
         copy = old.model_copy(update={**old.copied(), **named})
-        return numbered(scene.model_copy(update={"proxies": (*scene.proxies, copy)}))
+        # a copy of what is glazed has the same picture
+        also = [one for one in scene.glazed if one.id == old.id]
+        glazed = (*scene.glazed, *(one.model_copy(update={"id": copy.id}) for one in also))
+        return numbered(
+            scene.model_copy(update={"proxies": (*scene.proxies, copy), "glazed": glazed})
+        )
 
     def title(self, scene: Scene) -> str:
         return f"Duplicate {name_of(scene, self.proxy)}"

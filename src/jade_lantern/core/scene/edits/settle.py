@@ -192,7 +192,10 @@ class Resettle(Edit):
             label.model_copy(update={"points": tuple(by.moved(p) for p in label.points)})
             for label in after.labels
         )
-        update = {"proxies": proxies, "move": move, "labels": labels}
+        glazed = tuple(
+            one.model_copy(update={"rest": one.rest.carried(by)}) for one in after.glazed
+        )
+        update = {"proxies": proxies, "move": move, "labels": labels, "glazed": glazed}
         return after.model_copy(
             update={**update, "lanterns": tuple(_carried(one, by) for one in after.lanterns)}
         )

@@ -1,0 +1,72 @@
+"""Glazed proxies: where each point of one was when its picture was fixed to it."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+
+from ..arrays import Floats, Indices
+from ..camera import Camera
+from ..proxy import Proxy, Solid
+from ..refusal import Refusal
+from ..solid.shape import taken_apart
+from .model import Glazed
+
+# Which points a mesh has does not hang on the camera, so that any one will do to ask.
+_ANY = Camera.centred(16, 9, 12.0, np.eye(3), np.array([0.0, 1.0, 0.0]))
+
+
+def places_at_rest(proxy: Proxy, glazed: Glazed, camera: Camera) -> Floats:
+    """(N, 4) for each point of a proxy's mesh where it was at rest in the world, times its weight,
+    and the weight. What is linear on the proxy's triangles is linear in these.
+
+    Raises Refusal where the proxy has points that it did not have then.
+    """
+    order = points_at_rest(proxy, glazed.rest)
+    was = glazed.rest.mesh(camera).points
+    once = len(glazed.rest.own_mesh(camera).points)
+    copies = len(proxy.full_mesh(camera).points) // max(len(order), 1)
+    # repeats that stood there then have their own picture; those made since have the original's
+    starts = np.arange(copies) * once if len(was) == copies * once else np.zeros(copies, int)
+    places = was[(starts[:, None] + order).ravel()]
+    weights = np.ones(len(order))
+    if isinstance(proxy, Solid) and glazed.weights:
+        by = dict(glazed.weights)
+        weights = np.array([by.get(corner[0], 1.0) for corner in proxy.corners])
+    every = np.tile(weights, copies)[:, None]
+    out: Floats = np.concatenate([places * every, every], axis=1)
+    return out
+
+
+@lru_cache(maxsize=512)
+def points_at_rest(proxy: Proxy, rest: Proxy) -> Indices:
+    """(N,) for each point of a proxy's own mesh which of the points it had at rest it is.
+
+    Raises Refusal where it has points that it did not have then.
+    """
+    added = Refusal(
+        f"{proxy.name} is glazed: its picture is fixed to the corners that it has, so none can be "
+        "added. Take its glaze off first; it can be glazed again afterwards."
+    )
+    if not isinstance(proxy, Solid):
+        count = len(proxy.own_mesh(_ANY).points)
+        if type(rest) is not type(proxy) or len(rest.own_mesh(_ANY).points) != count:
+            raise added
+        return np.arange(count)
+    numbers = _numbers(rest)
+    if any(corner[0] not in numbers for corner in proxy.corners):
+        raise added
+    return np.array([numbers[corner[0]] for corner in proxy.corners])
+
+
+def _numbers(rest: Proxy) -> dict[int, int]:
+    """Which of its mesh's points each corner is, by the numbers that its first work gives them."""
+    if isinstance(rest, Solid):
+        return {corner[0]: i for i, corner in enumerate(rest.corners)}
+    mesh = rest.own_mesh(_ANY)
+    shape, _ = taken_apart(mesh)
+    first: dict[tuple[float, ...], int] = {}
+    for i, point in enumerate(mesh.points.tolist()):
+        first.setdefault(tuple(point), i)
+    return {number: first[tuple(place.tolist())] for number, place in shape.points.items()}
