@@ -17,6 +17,7 @@ import numpy as np
 from ninja import Schema
 from numpy.typing import NDArray
 
+from ..core.arrays import Floats
 from ..core.camera import Camera
 from ..core.mesh import Mesh
 
@@ -26,12 +27,14 @@ SMALL_BYTES = 16 << 10
 
 class MeshArrays(Schema):
     """A mesh: points (x, y, z as 32 bit floats), triangles and wire (3 and 2 32 bit whole numbers
-    each), one after another, little-endian. The three are counts."""
+    each), one after another, little-endian. The three are counts. rest: behind them, of each point,
+    its weight and where it was when it was glazed, times the weight (4 32 bit floats)."""
 
     digest: str
     points: int
     triangles: int
     wire: int
+    rest: bool
 
 
 class ShotArrays(Schema):
@@ -77,11 +80,15 @@ def carried(digests: set[str]) -> dict[str, str]:
     }
 
 
-def of_mesh(mesh: Mesh) -> MeshArrays:
+def of_mesh(mesh: Mesh, rest: Floats | None = None) -> MeshArrays:
+    """rest: (N, 4) of each point of a glazed mesh, as `places_at_rest` has it."""
     data, wire = _packed(mesh)
+    if rest is not None:
+        data += np.roll(rest, 1, axis=1).astype("<f4").tobytes()
     return MeshArrays(
-        digest=keep(data), points=len(mesh.points), triangles=len(mesh.triangles), wire=wire
-    )
+        digest=keep(data), points=len(mesh.points), triangles=len(mesh.triangles), wire=wire,
+        rest=rest is not None,
+    )  # fmt: skip
 
 
 @lru_cache(maxsize=1024)

@@ -14,6 +14,7 @@ from ..core.move.path import shot_cameras
 from ..core.proxy import Proxy
 from ..core.refusal import Refusal
 from ..core.scene.difference import same
+from ..core.scene.glaze import places_at_rest
 from ..core.scene.model import Edge, Lantern, Scene
 from ..core.scene.sheet import rows_of, taken_by
 from ..core.sight.measure import camera_of
@@ -119,12 +120,18 @@ def follows(before: Scene | None, after: Scene) -> tuple[Follows, list[str]]:
     if now is None:
         return out, [*gone, "shapes", "shot", "lanterns", "takes"] if was is not None else gone
     if was is None:
-        out.shapes = [_shape(p, now) for p in after.proxies]
-    elif sighted or before is None or before.proxies is not after.proxies:
+        out.shapes = [_shape(after, p, now) for p in after.proxies]
+    elif (
+        sighted or before is None or before.proxies is not after.proxies
+        or before.glazed is not after.glazed
+    ):  # fmt: skip
         old = {p.id: p for p in before.proxies} if before is not None else {}
+        fixed = {one.id: one for one in after.glazed}
+        was_fixed = {one.id: one for one in before.glazed} if before is not None else {}
         out.shapes = [
-            _shape(p, now) for p in after.proxies
+            _shape(after, p, now) for p in after.proxies
             if not same(p, old.get(p.id)) or (sighted and not p.stands)
+            or not same(fixed.get(p.id), was_fixed.get(p.id))
         ] or None  # fmt: skip
     if was is None or sighted or before is None or not same(after.lanterns, before.lanterns):
         out.lanterns = [_lantern(after, one, now) for one in after.lanterns]
@@ -158,12 +165,14 @@ def _kept_readings(before: Scene | None, after: Scene) -> list[KeptReading]:
     ]
 
 
-def _shape(proxy: Proxy, camera: Camera) -> Shape:
+def _shape(scene: Scene, proxy: Proxy, camera: Camera) -> Shape:
+    glazed = next((one for one in scene.glazed if one.id == proxy.id), None)
+    rest = None if glazed is None else places_at_rest(proxy, glazed, camera)
     turn, place = proxy.frame()
     return Shape.model_construct(
         id=proxy.id,
         frame=np.column_stack([turn, place]).ravel().tolist(),
-        mesh=arrays.of_mesh(proxy.full_mesh(camera)),
+        mesh=arrays.of_mesh(proxy.full_mesh(camera), rest),
         handles=[HandleShown.model_construct(role=h.role, at=h.at) for h in proxy.handles()],
     )
 

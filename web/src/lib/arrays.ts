@@ -9,6 +9,8 @@ export interface MeshData {
   readonly points: Float32Array;
   readonly triangles: Uint32Array;
   readonly wire: Uint32Array;
+  /** Of a glazed one: the weight of each point, and where it was at rest times the weight. */
+  readonly rest: Float32Array | null;
 }
 
 class Arrays {
@@ -45,6 +47,7 @@ class Arrays {
         points: new Float32Array(bytes, 0, of.points * 3),
         triangles: new Uint32Array(bytes, p, of.triangles * 3),
         wire: new Uint32Array(bytes, p + t, of.wire * 2),
+        rest: of.rest ? new Float32Array(bytes, p + t + of.wire * 8, of.points * 4) : null,
       };
       this.#meshes.set(of.digest, found);
     }

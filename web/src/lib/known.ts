@@ -7,6 +7,7 @@ import type {
   KeptSighting,
   Label,
   CastSheet,
+  Glazed,
   Lantern,
   LanternShown,
   Misses,
@@ -33,6 +34,7 @@ export interface Scene {
   proxies: Proxy[];
   welds: Weld[];
   labels: Label[];
+  glazed: Glazed[];
 }
 
 export interface Handle {
@@ -81,6 +83,7 @@ const EMPTY = {
   welds: [],
   labels: [],
   lanterns: [],
+  glazed: [],
 };
 
 /** The scene that an answer leads to. */
@@ -98,6 +101,7 @@ function sceneAfter(before: Scene | null, { changed, gone, order }: Answer): Sce
   out.proxies = listAfter(before?.proxies ?? [], changed.proxies, order.proxies);
   out.welds = listAfter(before?.welds ?? [], changed.welds, order.welds);
   out.lanterns = listAfter(before?.lanterns ?? [], changed.lanterns, order.lanterns);
+  out.glazed = listAfter(before?.glazed ?? [], changed.glazed, order.glazed);
   out.labels = listAfter(before?.labels ?? [], changed.labels, order.labels);
   out.kept_sightings = listAfter(
     before?.kept_sightings ?? [],

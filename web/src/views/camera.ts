@@ -107,11 +107,8 @@ export function project(c: CameraReading, p: readonly number[]): Point | null {
 }
 
 /** Where a picture point meets a level, for drawing; what is kept is worked out by the core. */
-export function onLevel(c: CameraReading, [px, py]: Point, level = 0): [number, number] | null {
-  const k = [(px - c.cx) / c.focal_px, -(py - c.cy) / c.focal_px, -1];
-  const r = [0, 1, 2].map(
-    (i) => c.rotation[0][i] * k[0] + c.rotation[1][i] * k[1] + c.rotation[2][i] * k[2],
-  );
+export function onLevel(c: CameraReading, at: Point, level = 0): [number, number] | null {
+  const r = rayOf(c, at);
   const drop = c.position[1] - level;
   if (drop * r[1] >= 0) return null;
   const t = drop / -r[1];
@@ -123,3 +120,23 @@ export const inWorld = (frame: readonly number[], p: readonly number[]) =>
   [0, 4, 8].map((r) => frame[r] * p[0] + frame[r + 1] * p[1] + frame[r + 2] * p[2] + frame[r + 3]);
 
 export const vector = (p: readonly number[]) => new Vector3(p[0], p[1], p[2]);
+
+/** The ray of a picture pixel, of unit depth. */
+export function rayOf(c: CameraReading, [x, y]: Point): number[] {
+  const own = [(x - c.cx) / c.focal_px, (c.cy - y) / c.focal_px, -1];
+  const [a, b, d] = c.rotation;
+  return [0, 1, 2].map((k) => a[k] * own[0] + b[k] * own[1] + d[k] * own[2]);
+}
+
+export interface Plane {
+  point: readonly number[];
+  normal: readonly number[];
+}
+
+/** Where a picture point meets a plane; null where it never does, or behind the camera. */
+export function onPlane(c: CameraReading, at: Point, { point, normal }: Plane): number[] | null {
+  const r = rayOf(c, at);
+  const dot = (v: readonly number[]) => v[0] * normal[0] + v[1] * normal[1] + v[2] * normal[2];
+  const t = dot(point.map((p, i) => p - c.position[i])) / dot(r);
+  return t > 0 && Number.isFinite(t) ? r.map((v, i) => c.position[i] + t * v) : null;
+}

@@ -5,6 +5,7 @@ import type { MeshData } from '../lib/arrays';
 export interface Geometry {
   faces: BufferGeometry;
   wire: BufferGeometry;
+  glazed: boolean;
 }
 
 const made = new Map<string, Geometry & { users: number }>();
@@ -17,6 +18,7 @@ export function take(mesh: MeshData): Geometry {
     // each triangle with corners and a normal of its own: the shader needs its plane
     const whole = new BufferGeometry();
     whole.setAttribute('position', points);
+    if (mesh.rest) whole.setAttribute('rest', new BufferAttribute(mesh.rest, 4));
     whole.setIndex(new BufferAttribute(mesh.triangles, 1));
     const faces = whole.toNonIndexed();
     faces.computeVertexNormals();
@@ -24,7 +26,7 @@ export function take(mesh: MeshData): Geometry {
     const wire = new BufferGeometry();
     wire.setAttribute('position', points);
     wire.setIndex(new BufferAttribute(mesh.wire, 1));
-    made.set(mesh.digest, (found = { faces, wire, users: 0 }));
+    made.set(mesh.digest, (found = { faces, wire, glazed: !!mesh.rest, users: 0 }));
   }
   found.users++;
   return found;

@@ -13,6 +13,8 @@ import {
   Mesh,
   MeshBasicMaterial,
   PerspectiveCamera,
+  Points,
+  PointsMaterial,
   Scene,
   ShaderMaterial,
   SphereGeometry,
@@ -42,6 +44,7 @@ interface Body {
   laid: string; // which lanterns they are of
   front: LineSegments;
   behind: LineSegments;
+  pins: Points | null; // at the corners of what is glazed
 }
 
 export interface Appearance extends Drawn {
@@ -124,6 +127,7 @@ export class Stage {
     chosen: line('#ffd166', 1, true),
     chosenBehind: line('#ffd166', 0.45, false),
   };
+  #pinned = new PointsMaterial({ color: '#dff3ff', size: 5, sizeAttenuation: false });
   #grid = '';
 
   constructor(readonly paper: Paper) {
@@ -168,6 +172,7 @@ export class Stage {
       if (look.cast) this.#lay(body, look.takes.get(id)?.parts ?? [], look.lit ?? null);
       for (const layer of body.layers) layer.visible = look.cast;
       body.front.visible = body.behind.visible = look.wire || chosen;
+      if (body.pins) body.pins.visible = body.front.visible;
       body.front.material = chosen ? this.#lines.chosen : this.#lines.front;
       body.behind.material = chosen ? this.#lines.chosenBehind : this.#lines.behind;
     }
@@ -224,12 +229,13 @@ export class Stage {
     this.box.geometry.dispose();
     this.marbles.geometry.dispose();
     this.marbles.dispose();
+    this.#pinned.dispose();
     this.#shaded.dispose();
     this.#nearest.dispose();
   }
 
   #add(shape: Shape): Body {
-    const { faces, wire } = take(shape.mesh);
+    const { faces, wire, glazed } = take(shape.mesh);
     const body: Body = {
       shape,
       group: new Group(),
@@ -238,6 +244,7 @@ export class Stage {
       laid: '',
       front: new LineSegments(wire, this.#lines.front),
       behind: new LineSegments(wire, this.#lines.behind),
+      pins: glazed ? new Points(wire, this.#pinned) : null,
     };
     body.faces.name = shape.id;
     body.front.renderOrder = 2;
@@ -245,6 +252,11 @@ export class Stage {
     for (const part of [body.faces, body.front, body.behind]) part.frustumCulled = false;
     body.group.matrixAutoUpdate = false;
     body.group.add(body.faces, body.front, body.behind);
+    if (body.pins) {
+      body.pins.frustumCulled = false;
+      body.pins.renderOrder = 3;
+      body.group.add(body.pins);
+    }
     this.bodies.add(body.group);
     this.#bodies.set(shape.id, body);
     return body;
@@ -294,8 +306,8 @@ export class Stage {
       for (const body of this.#bodies.values()) {
         const mine = (takes.get(body.shape.id)?.parts ?? []).some((p) => p.lanterns.includes(id));
         body.faces.visible = mine;
-        for (const other of [body.front, body.behind, ...body.layers])
-          if (other.visible) hidden.push(other);
+        for (const other of [body.front, body.behind, body.pins, ...body.layers])
+          if (other?.visible) hidden.push(other);
       }
       for (const other of [this.grid, this.box, this.marbles])
         if (other.visible) hidden.push(other);

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from ..arrays import Floats
-from ..block.under import nearest_along
+from ..block.under import Under, nearest_along
 from ..camera import Camera
 from ..picture.premultiplied import premultiplied, straight
 from ..refusal import Refusal
@@ -18,8 +18,9 @@ from ..scene.edits import Edit, PutLanterns
 from ..scene.edits.cast import thrown_anew
 from ..scene.edits.edit import the_one
 from ..scene.gesture import PictureGesture
-from ..scene.model import Scene
+from ..scene.model import Lantern, Scene
 from ..scene.pictures import Pictures, brought
+from ..scene.sheet import lanterns_of
 from ..sight.measure import required_camera
 from ..value import Id, Point2
 from .ofscene import plate_camera, plate_of
@@ -31,11 +32,12 @@ MOST_OUTSIDE = 0.02  # of a patch: more than that must not come from outside the
 class Borrow(PictureGesture):
     """Cover what an outline goes round, in pixels of the lens view, with what lies elsewhere on the
     same plane of a proxy: the plane is moved so that the place source comes to lie at target.
-    soft: of the patch's smaller extent, how much of its border goes over softly."""
+    proxy: whose plane it is; the nearest there that takes the lantern where it is left out. soft:
+    of the patch's smaller extent, how much of its border goes over softly."""
 
     verb: Literal["Borrow"] = "Borrow"
     lantern: Id
-    proxy: Id
+    proxy: Id | None = None
     outline: Annotated[tuple[Point2, ...], Field(min_length=3, max_length=1000)]
     source: Point2
     target: Point2
@@ -46,7 +48,8 @@ class Borrow(PictureGesture):
         lantern = the_one(scene.lanterns, self.lantern, "lantern")
         if lantern.view is not None and lantern.plate is None:
             raise Refusal(f"{lantern.name} has no picture yet to borrow from.")
-        place, normal = self._plane(scene, sighted)
+        on = plane_under(scene, lantern, self.target, self.proxy)
+        place, normal = on.point, on.normal
         plate = plate_of(scene, lantern)
         camera = plate_camera(lantern, sighted).resized(plate.width, plate.height)
         ends = [_met(sighted, np.array(p), place, normal) for p in (self.source, self.target)]
@@ -60,16 +63,20 @@ class Borrow(PictureGesture):
         made = thrown_anew(lantern, brought(pictures, name, new), lantern.stand_in)
         return PutLanterns(lanterns=(made,), said=f"Borrow a patch for {lantern.name}"[:80])
 
-    def _plane(self, scene: Scene, sighted: Camera) -> tuple[Floats, Floats]:
-        """A place (3,) on the proxy's surface under the place to be covered, and the normal there.
-        Raises Refusal where it is not under it, or not under what is borrowed."""
-        proxy = the_one(scene.proxies, self.proxy, "proxy")
-        found = nearest_along(
-            (proxy,), sighted, sighted.position, sighted.rays(np.array(self.target))
-        )
-        if found is None:
-            raise Refusal(f"{proxy.name} is not under what is to be covered.")
-        return found.point, found.normal
+
+def plane_under(scene: Scene, lantern: Lantern, at: Point2, proxy: str | None = None) -> Under:
+    """The nearest surface under a pixel of the lens view of what takes a lantern, whatever else is
+    before it; of one proxy where one is meant. Raises Refusal where there is none."""
+    sighted = required_camera(scene)
+    shown = [p for p in scene.proxies if not p.hidden]
+    takes = [p for p in shown if lantern in lanterns_of(scene, p.id)]
+    if proxy is not None:
+        takes = [the_one(scene.proxies, proxy, "proxy")]
+    found = nearest_along(tuple(takes), sighted, sighted.position, sighted.rays(np.array(at)))
+    if found is None:
+        whose = takes[0].name if proxy is not None else f"What takes {lantern.name}"
+        raise Refusal(f"{whose} is not under what is to be covered.")
+    return found
 
 
 def _met(camera: Camera, pixel: Floats, place: Floats, normal: Floats) -> Floats:

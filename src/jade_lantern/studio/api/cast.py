@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Annotated, Literal
 
 import numpy as np
@@ -11,8 +12,10 @@ from django.shortcuts import get_object_or_404
 from ninja import File, Form, Query, Router, Schema
 from ninja.files import UploadedFile
 
+from ...core.cast.borrow import plane_under
 from ...core.cast.diagnose import Diagnosis
 from ...core.cast.render import in_eight_bit, rendered
+from ...core.cast.squash import Squash, told
 from ...core.cast.take import split_of
 from ...core.deliver.diagnosis import told_of, whole_move
 from ...core.deliver.frames import cast_of, delivery
@@ -20,8 +23,10 @@ from ...core.deliver.paint import taken_in
 from ...core.move.path import shot_cameras
 from ...core.picture import png
 from ...core.refusal import Refusal
+from ...core.scene.edits.edit import the_one
 from ...core.scene.model import Scene
 from ...core.sight.measure import required_camera
+from ...core.value import Id, Point2
 from .. import plates, projects
 from ..models import Project
 from ..worked_out import WorkedOut
@@ -219,6 +224,50 @@ def _split(scene: Scene) -> SplitOut:
 
 
 splits = WorkedOut(_split, ("plate", "sighting", "proxies", "glazed"), most=64)
+
+
+class SquashOut(Schema):
+    """What a squash would change: metres before the lens, and the share of the picture where the
+    lens would see another proxy than before."""
+
+    near_m: float
+    far_m: float
+    far_after_m: float
+    otherwise: float
+
+
+@router.post("/projects/{id}/squash", response={200: SquashOut, 404: Trouble, 422: Trouble})
+def squash(request: HttpRequest, id: Number, revision: Revision, body: Squash) -> SquashOut:
+    """What a squash would change, before it is made."""
+    found = told(project_api.scene_or_404(id, revision), body)
+    return SquashOut(**asdict(found))
+
+
+class PlaneIn(Schema):
+    """at: px of the lens view. proxy: whose plane is meant; the nearest that takes the lantern
+    where it is left out."""
+
+    lantern: Id
+    at: Point2
+    proxy: Id | None = None
+
+
+class PlaneOut(Schema):
+    """The plane that a patch is borrowed on: whose it is, a place on it, and its normal."""
+
+    proxy: str
+    point: tuple[float, float, float]
+    normal: tuple[float, float, float]
+
+
+@router.post("/projects/{id}/plane", response={200: PlaneOut, 404: Trouble, 422: Trouble})
+def plane(request: HttpRequest, id: Number, revision: Revision, body: PlaneIn) -> PlaneOut:
+    """The plane that a patch is borrowed on at a place of the lens view."""
+    scene = project_api.scene_or_404(id, revision)
+    lantern = the_one(scene.lanterns, body.lantern, "lantern")
+    on = plane_under(scene, lantern, body.at, body.proxy)
+    point, normal = tuple(on.point.tolist()), tuple(on.normal.tolist())
+    return PlaneOut(proxy=on.proxy or "", point=point, normal=normal)
 
 
 class IdentityOut(Schema):

@@ -6,6 +6,7 @@ export type Answer = Schemas['Answer'];
 export type Changed = Schemas['Changed'];
 export type Plate = Schemas['Plate'];
 export type Lantern = NonNullable<Changed['lanterns']>[number];
+export type Glazed = Schemas['Glazed'];
 export type CastSheet = Schemas['CastSheet'];
 export type LanternShown = Schemas['LanternShown'];
 export type Taken = Schemas['Taken'];

@@ -445,6 +445,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/plane": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plane
+         * @description The plane that a patch is borrowed on at a place of the lens view.
+         */
+        post: operations["jade_lantern_studio_api_cast_plane"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/plate/{digest}": {
         parameters: {
             query?: never;
@@ -557,6 +577,26 @@ export interface paths {
         get: operations["jade_lantern_studio_api_cast_split"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/squash": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Squash
+         * @description What a squash would change, before it is made.
+         */
+        post: operations["jade_lantern_studio_api_cast_squash"];
         delete?: never;
         options?: never;
         head?: never;
@@ -694,6 +734,24 @@ export interface components {
              * @enum {string}
              */
             verb: "AcceptSighting";
+        };
+        /**
+         * AddFlat
+         * @description Add a lantern that sees a face of a proxy square on, for that face alone. face: by its number
+         *     as the cast sheet has it.
+         */
+        AddFlat: {
+            /** Face */
+            face: number;
+            /** Name */
+            name?: string | null;
+            /** Proxy */
+            proxy: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "AddFlat";
         };
         /**
          * AddLantern
@@ -1080,6 +1138,44 @@ export interface components {
             /** K2 Sigma */
             k2_sigma: number;
         };
+        /**
+         * Borrow
+         * @description Cover what an outline goes round, in pixels of the lens view, with what lies elsewhere on the
+         *     same plane of a proxy: the plane is moved so that the place source comes to lie at target.
+         *     proxy: whose plane it is; the nearest there that takes the lantern where it is left out. soft:
+         *     of the patch's smaller extent, how much of its border goes over softly.
+         */
+        Borrow: {
+            /** Lantern */
+            lantern: string;
+            /** Outline */
+            outline: [
+                number,
+                number
+            ][];
+            /** Proxy */
+            proxy?: string | null;
+            /**
+             * Soft
+             * @default 0.12
+             */
+            soft: number;
+            /** Source */
+            source: [
+                number,
+                number
+            ];
+            /** Target */
+            target: [
+                number,
+                number
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "Borrow";
+        };
         /** Box */
         Box: {
             /** Depth M */
@@ -1328,7 +1424,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["ShiftKey"] | components["schemas"]["DeleteKey"] | components["schemas"]["SetShot"] | components["schemas"]["Push"] | components["schemas"]["KeyHere"] | components["schemas"]["AddWide"];
+            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["ShiftKey"] | components["schemas"]["DeleteKey"] | components["schemas"]["SetShot"] | components["schemas"]["Push"] | components["schemas"]["KeyHere"] | components["schemas"]["AddWide"];
         };
         /**
          * Changed
@@ -1337,6 +1433,8 @@ export interface components {
          */
         Changed: {
             built_on?: components["schemas"]["Sighting"] | null;
+            /** Glazed */
+            glazed?: components["schemas"]["Glazed"][] | null;
             /** Kept Sightings */
             kept_sightings?: components["schemas"]["KeptSighting"][] | null;
             /** Labels */
@@ -2024,6 +2122,43 @@ export interface components {
             verb: "GiveFocal";
         };
         /**
+         * Glaze
+         * @description Fix the picture that is cast on proxies to them, so that it goes along with whatever is done
+         *     to them. One that is glazed already takes what is cast on it where it stands now.
+         */
+        Glaze: {
+            /** Proxies */
+            proxies: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "Glaze";
+        };
+        /**
+         * Glazed
+         * @description A proxy whose picture is fixed to it: what lanterns throw on the places where it stood (rest)
+         *     goes along with it. id: the proxy's.
+         *
+         *     weights: by number of a solid's corners, its depth before the lens now over its depth at rest,
+         *     where it has been squashed along lines of sight; 1 elsewhere. They make the way from now to
+         *     rest a perspective one, in which the picture stays where the lens saw it.
+         */
+        Glazed: {
+            /** Id */
+            id: string;
+            /** Rest */
+            rest: components["schemas"]["Floor"] | components["schemas"]["Card"] | components["schemas"]["Outline"] | components["schemas"]["Box"] | components["schemas"]["Steps"] | components["schemas"]["Drum"] | components["schemas"]["Room"] | components["schemas"]["Span"] | components["schemas"]["Solid"] | components["schemas"]["Backdrop"] | components["schemas"]["Dome"];
+            /**
+             * Weights
+             * @default []
+             */
+            weights: [
+                number,
+                number
+            ][];
+        };
+        /**
          * GoBackToBuilt
          * @description Bring back the sighting that the proxies were stood under.
          */
@@ -2639,13 +2774,16 @@ export interface components {
         /**
          * MeshArrays
          * @description A mesh: points (x, y, z as 32 bit floats), triangles and wire (3 and 2 32 bit whole numbers
-         *     each), one after another, little-endian. The three are counts.
+         *     each), one after another, little-endian. The three are counts. rest: behind them, of each point,
+         *     its weight and where it was when it was glazed, times the weight (4 32 bit floats).
          */
         MeshArrays: {
             /** Digest */
             digest: string;
             /** Points */
             points: number;
+            /** Rest */
+            rest: boolean;
             /** Triangles */
             triangles: number;
             /** Wire */
@@ -2879,6 +3017,8 @@ export interface components {
          * @description The ids of what there are many of, in the scene's order; None where it is as it was.
          */
         Order: {
+            /** Glazed */
+            glazed?: string[] | null;
             /** Kept Sightings */
             kept_sightings?: string[] | null;
             /** Labels */
@@ -3009,6 +3149,42 @@ export interface components {
             ];
             /** Offset */
             offset: number;
+        };
+        /**
+         * PlaneIn
+         * @description at: px of the lens view. proxy: whose plane is meant; the nearest that takes the lantern
+         *     where it is left out.
+         */
+        PlaneIn: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Lantern */
+            lantern: string;
+            /** Proxy */
+            proxy?: string | null;
+        };
+        /**
+         * PlaneOut
+         * @description The plane that a patch is borrowed on: whose it is, a place on it, and its normal.
+         */
+        PlaneOut: {
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Proxy */
+            proxy: string;
         };
         /**
          * Plate
@@ -3453,6 +3629,24 @@ export interface components {
              * @enum {string}
              */
             verb: "PushFace";
+        };
+        /**
+         * PutGlazed
+         * @description Put glazed proxies and what they are fixed to in the place of those with their ids; what was
+         *     worked out of a gesture. said: what the history calls it.
+         */
+        PutGlazed: {
+            /** Glazed */
+            glazed: components["schemas"]["Glazed"][];
+            /** Proxies */
+            proxies: (components["schemas"]["Floor"] | components["schemas"]["Card"] | components["schemas"]["Outline"] | components["schemas"]["Box"] | components["schemas"]["Steps"] | components["schemas"]["Drum"] | components["schemas"]["Room"] | components["schemas"]["Span"] | components["schemas"]["Solid"] | components["schemas"]["Backdrop"] | components["schemas"]["Dome"])[];
+            /** Said */
+            said: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "PutGlazed";
         };
         /**
          * PutLanterns
@@ -4480,6 +4674,41 @@ export interface components {
             plates: components["schemas"]["PlateOut"][];
         };
         /**
+         * Squash
+         * @description Press glazed proxies together along the lens's depth, to so much of the depth that they have
+         *     together; their nearest place stays where it is. proxies: all that are glazed where left
+         *     out.
+         */
+        Squash: {
+            /**
+             * Proxies
+             * @default []
+             */
+            proxies: string[];
+            /** To */
+            to: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "Squash";
+        };
+        /**
+         * SquashOut
+         * @description What a squash would change: metres before the lens, and the share of the picture where the
+         *     lens would see another proxy than before.
+         */
+        SquashOut: {
+            /** Far After M */
+            far_after_m: number;
+            /** Far M */
+            far_m: number;
+            /** Near M */
+            near_m: number;
+            /** Otherwise */
+            otherwise: number;
+        };
+        /**
          * Stand
          * @description Stand a new proxy. feet: a floor's two opposite corners, the two ends of a card or an
          *     outline, a box's or steps' front edge and a third foot, a drum's left and right, a room's back
@@ -4983,6 +5212,19 @@ export interface components {
              * @enum {string}
              */
             verb: "TurnWays";
+        };
+        /**
+         * Unglaze
+         * @description Let the pictures of glazed proxies go, so that what is cast lands where they stand now.
+         */
+        Unglaze: {
+            /** Proxies */
+            proxies: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "Unglaze";
         };
         /** Unweld */
         Unweld: {
@@ -6042,6 +6284,52 @@ export interface operations {
             };
         };
     };
+    jade_lantern_studio_api_cast_plane: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaneIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaneOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
     jade_lantern_studio_api_still_plate: {
         parameters: {
             query?: never;
@@ -6238,6 +6526,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SplitOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_cast_squash: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Squash"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SquashOut"];
                 };
             };
             /** @description Not Found */

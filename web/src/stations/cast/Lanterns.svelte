@@ -46,9 +46,7 @@
             src={plateAddress(project.state!.id, digest(lantern))}
           />
           <span class="mt-1 flex items-baseline gap-1 text-[12px]">
-            <b class="num">{i + 1}</b>{' '}<span class="min-w-0 flex-1 truncate"
-              >{lantern.name}</span
-            >
+            <b class="num">{i + 1}</b> <span class="min-w-0 flex-1 truncate">{lantern.name}</span>
           </span>
           <span class="block text-[12px] {warns ? 'text-warning' : 'text-quiet'}">{words}</span>
         </button>

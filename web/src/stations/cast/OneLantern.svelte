@@ -4,6 +4,7 @@
   import NumberField from '../../lib/NumberField.svelte';
   import { project } from '../../lib/project.svelte';
   import { selection } from '../../lib/selection.svelte';
+  import { borrowing } from './borrow.svelte';
   import { show } from './show.svelte';
 
   let { lantern }: { lantern: Lantern } = $props();
@@ -87,6 +88,26 @@
       onkeep={(v) => set({ strength: Math.min(v / 100, 1) })}
     />
   </div>
+  {#if !lantern.view || lantern.plate}
+    <button
+      class="act tight mt-1.5 w-full"
+      aria-pressed={borrowing.lantern === lantern.id}
+      title="Cover something with what lies elsewhere on the same plane, in perspective"
+      onclick={() => {
+        show.shot = false;
+        borrowing.begin(lantern.id);
+      }}>Borrow a patch</button
+    >
+    {#if borrowing.lantern === lantern.id}
+      <p class="mt-1 text-[12px] text-lantern" role="status">
+        {borrowing.busy
+          ? 'Taking it …'
+          : borrowing.closed
+            ? 'Drag the outline to where the patch is taken from.'
+            : 'Draw round what is to be hidden.'}
+      </p>
+    {/if}
+  {/if}
   {#if lantern.earlier?.length}
     <p class="mt-2 mb-1 text-[12px] text-quiet">Earlier paint</p>
     <ul>

@@ -11,6 +11,7 @@
   const scene = $derived(project.scene!);
   const rows = $derived(rowsOf(scene, project.takes));
   const worst = $derived(new Map((wholeMove.now?.proxies ?? []).map((p) => [p.id, p])));
+  const glazed = $derived(new Set(scene.glazed.map((one) => one.id)));
   let table: HTMLTableElement | undefined = $state();
 
   /** What a drag has changed so far: the lantern, whether it is put in, and the rows. */
@@ -114,7 +115,11 @@
                     ? 'text-warning'
                     : ''}"
                   onclick={(e) => choose(e, row)}
-                  >{row.name}{shown(row).length ? '' : ' · nothing cast'}</button
+                  >{row.name}{row.face === null && glazed.has(row.proxy) ? ' · glazed' : ''}{shown(
+                    row,
+                  ).length
+                    ? ''
+                    : ' · nothing cast'}</button
                 >
                 {#if row.own}
                   <button
@@ -161,11 +166,20 @@
       </tbody>
     </table>
   </div>
-  <button
-    class="act tight mt-1 w-full"
-    aria-pressed={show.faces}
-    title="Press a face in the lens view: it gets a row of its own"
-    onclick={() => (show.faces = !show.faces)}
-    >{show.faces ? 'Press a face in the lens view …' : 'A row for a face'}</button
-  >
+  <div class="mt-1 grid grid-cols-2 gap-1">
+    <button
+      class="act tight"
+      aria-pressed={show.faces === 'row'}
+      title="Press a face in the lens view: it gets a row of its own"
+      onclick={() => (show.faces = show.faces === 'row' ? null : 'row')}>A row for a face</button
+    >
+    <button
+      class="act tight"
+      aria-pressed={show.faces === 'flat'}
+      title="Press a face in the lens view: a lantern sees it square on, to be painted flat"
+      onclick={() => (show.faces = show.faces === 'flat' ? null : 'flat')}
+      >Flat view of a face</button
+    >
+  </div>
+  {#if show.faces}<p class="mt-1 text-[12px] text-lantern">Press a face in the lens view.</p>{/if}
 </section>

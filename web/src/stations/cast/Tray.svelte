@@ -4,6 +4,7 @@
   import { route } from '../../lib/route.svelte';
   import Section from '../../lib/Section.svelte';
   import Compare from './Compare.svelte';
+  import Glaze from './Glaze.svelte';
   import Lanterns from './Lanterns.svelte';
   import Paint from './Paint.svelte';
   import Sheet from './Sheet.svelte';
@@ -19,6 +20,7 @@
   <Lanterns />
   <Sheet />
   <Paint />
+  <Glaze />
   <Section title="Where the trick would show" open={show.shot}><Diagnosis bare /></Section>
   <Compare />
 {:else}

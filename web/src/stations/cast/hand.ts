@@ -1,12 +1,14 @@
-/** In Cast a press only selects a proxy; dragging pans and turns the views. */
+/** In Cast a press selects a proxy, or means a face or a patch; dragging pans and turns the views. */
 import { api } from '../../lib/api/client';
 import { project } from '../../lib/project.svelte';
 import { selection } from '../../lib/selection.svelte';
+import { borrowing } from './borrow.svelte';
 import { show } from './show.svelte';
 import type { Hand, WalkHand } from '../../views/hand';
 
-/** In the sheet a face gets a row of its own, with what its proxy takes. */
-async function rowForFace(at: readonly [number, number]) {
+/** What a press on a face is meant for: it gets a row of its own in the sheet, with what its proxy
+ *  takes, or a lantern that sees it square on. */
+async function takeFace(at: readonly [number, number], as: 'row' | 'flat') {
   const state = project.state;
   if (!state) return;
   const { data } = await api
@@ -15,13 +17,18 @@ async function rowForFace(at: readonly [number, number]) {
       body: { base: state.revision, at: [at[0], at[1]], within: 0 },
     })
     .catch(() => ({ data: undefined }));
-  show.faces = false;
+  show.faces = null;
   if (!data?.proxy || data.face == null) {
     project.say('There is no face there.');
     return;
   }
   const { proxy, face } = data;
   selection.choose('proxy', proxy);
+  if (as === 'flat') {
+    if (await project.keep({ verb: 'AddFlat', proxy, face }))
+      selection.choose('lantern', project.scene!.lanterns.at(-1)!.id);
+    return;
+  }
   const lanterns = [...(state.takes.get(proxy)?.lanterns ?? [])];
   await project.keep({ verb: 'CastOn', rows: [{ proxy, face, lanterns }], cleared: [] });
 }
@@ -32,20 +39,38 @@ function select(body: string | null) {
   return false;
 }
 const nothing = () => undefined;
+const letGo = () => {
+  if (borrowing.outline.length) borrowing.clear();
+  else borrowing.lantern = null;
+  show.faces = null;
+};
 
 export const castHand: Hand = {
   loupe: null,
-  zoom: 1,
+  get zoom() {
+    return borrowing.zoom;
+  },
+  set zoom(zoom) {
+    borrowing.zoom = zoom;
+  },
   down: (at, _grip, body) => {
+    if (borrowing.lantern && !show.shot) {
+      borrowing.down([at[0], at[1]]);
+      return true;
+    }
     if (!show.faces) return select(body());
-    void rowForFace(at);
+    void takeFace(at, show.faces);
     return true;
   },
-  move: nothing,
-  up: nothing,
+  move: (at, pressed) => {
+    if (pressed && borrowing.lantern) borrowing.move(at);
+  },
+  up: (at) => {
+    if (borrowing.lantern) void borrowing.up(at);
+  },
   missed: nothing,
-  cancel: nothing,
-  abandon: nothing,
+  cancel: letGo,
+  abandon: () => borrowing.clear(),
   key: nothing,
 };
 

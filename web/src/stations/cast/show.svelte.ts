@@ -8,14 +8,14 @@ class Show {
   shot = $state(false);
   /** Of all lanterns only this one is shown. */
   only = $state<string | null>(null);
-  /** A press in the view means a face, which gets a row of its own in the sheet. */
-  faces = $state(false);
+  /** What a press on a face is meant for: a row of its own in the sheet, or a flat view. */
+  faces = $state<'row' | 'flat' | null>(null);
   compare = $state<'off' | 'wipe' | 'flicker' | 'difference'>('off');
   wipe = $state(0.5);
 }
 
 export const show = new Show();
-desk.lay('cast', show, () => ({ compare: 'off', only: null, faces: false, shot: false }) as const, [
+desk.lay('cast', show, () => ({ compare: 'off', only: null, faces: null, shot: false }) as const, [
   'picture',
   'wire',
   'plate',

@@ -7,6 +7,7 @@ import { playhead } from '../../lib/playhead.svelte';
 import { drawsShot } from '../drawn';
 import MapOverlay from '../shot/MapOverlay.svelte';
 import TimeStrip from '../shot/TimeStrip.svelte';
+import BorrowOverlay from './BorrowOverlay.svelte';
 import { castHand, castWalkHand } from './hand';
 import { show } from './show.svelte';
 import Tray from './Tray.svelte';
@@ -31,7 +32,7 @@ export const cast: Station = {
     return show.shot ? TimeStrip : undefined;
   },
   get Overlay() {
-    return show.shot ? MapOverlay : undefined;
+    return show.shot ? MapOverlay : BorrowOverlay;
   },
   hand: castHand,
   walkHand: castWalkHand,
