@@ -7,17 +7,18 @@ from shapely import MultiPoint, contains_xy
 
 from jade_lantern.core.batch import PicturesAtHand
 from jade_lantern.core.block.parts import solid_of
-from jade_lantern.core.cast.borrow import Borrow, borrowed
+from jade_lantern.core.cast.borrow import Borrow, borrowed, plane_under
 from jade_lantern.core.cast.flat import AddFlat, flat_size
 from jade_lantern.core.cast.land import Cast
 from jade_lantern.core.cast.ofscene import lantern_camera, targets, throwers
 from jade_lantern.core.cast.render import rendered
+from jade_lantern.core.cast.squash import Squash
 from jade_lantern.core.change import changed
 from jade_lantern.core.deliver.kit import kit_files, sheet
 from jade_lantern.core.deliver.paint import taken_in
 from jade_lantern.core.picture import png, read_deep
 from jade_lantern.core.refusal import Refusal
-from jade_lantern.core.scene.edits import apply
+from jade_lantern.core.scene.edits import Glaze, altered, apply
 from jade_lantern.core.scene.edits.cast import AlterLantern, LanternFacts
 from jade_lantern.core.sight.measure import required_camera
 from tests.core.test_glaze import crate
@@ -106,6 +107,21 @@ def test_a_flat_view_goes_out_is_painted_and_comes_back_on_its_face_alone(demo_s
     assert contains_xy(hull, columns + 0.5, rows + 0.5).all()
     note = dict(kit_files(scene, at_hand.deep))["READ ME.txt"].decode()
     assert "wide and" in note
+
+
+def test_the_flat_view_of_a_glazed_face_is_where_it_was_cast_on(demo_scene):
+    box, face = front(demo_scene)
+    bare = changed(demo_scene, AddFlat(proxy=box.id, face=face))[1].lanterns[-1].view
+    glazed = apply(demo_scene, Glaze(proxies=(box.id,)))
+    moved = apply(glazed, altered(box.id, x=box.x + 2, turn_deg=box.turn_deg + 40))
+    squashed = changed(moved, Squash(to=0.5))[1]
+    for scene in (moved, squashed):
+        view = changed(scene, AddFlat(proxy=box.id, face=face))[1].lanterns[-1].view
+        assert np.allclose(view.position, bare.position, atol=1e-6)
+        assert view.yaw_deg == pytest.approx(bare.yaw_deg, abs=1e-6)
+    camera = required_camera(demo_scene)
+    with pytest.raises(Refusal, match="is glazed"):
+        plane_under(glazed, glazed.lanterns[0], (camera.cx, camera.cy), box.id)
 
 
 def test_what_has_no_flat_view_is_said(demo_scene):

@@ -26,12 +26,12 @@ const VERTEX = /* glsl */ `
   uniform vec3 lantern;
   attribute vec4 rest; // of what is glazed its weight, and where it was times that; else (0, 0, 0, 1)
   varying highp vec3 away;
-  varying highp vec4 cast; // from the lantern, where it was when it was cast on
+  varying highp vec4 thrown; // from the lantern, where it was when it was cast on
   varying highp vec3 facing;
   void main() {
     vec4 world = modelMatrix * vec4(position, 1.0);
     away = world.xyz - lantern;
-    cast = rest.x > 0.0 ? vec4(rest.yzw - rest.x * lantern, rest.x) : vec4(away, 1.0);
+    thrown = rest.x > 0.0 ? vec4(rest.yzw - rest.x * lantern, rest.x) : vec4(away, 1.0);
     facing = mat3(modelMatrix) * normal;
     gl_Position = projectionMatrix * viewMatrix * world;
   }`;
@@ -62,7 +62,7 @@ const CAST = /* glsl */ `
   uniform highp vec3 across; // what one pixel adds to a ray of unit depth
   uniform highp vec3 down;
   varying highp vec3 away;
-  varying highp vec4 cast;
+  varying highp vec4 thrown;
   varying highp vec3 facing;
   highp vec2 moved(highp vec3 ray, highp float depth, highp vec3 by, highp vec3 h, highp vec2 pixel) {
     highp vec3 step = depth * (by - ray * dot(facing, by) / dot(facing, ray));
@@ -87,7 +87,7 @@ const CAST = /* glsl */ `
     return 0.0;
   }
   void main() {
-    highp vec3 h = (throwing * cast).xyz;
+    highp vec3 h = (throwing * thrown).xyz;
     highp vec2 pixel = h.xy / h.z;
     bool inside = h.z > 0.0 && all(greaterThanEqual(pixel, vec2(0.0))) && all(lessThanEqual(pixel, size));
     highp vec3 from = away + lantern - eye;
@@ -95,13 +95,13 @@ const CAST = /* glsl */ `
     highp vec3 ray = from / depth;
     highp vec2 dx = moved(ray, depth, across, h, pixel);
     highp vec2 dy = moved(ray, depth, down, h, pixel);
-    if (cast != vec4(away, 1.0)) { // glazed: from its neighbours, which lie on the same triangle
+    if (thrown != vec4(away, 1.0)) { // glazed: from its neighbours, which lie on the same triangle
       dx = dFdx(pixel);
       dy = -dFdy(pixel);
     }
     vec4 colour = lookUp(plate, size, texels, 0.0, folded(pixel), dx, dy);
     float reach = h.z > 0.0 && (inside || edge != 0) ? lit : 0.0;
-    if (reach > 0.0 && firstOnly && inside) reach *= seen(pixel, h.z / cast.w);
+    if (reach > 0.0 && firstOnly && inside) reach *= seen(pixel, h.z / thrown.w);
     colour *= reach; // premultiplied
     if (!bare && colour.a <= 0.0) discard;
     if (differ > 0.0 && colour.a > 0.0) {

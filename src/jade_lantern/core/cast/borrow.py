@@ -69,13 +69,23 @@ def plane_under(scene: Scene, lantern: Lantern, at: Point2, proxy: str | None = 
     before it; of one proxy where one is meant. Raises Refusal where there is none."""
     sighted = required_camera(scene)
     shown = [p for p in scene.proxies if not p.hidden]
-    takes = [p for p in shown if lantern in lanterns_of(scene, p.id)]
+    glazed = {one.id for one in scene.glazed}
+    takes = [p for p in shown if p.id not in glazed and lantern in lanterns_of(scene, p.id)]
     if proxy is not None:
         takes = [the_one(scene.proxies, proxy, "proxy")]
+        if proxy in glazed:
+            raise Refusal(
+                f"{takes[0].name} is glazed: its picture is elsewhere than it is seen. Take its "
+                "glaze off, borrow, and glaze it again."
+            )
     found = nearest_along(tuple(takes), sighted, sighted.position, sighted.rays(np.array(at)))
     if found is None:
-        whose = takes[0].name if proxy is not None else f"What takes {lantern.name}"
-        raise Refusal(f"{whose} is not under what is to be covered.")
+        if proxy is not None:
+            raise Refusal(f"{takes[0].name} is not under what is to be covered.")
+        raise Refusal(
+            f"Nothing that takes {lantern.name} lies there. Choose the lantern of what is to be "
+            "covered, in the cast sheet."
+        )
     return found
 
 

@@ -14,12 +14,14 @@ from pydantic import Field
 from shapely import Polygon, contains_xy
 
 from ..arrays import Floats
-from ..block.parts import in_world, solid_of
+from ..block.parts import in_own, in_world, solid_of
 from ..camera import Camera, focal_px_from_35mm, tilt_roll_yaw
+from ..proxy import Proxy, Solid
 from ..refusal import Refusal
 from ..scene.edits import Edit, PutLanterns
 from ..scene.edits.edit import the_one
 from ..scene.gesture import Gesture
+from ..scene.glaze import places_at_rest
 from ..scene.model import CastRow, CastSheet, Lantern, LanternView, Scene
 from ..scene.sheet import rows_of, taken_by
 from ..sight.measure import required_camera
@@ -61,7 +63,7 @@ def _ring(scene: Scene, proxy: str, face: int, camera: Camera) -> tuple[Floats, 
     """A face's outer corners (N, 3) in the world, and its unit normal (3,) on the side that the
     lens sees. Raises Refusal where it is not there, or bent."""
     one = the_one(scene.proxies, proxy, "proxy")
-    solid = solid_of(one, camera)
+    solid = _as_cast_on(scene, one, camera)
     ring = in_world(solid, solid.shape.at(solid.shape.loops_of(face)[0]))
     turn, _ = solid.frame()
     normal = turn @ solid.shape.normal(face)
@@ -71,6 +73,17 @@ def _ring(scene: Scene, proxy: str, face: int, camera: Camera) -> tuple[Floats, 
     if (camera.position - ring[0]) @ normal < 0:
         normal = -normal
     return ring, normal
+
+
+def _as_cast_on(scene: Scene, proxy: Proxy, camera: Camera) -> Solid:
+    """A proxy as a solid; of a glazed one, as it stood when it was glazed."""
+    glazed = next((one for one in scene.glazed if one.id == proxy.id), None)
+    if glazed is None or not isinstance(proxy, Solid):
+        return solid_of(proxy if glazed is None else glazed.rest, camera)
+    rest = places_at_rest(proxy, glazed, camera)[: len(proxy.corners)]
+    own = in_own(proxy, rest[:, :3] / rest[:, 3:]).tolist()
+    corners = tuple((c[0], *p) for c, p in zip(proxy.corners, own, strict=True))
+    return proxy.model_copy(update={"corners": corners})
 
 
 def _axes(normal: Floats, camera: Camera) -> Floats:

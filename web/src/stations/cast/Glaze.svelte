@@ -83,8 +83,8 @@
     <div class="mt-1.5 flex items-end gap-1.5">
       <div class="min-w-0 flex-1">
         <NumberField
-          label="Squash to"
-          unit="% of its depth"
+          label="Depth to keep"
+          unit="%"
           places={0}
           step={5}
           min={1}
