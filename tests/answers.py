@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
+from jade_lantern.core.scene.model import VERSION
+
 SINGLE = ("name", "next_id", "plate", "sighting", "built_on", "sheet", "move")
-MANY = ("kept_sightings", "proxies", "welds", "labels", "lanterns")
+MANY = ("kept_sightings", "proxies", "welds", "labels", "lanterns", "glazed")
 FOLLOWING = ("reading", "misses", "shot", "lanterns")
 
 
@@ -14,7 +16,7 @@ class Known:
 
     def __init__(self, answer: dict[str, Any]) -> None:
         assert answer["base"] is None
-        self.scene: dict[str, Any] = {"version": 3, "built_on": None, **{m: [] for m in MANY}}
+        self.scene: dict[str, Any] = {"version": VERSION, "built_on": None, **{m: [] for m in MANY}}
         self.reading: Any = None
         self.misses: Any = None
         self.shot: Any = None

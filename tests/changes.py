@@ -112,6 +112,7 @@ def cast_changes(chance: random.Random, proxy: str, other: str, number) -> list[
         {"strength": number()}, {"name": chance.choice(["still", "a", ""])}, {"view": view},
         {"view": None}, {"window": {"left": number(), "top": 0, "width": number(), "height": 9}},
     ])  # fmt: skip
+    ring = [[chance.uniform(-99, 1999), chance.uniform(400, 1300)] for _ in range(4)]
     return [
         {"verb": "AddLantern", "name": chance.choice(["b", "c", ""])},
         {"verb": "AlterLantern", "lantern": lantern, "to": to},
@@ -121,6 +122,19 @@ def cast_changes(chance: random.Random, proxy: str, other: str, number) -> list[
         {"verb": "CastOn", "rows": [row, face]},
         {"verb": "CastOn", "rows": [row]},
         {"verb": "CastOn", "cleared": [row]},
+        {"verb": "Glaze", "proxies": [proxy]},
+        {"verb": "Glaze", "proxies": ["box-24", "box-25"]},
+        {"verb": "Unglaze", "proxies": [proxy]},
+        {"verb": "Squash", "to": chance.choice([0.01, 0.5, 3, number()])},
+        {"verb": "Squash", "proxies": [proxy], "to": 0.7},
+        {"verb": "AddFlat", "proxy": proxy, "face": chance.choice([1, 2, 6, 400])},
+        {
+            "verb": "Borrow",
+            "lantern": lantern,
+            "outline": ring,
+            "source": ring[0],
+            "target": ring[2],
+        },
         {"verb": "TakeSplit"},
         {"verb": "UseEarlier", "lantern": lantern, "number": 0},
     ]

@@ -1,17 +1,19 @@
 """What the browser draws against what the core renders."""
 
+import re
 from dataclasses import replace
 
 import numpy as np
 from playwright.sync_api import Page, expect
 
-from jade_lantern.core.block.surfaces import meshes
+from jade_lantern.core.cast.land import Cast, Thrower
+from jade_lantern.core.cast.ofscene import targets
 from jade_lantern.core.cast.pyramid import Pyramid
-from jade_lantern.core.cast.render import render
+from jade_lantern.core.cast.render import rendered
 from jade_lantern.core.move.path import shot_camera
 from jade_lantern.core.scene.model import Scene
 from jade_lantern.core.sight.measure import required_camera
-from tests.browser.lens import drawn, go_to, open_project
+from tests.browser.lens import Lens, drawn, go_to, open_project, state
 from tests.truth import decibels
 
 WINDOW = (1280, 800)
@@ -27,7 +29,7 @@ def core_view(
     small = camera.resized(w, round(w * camera.height / camera.width))
     tall = w * camera.height / camera.width
     view = replace(small, height=h, cy=top + tall / 2)
-    return render(meshes(scene, sighted), view, sighted, plate)
+    return rendered(Cast(targets(scene, sighted), [Thrower(sighted, plate)]), view)
 
 
 def compare(page: Page, view: str, scene: Scene, plate: Pyramid, frame: float | None) -> float:
@@ -53,3 +55,49 @@ def test_the_viewport_shows_what_the_renderer_renders(page, demo_scene, plate):
     page.get_by_role("slider", name="Frame").press("End")
     expect(page.get_by_text("Shot · frame 95")).to_be_visible()
     assert compare(page, "Shot view", demo_scene, plate, 95) > 35
+
+
+def test_glazed_moved_and_squashed_both_show_the_same(page, demo_scene, plate):
+    """A crate is glazed in Cast, dragged in Block and squashed; its picture has gone along."""
+    open_project(page, "Lantern Quay")
+    go_to(page, "Cast")
+    box = next(p for p in demo_scene.proxies if p.name == "crate 1")
+    page.get_by_role("region", name="Cast sheet").get_by_role(
+        "button", name="crate 1", exact=True
+    ).click()
+    glaze = page.get_by_role("region", name="Glaze")
+    glaze.get_by_role("button", name="Glaze", exact=True).click()
+    glaze.get_by_role("button", name="Glaze crate 1").click()
+    expect(page.get_by_role("button", name="crate 1 · glazed")).to_be_visible()
+    go_to(page, "Block")
+    hand, camera = Lens(page, 1920, 1280), required_camera(demo_scene)
+    middle = np.array([box.x, box.level_m + box.height_m / 2, box.z])
+    start, end = camera.project(np.array([middle, middle + [-0.9, 0, 0.8]]))[0].tolist()
+    page.mouse.move(*hand.at(tuple(start)))
+    page.mouse.down()
+    page.mouse.move(*hand.at(tuple(end)), steps=5)
+    page.mouse.up()
+    page.keyboard.press("Escape")
+    go_to(page, "Cast")
+    mine = glaze.get_by_role("button", name="crate 1", exact=True)
+    if mine.get_attribute("aria-pressed") == "false":
+        mine.click()
+    expect(glaze.get_by_role("status")).to_contain_text("before the lens")
+    glaze.get_by_role("button", name="Squash crate 1").click()
+    expect(page.get_by_role("button", name="Undo")).to_have_attribute(
+        "title", re.compile("Squash crate 1")
+    )
+    scene = Scene.model_validate(state(page)["scene"])
+    moved = next(p for p in scene.proxies if p.id == box.id)
+    assert np.hypot(moved.x - box.x, moved.z - box.z) > 0.5
+    assert [one.id for one in scene.glazed] == [box.id]
+    page.get_by_role("button", name="Wire", exact=True).click()
+    mine.click()
+    expect(mine).to_have_attribute("aria-pressed", "false")
+    assert compare(page, "Lens view", scene, plate, None) > 35
+    bare = scene.model_copy(update={"glazed": ()})
+    assert compare(page, "Lens view", bare, plate, None) < 33
+    page.keyboard.press("Control+z")
+    page.keyboard.press("Control+z")
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("button", name="crate 1 · glazed")).to_have_count(0)

@@ -1,5 +1,5 @@
-"""The quay, cast from true clean plates onto true surfaces and seen from elsewhere, against the
-painter's own picture from there."""
+"""The quay and the room, cast from true clean plates onto true surfaces and seen from elsewhere,
+against the painter's own picture from there."""
 
 from dataclasses import replace
 
@@ -14,6 +14,7 @@ from jade_lantern.core.cast.render import rendered
 from jade_lantern.core.cast.see import see
 from jade_lantern.core.cast.split import proposed_split
 from jade_lantern.core.mesh import joined
+from jade_lantern.demo import room
 from jade_lantern.demo.picture import clean_plate, paint_picture
 from jade_lantern.demo.world import lens, quay
 from tests.truth import decibels, true_meshes
@@ -21,20 +22,28 @@ from tests.truth import decibels, true_meshes
 SIZE = (600, 400)
 
 
-@pytest.fixture(scope="module")
-def place():
-    """The quay's shapes and surfaces, its lens, and a camera a metre aside and two forward."""
-    shapes, camera = quay(), lens(*SIZE)
+PLACES = {
+    # its shapes, its lens, how far it is stepped aside and forward, and what a fill is held to
+    "quay": (quay, lens(*SIZE), 1.0, 2.0, 14),
+    "room": (room.room, room.lens().resized(*SIZE), 0.5, 0.7, 24),
+}
+
+
+@pytest.fixture(scope="module", params=PLACES)
+def place(request):
+    """A made place's shapes and surfaces, its lens, and a camera aside and forward of it."""
+    made, camera, aside, forward, filled_db = PLACES[request.param]
     level = np.array([1.0, 0, 1.0])
     right, ahead = camera.rotation[0] * level, camera.forward * level
-    step = right / np.linalg.norm(right) + 2 * ahead / np.linalg.norm(ahead)
+    step = aside * right / np.linalg.norm(right) + forward * ahead / np.linalg.norm(ahead)
     shot = replace(camera, position=camera.position + step)
-    return shapes, true_meshes(shapes), camera, shot
+    shapes = made()
+    return shapes, true_meshes(shapes), camera, shot, filled_db
 
 
 @pytest.fixture(scope="module")
 def split(place):
-    _, meshes, camera, _ = place
+    _, meshes, camera, *_ = place
     return proposed_split(meshes, camera)
 
 
@@ -46,8 +55,8 @@ def cast(meshes, camera, plates, split):
     return Cast(targets, lanterns), told
 
 
-def test_the_quay_from_true_clean_plates_is_the_quay(place, split):
-    shapes, meshes, camera, shot = place
+def test_a_place_from_true_clean_plates_is_the_place(place, split):
+    shapes, meshes, camera, shot, filled_db = place
     still = paint_picture(shapes, camera, 4)[0]
     everywhere = np.ones(still.shape[:2], bool)
     plates, rough = [], []
@@ -71,4 +80,4 @@ def test_the_quay_from_true_clean_plates_is_the_quay(place, split):
     assert shown.mean() > 0.003
     rough_frame = rendered(cast(meshes, camera, rough, split)[0], shot)
     shown &= rough_frame[..., 3] == 255
-    assert decibels(rough_frame[..., :3], truth, shown) > 14
+    assert decibels(rough_frame[..., :3], truth, shown) > filled_db

@@ -5,10 +5,12 @@ from dataclasses import replace
 import cv2
 import numpy as np
 
-from jade_lantern.core.camera import Camera
+from jade_lantern.core.camera import Camera, rotation_of
+from jade_lantern.core.cast.land import Cast, Target, Thrower
 from jade_lantern.core.cast.pyramid import pyramid
-from jade_lantern.core.cast.render import render
+from jade_lantern.core.cast.render import render, rendered
 from jade_lantern.core.mesh import mesh_of
+from jade_lantern.core.proxy import Box, Card, Floor
 
 WIDTH, HEIGHT = 96, 64
 
@@ -107,3 +109,51 @@ def test_coplanar_sheets_are_owned_by_the_later_one():
         assert (owner[alone == 0] == 1).all()
         owner = see(*joined(pair[::-1]), camera(), 0.01).owner
         assert (owner[alone == 0] == 1).all()
+
+
+def test_a_slow_pan_past_rails_and_boards_does_not_flicker():
+    """48 frames past rails thinner than a pixel, and boards that run to the horizon: each pixel
+    changes as it does in frames of sixteen times as many samples."""
+    lens = Camera.centred(960, 640, 800.0, rotation_of(-6, 0, 0), np.array([0, 1.6, 0.0]))
+    ground = Floor(id="floor-0", name="f", width_m=40, depth_m=60, z=-28)
+    wall = Card(id="card-0", name="w", x=-3.2, z=-10, width_m=16, height_m=4, turn_deg=80)
+    far = Card(id="card-1", name="s", z=-40, width_m=120, height_m=40, level_m=-5)
+    thin = {"width_m": 0.012, "depth_m": 0.012, "height_m": 1.1}
+    rails = [Box(id="box-0", name="r", x=0.4 * i - 2, z=-6, **thin) for i in range(12)]
+    rails.append(Box(id="box-0", name="r", z=-6, level_m=1.05,
+                     **{**thin, "width_m": 5, "height_m": 0.015}))  # fmt: skip
+    boards = pyramid(_boards(lens))
+    dark = pyramid(np.full((640, 960, 3), 25, np.uint8))
+    stands = [Target(p.mesh(lens), (0,), i) for i, p in enumerate((ground, wall, far))]
+    stands += [Target(p.mesh(lens), (1,), 3 + i) for i, p in enumerate(rails)]
+    cast = Cast(stands, [Thrower(lens, plate, edge="hold") for plate in (boards, dark)])
+
+    def frame(k, times):
+        w, h = 192 * times, 128 * times
+        turn = rotation_of(-6, 0, -4 + 0.12 * k)
+        shot = Camera.centred(w, h, 0.83 * w, turn, np.array([0.3 + 0.01 * k, 1.6, -0.4]))
+        return rendered(cast, shot)[..., :3].astype(float)
+
+    off, fine = [], []
+    for k in range(48):
+        true = frame(k, 4).reshape(128, 4, 192, 4, 3).mean(axis=(1, 3))
+        off.append(frame(k, 1) - true)
+        fine.append(true)
+    changes = np.diff(off, axis=0)
+    assert np.sqrt((np.diff(fine, axis=0) ** 2).mean()) > 4  # it does move
+    assert np.sqrt((changes**2).mean()) < 2
+    each = np.sqrt((changes**2).mean(axis=(0, 3)))
+    assert np.quantile(each, 0.95) < 2
+
+
+def _boards(lens: Camera):
+    """A plate of boards on the ground, that fade where they are finer than it, and a sky."""
+    y, x = np.mgrid[: lens.height, : lens.width] + 0.5
+    rays = lens.rays(np.stack([x, y], axis=-1))
+    far = 1.6 / np.maximum(-rays[..., 1], 1e-3)
+    along, away = far * rays[..., 0], far * rays[..., 2]
+    seen = np.clip(6 / far, 0, 1)
+    ground = 110 + seen * (45 * np.sin(2 * np.pi * along / 0.8) + 8 * np.sin(4 * away))
+    sky = 150 + 60 * np.sin(x / 30) * np.sin(y / 26)
+    grey = np.where(rays[..., 1] < -0.02, ground, sky)
+    return np.repeat(grey[..., None], 3, axis=2).astype(np.uint8)

@@ -4,6 +4,8 @@ import json
 
 import numpy as np
 import pytest
+import trimesh
+from trimesh.ray.ray_pyembree import RayMeshIntersector
 from typer.testing import CliRunner
 
 from jade_lantern.cli import app
@@ -11,7 +13,7 @@ from jade_lantern.core.camera import Camera, rotation_of
 from jade_lantern.core.cast.diagnose import thrown
 from jade_lantern.core.cast.see import see
 from jade_lantern.core.deliver.archive import packed
-from jade_lantern.core.mesh import joined, nearest_triangle
+from jade_lantern.core.mesh import Mesh, joined
 from jade_lantern.core.proxy import Box, Card, Drum, Floor
 
 LENS = Camera.centred(240, 160, 220, rotation_of(-8, 1, 5), np.array([0.0, 1.6, 3.0]))
@@ -24,44 +26,75 @@ PROXIES = (
 )
 MESHES = [p.mesh(LENS) for p in PROXIES]
 SHOTS = [
-    Camera.centred(120, 80, 110, rotation_of(-8, 1, 5), np.array([0.8, 1.6, 3.0])),
-    Camera.centred(120, 80, 130, rotation_of(-14, 0, 18), np.array([1.5, 2.4, 1.5])),
+    Camera.centred(240, 160, 220, rotation_of(-8, 1, 5), np.array([0.8, 1.6, 3.0])),
+    Camera.centred(240, 160, 260, rotation_of(-14, 0, 18), np.array([1.5, 2.4, 1.5])),
+    Camera.centred(240, 160, 200, rotation_of(-20, 8, -60), np.array([-4.0, 2.0, 0.5])),
 ]
 
 
-def cast_at(corners, camera: Camera, point):
-    """How far along the ray towards a point something is met, in the ray's own lengths."""
-    ray = point - camera.position
-    return nearest_triangle(corners, camera.position, ray)
+def strewn(seed: int) -> list[Mesh]:
+    """A floor with boxes, drums and cards strewn over it, some standing in one another."""
+    rng = np.random.default_rng(seed)
+    out = [PROXIES[0].mesh(LENS)]
+    for i in range(14):
+        at = {"x": rng.uniform(-3, 3), "z": rng.uniform(-6, 1), "turn_deg": rng.uniform(-180, 180)}
+        at["height_m"] = rng.uniform(0.3, 1.6)
+        w, d = rng.uniform(0.2, 1.2, 2)
+        kind = [
+            Box(id="box-0", name="b", width_m=w, depth_m=d, **at),
+            Drum(id="drum-0", name="d", radius_m=w / 2, **at),
+            Card(id="card-0", name="c", width_m=w, **at),
+        ][i % 3]
+        out.append(kind.mesh(LENS))
+    return out
 
 
+class Rays:
+    """What rays meet, by a ray caster of others' making. Single precision."""
+
+    def __init__(self, meshes: list[Mesh]) -> None:
+        corners, self.owner = joined(meshes)
+        whole = trimesh.Trimesh(corners.reshape(-1, 3), np.arange(3 * len(corners)).reshape(-1, 3),
+                                process=False)  # fmt: skip
+        self.tracer = RayMeshIntersector(whole)
+
+    def first(self, origin, rays):
+        """(N,) which mesh each ray meets first, -1 for none, and (N, 3) where."""
+        at, which, triangle = self.tracer.intersects_location(
+            np.broadcast_to(origin, rays.shape), rays, multiple_hits=False
+        )
+        owner, place = np.full(len(rays), -1), np.full(rays.shape, np.inf)
+        owner[which], place[which] = self.owner[triangle], at
+        return owner, place
+
+
+@pytest.mark.parametrize("meshes", [MESHES, strewn(1), strewn(2)])
 @pytest.mark.parametrize("shot", SHOTS)
-def test_the_maps_are_those_of_ray_casting_but_for_a_pixel_at_edges(shot):
-    corners, owner = joined(MESHES)
-    told = thrown(MESHES, LENS, 960).from_(shot)
-    rays = shot.rays(np.stack(np.meshgrid(np.arange(120) + 0.5, np.arange(80) + 0.5), axis=-1))
-    wrong = dict.fromkeys(("owner", "leak", "spill", "reveal"), 0)
-    for r in range(80):
-        for c in range(120):
-            far, triangle = nearest_triangle(corners, shot.position, rays[r, c])
-            truth = {"owner": -1, "leak": triangle < 0, "spill": False, "reveal": False}
-            if triangle >= 0:
-                truth["owner"] = int(owner[triangle])
-                point = shot.position + far * rays[r, c]
-                (x, y), depth = LENS.project(point)
-                inside = depth > 0 and 0 <= x < 240 and 0 <= y < 160
-                near, blocker = cast_at(corners, LENS, point)
-                blocked = inside and near < 1 - 1e-6
-                other = owner[blocker] != owner[triangle]
-                truth["spill"] = bool(blocked and other)
-                truth["reveal"] = bool(blocked or not inside)
-            for name in wrong:
-                got = getattr(told, name)
-                near = got[max(r - 1, 0) : r + 2, max(c - 1, 0) : c + 2]
-                wrong[name] += not (near == truth[name]).any()
-    assert wrong == dict.fromkeys(wrong, 0)
+def test_the_maps_are_those_of_ray_casting_but_for_a_pixel_at_edges(meshes, shot):
+    rays = Rays(meshes)
+    told = thrown(meshes, LENS, 3840).from_(shot)
+    pixels = np.stack(np.meshgrid(np.arange(240) + 0.5, np.arange(160) + 0.5), axis=-1)
+    owner, place = rays.first(shot.position, shot.rays(pixels.reshape(-1, 2)))
+    there = owner >= 0
+    at, depth = LENS.project(np.where(there[:, None], place, 0.0))
+    inside = there & (depth > 0) & (at >= 0).all(axis=1) & (at < [240, 160]).all(axis=1)
+    towards = np.where(there[:, None], place, 1.0) - LENS.position
+    blocker, hit = rays.first(LENS.position, towards)
+    nearer = np.linalg.norm(hit - LENS.position, axis=1) < np.linalg.norm(towards, axis=1) - 1e-4
+    blocked = inside & nearer
+    truth = {
+        "owner": owner, "leak": ~there, "spill": blocked & (blocker != owner),
+        "reveal": there & (blocked | ~inside),
+    }  # fmt: skip
+    for name, flat in truth.items():
+        true = flat.reshape(160, 240)
+        got = np.pad(getattr(told, name), 1, mode="edge")
+        right = np.zeros(true.shape, bool)
+        for dy in range(3):
+            for dx in range(3):
+                right |= got[dy : dy + 160, dx : dx + 240] == true
+        assert (~right).sum() <= 1, name  # where single precision and double part
     assert told.reveal.mean() > 0.02
-    assert told.spill.mean() > 0.01
 
 
 def test_at_the_lens_nothing_is_revealed_and_nothing_stretches():

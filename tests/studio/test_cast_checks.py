@@ -3,6 +3,8 @@
 import cv2
 import numpy as np
 
+from jade_lantern.core.sight.measure import required_camera
+
 
 def test_the_plate_comes_back_through_its_lantern(api, project):
     told = api.get(f"projects/{project.pk}/identity?revision=0").json()
@@ -49,3 +51,33 @@ def test_maps_show_what_was_asked_for(api, project, demo_scene):
     assert (shown("leak") > 0).mean() <= (shown("leak,reveal") > 0).mean()
     assert not shown("").any()
     assert api.get(f"{path}&show=<b>").status_code == 422
+
+
+def test_glaze_is_drawn_and_a_squash_is_told_before_it_is_made(api, project, demo_scene):
+    crate = next(p for p in demo_scene.proxies if p.name == "crate 1")
+    address = f"projects/{project.pk}"
+    body = {"verb": "Squash", "proxies": [crate.id], "to": 0.5}
+    bare = api.post(f"{address}/squash?revision=0", **body)
+    assert bare.status_code == 422
+    assert "is not glazed" in bare.json()["message"]
+    kept = api.keep(project.pk, 0, verb="Glaze", proxies=[crate.id]).json()
+    (shape,) = kept["follows"]["shapes"]
+    assert shape["id"] == crate.id
+    assert shape["mesh"]["rest"] is True
+    told = api.post(f"{address}/squash?revision={kept['revision']}", **body).json()
+    assert told["near_m"] < told["far_after_m"] < told["far_m"]
+    assert told["otherwise"] < 0.001
+    gone = api.keep(project.pk, kept["revision"], verb="Unglaze", proxies=[crate.id]).json()
+    assert gone["follows"]["shapes"][0]["mesh"]["rest"] is False
+
+
+def test_the_plane_to_borrow_on_is_that_of_what_takes_the_lantern(api, project, demo_scene):
+    camera = required_camera(demo_scene)
+    floor = next(p for p in demo_scene.proxies if p.kind == "floor")
+    at = camera.project(np.array([floor.x, floor.level_m, -4.0]))[0].tolist()
+    body = {"lantern": "lantern-0", "at": at, "proxy": floor.id}
+    found = api.post(f"projects/{project.pk}/plane?revision=0", **body).json()
+    assert found["proxy"] == floor.id
+    assert np.abs(found["normal"]).round(6).tolist() == [0, 1, 0]
+    away = api.post(f"projects/{project.pk}/plane?revision=0", **{**body, "at": [5, 5]})
+    assert away.status_code == 422
