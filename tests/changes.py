@@ -112,7 +112,6 @@ def cast_changes(chance: random.Random, proxy: str, other: str, number) -> list[
         {"strength": number()}, {"name": chance.choice(["still", "a", ""])}, {"view": view},
         {"view": None}, {"window": {"left": number(), "top": 0, "width": number(), "height": 9}},
     ])  # fmt: skip
-    ring = [[chance.uniform(-99, 1999), chance.uniform(400, 1300)] for _ in range(4)]
     return [
         {"verb": "AddLantern", "name": chance.choice(["b", "c", ""])},
         {"verb": "AlterLantern", "lantern": lantern, "to": to},
