@@ -127,13 +127,6 @@ def cast_changes(chance: random.Random, proxy: str, other: str, number) -> list[
         {"verb": "Squash", "to": chance.choice([0.01, 0.5, 3, number()])},
         {"verb": "Squash", "proxies": [proxy], "to": 0.7},
         {"verb": "AddFlat", "proxy": proxy, "face": chance.choice([1, 2, 6, 400])},
-        {
-            "verb": "Borrow",
-            "lantern": lantern,
-            "outline": ring,
-            "source": ring[0],
-            "target": ring[2],
-        },
         {"verb": "TakeSplit"},
         {"verb": "UseEarlier", "lantern": lantern, "number": 0},
     ]
