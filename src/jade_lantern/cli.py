@@ -191,7 +191,6 @@ def export(
     from jade_lantern.core.deliver.archive import packed
     from jade_lantern.core.deliver.blocking import KINDS, blocking
     from jade_lantern.core.deliver.gltf import glb
-    from jade_lantern.core.picture import png
     from jade_lantern.core.refusal import Refusal
 
     try:
@@ -200,7 +199,7 @@ def export(
         if kind in KINDS and (bare or kind != "glb"):
             data = blocking(scene, kind)
         elif kind == "glb":
-            data = glb(scene, png(pictures.look(scene.plate).pixels), "image/png")
+            data = glb(scene, pictures.deep)
         elif kind == "zip":
             data = packed(scene, pictures.files)
         else:

@@ -10,6 +10,8 @@ import pygltflib
 import pytest
 
 from jade_lantern.core.camera import Camera, rotation_of
+from jade_lantern.core.cast.squash import Squash
+from jade_lantern.core.change import changed
 from jade_lantern.core.deliver.archive import Unpacked, packed, unpacked
 from jade_lantern.core.deliver.cut import cut
 from jade_lantern.core.deliver.frames import delivery
@@ -19,7 +21,8 @@ from jade_lantern.core.mesh import mesh_of
 from jade_lantern.core.move.path import shot_cameras
 from jade_lantern.core.picture import png
 from jade_lantern.core.refusal import Refusal
-from jade_lantern.core.scene.edits import SetKeys, apply
+from jade_lantern.core.scene.edits import AddLantern, CastOn, Glaze, SetKeys, altered, apply
+from jade_lantern.core.scene.model import CastRow
 from jade_lantern.core.sight.measure import required_camera
 
 CAMERA = Camera.centred(3000, 2000, 2600, rotation_of(-2, 1, 15), np.array([0, 1.6, 0.0]))
@@ -102,7 +105,7 @@ def test_cutting_leaves_no_crack_where_lit_meets_unlit(points, quads, rim):
 
 @pytest.fixture(scope="module")
 def exported(demo_scene, still) -> pygltflib.GLTF2:
-    return pygltflib.GLTF2().load_from_bytes(glb(demo_scene, png(still.pixels), "image/png"))
+    return pygltflib.GLTF2().load_from_bytes(glb(demo_scene, lambda plate: still.pixels))
 
 
 def accessor(file: pygltflib.GLTF2, index: int) -> np.ndarray:
@@ -129,6 +132,33 @@ def test_the_glb_holds_every_proxy_with_the_plate_on_it(exported, demo_scene):
     assert np.allclose(points.min(0), shape.points.min(0), atol=1e-5)
 
 
+def test_the_glb_has_each_lanterns_plate_on_what_takes_it_and_glaze_gone_along(demo_scene, still):
+    """A crate cast from another plate, glazed, bent into a squash and moved: its texture's places
+    are those of the lens view before."""
+    crate = next(p for p in demo_scene.proxies if p.name == "crate 1")
+    scene = demo_scene
+    for change in (
+        AddLantern(name="other"),
+        Glaze(proxies=(crate.id,)),
+    ):  # fmt: skip
+        scene = apply(scene, change)
+    other = scene.lanterns[-1].id
+    scene = apply(scene, CastOn(rows=(CastRow(proxy=crate.id, lanterns=(other,)),)))
+    scene = changed(scene, Squash(to=0.4))[1]
+    x = next(p for p in scene.proxies if p.id == crate.id).x
+    scene = apply(scene, altered(crate.id, x=x + 1.0))
+    file = pygltflib.GLTF2().load_from_bytes(glb(scene, lambda plate: still.pixels))
+    names = [m.name for m in file.materials]
+    assert {"cast still", "cast other"} <= set(names)
+    assert len(file.images) == 2
+    mine = next(m for m in file.meshes if m.name == "crate 1")
+    lit = next(p for p in mine.primitives if names[p.material] == "cast other")
+    points = accessor(file, lit.attributes.POSITION).astype(float) - [1.0, 0, 0]
+    uv = accessor(file, lit.attributes.TEXCOORD_0)
+    # along its line of sight a squash leaves every place where the lens saw it
+    assert np.allclose(required_camera(scene).project(points)[0], uv * [1920, 1280], atol=0.05)
+
+
 def test_the_glb_camera_moves_as_the_shot_does(exported, demo_scene):
     camera = required_camera(demo_scene)
     shots = shot_cameras(demo_scene, np.arange(96.0), camera)
@@ -149,7 +179,7 @@ def test_a_shifted_principal_point_goes_out(demo_scene, still):
         update={"sighting": demo_scene.sighting.model_copy(update={"principal": (1060.0, 590.0)})}
     )
     camera = required_camera(cropped)
-    file = pygltflib.GLTF2().load_from_bytes(glb(cropped, png(still.pixels), "image/png"))
+    file = pygltflib.GLTF2().load_from_bytes(glb(cropped, lambda plate: still.pixels))
     seen = file.cameras[0].perspective
     extras = file.cameras[0].extras
     left, top, width, height = extras["picture_in_frame_px"]
@@ -177,7 +207,7 @@ def test_a_moving_focal_length_goes_out_too(demo_scene, still):
     longer = apply(
         demo_scene, SetKeys(keys=(keys[0], keys[1].model_copy(update={"focal_mm": 60.0})))
     )
-    file = pygltflib.GLTF2().load_from_bytes(glb(longer, png(still.pixels), "image/png"))
+    file = pygltflib.GLTF2().load_from_bytes(glb(longer, lambda plate: still.pixels))
     assert "KHR_animation_pointer" in file.extensionsUsed
     yfov = accessor(file, file.animations[0].samplers[2].output)
     assert 640 / np.tan(yfov[-1, 0] / 2) == pytest.approx(60 * 1920 / 36, rel=1e-5)
@@ -220,7 +250,7 @@ def test_an_empty_scene_cannot_be_delivered(demo_scene, still):
     with pytest.raises(Refusal, match="nothing to cast on"):
         delivery(bare)
     with pytest.raises(Refusal, match="nothing to export"):
-        glb(bare, b"", "image/png")
+        glb(bare, lambda plate: still.pixels)
 
 
 def test_an_archive_comes_back_whole(demo_scene, still_file):

@@ -32,7 +32,6 @@ from ..core.deliver.frames import bytes_needed, cast_of, delivery, frame_png, fr
 from ..core.deliver.gltf import exported_proxies, glb
 from ..core.deliver.kit import kit_files, kit_lanterns
 from ..core.deliver.movie import Movie
-from ..core.picture import png
 from ..core.refusal import Refusal
 from ..core.scene.document import as_text, read
 from ..core.scene.model import Scene
@@ -298,7 +297,6 @@ def _frames(row: Delivery, scene: Scene, part: Path) -> None:
 
 
 def _glb(row: Delivery, scene: Scene, part: Path) -> None:
-    plate = png(plates.pixels(scene.plate))  # upright and 8 bit, as it was cast
     done = 0
 
     def after_each() -> None:
@@ -306,7 +304,7 @@ def _glb(row: Delivery, scene: Scene, part: Path) -> None:
         done += 1
         _note(row, done)
 
-    part.write_bytes(glb(scene, plate, "image/png", after_each))
+    part.write_bytes(glb(scene, plates.deep, after_each))
 
 
 def _kit(row: Delivery, scene: Scene, part: Path) -> None:

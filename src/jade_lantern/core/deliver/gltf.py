@@ -1,10 +1,11 @@
-"""The scene as a GLB: cast geometry with its picture on it, the sighted camera, and the shot
+"""The scene as a GLB: cast geometry with its pictures on it, the sighted camera, and the shot
 camera moving (glTF 2.0; Khronos Group 2021). World and units are glTF's own."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import pygltflib as gl
@@ -12,13 +13,18 @@ from numpy.typing import NDArray
 from scipy.spatial.transform import Rotation
 
 from ..camera import NEAREST, Camera, world_size
+from ..cast.ofscene import Pixels, plate_of
+from ..cast.pyramid import Picture
+from ..cast.render import in_eight_bit
 from ..move.path import shot_cameras
 from ..move.rate import exact_rate
+from ..picture import png
 from ..proxy import Proxy
 from ..refusal import Refusal
 from ..scene.model import Scene
 from ..sight.measure import required_camera
-from .cut import Textured, cut
+from .cut import Textured
+from .skin import skins
 
 ARRAY_BUFFER, ELEMENT_BUFFER = 34962, 34963
 
@@ -60,13 +66,11 @@ def exported_proxies(scene: Scene) -> list[Proxy]:
     return shown
 
 
-def glb(
-    scene: Scene, plate_file: bytes, mime: str, after_each: Callable[[], None] = lambda: None
-) -> bytes:
+def glb(scene: Scene, pixels: Pixels, after_each: Callable[[], None] = lambda: None) -> bytes:
     """The scene as one binary glTF file.
 
-    plate_file: the plate as PNG or JPEG bytes, of mime type. after_each is called when a proxy is
-    done, and may raise to stop. Raises Refusal without a camera, or with nothing to cast on.
+    pixels: for the plates of the lanterns. after_each is called when a proxy is done, and may
+    raise to stop. Raises Refusal without a camera, or with nothing to cast on.
     """
     camera = required_camera(scene)
     shown = exported_proxies(scene)
@@ -74,19 +78,21 @@ def glb(
     file.asset = gl.Asset(version="2.0", generator="Jade Lantern")
     file.scene = 0
     file.scenes = [gl.Scene(name=scene.name, nodes=[])]
+    file.samplers = [gl.Sampler(wrapS=gl.CLAMP_TO_EDGE, wrapT=gl.CLAMP_TO_EDGE)]
+    file.extensionsUsed = ["KHR_materials_unlit"]
     blob = _Blob(file)
-    _materials(file, blob, plate_file, mime)
-    for proxy in shown:
-        try:
-            lit, dark = cut(proxy.mesh(camera), camera)
-        except ValueError as error:
-            raise Refusal(
-                f"{proxy.name} comes too close to the lens to be cut finely enough. Make it "
-                "smaller, or move it away from the camera."
-            ) from error
-        parts = [_primitive(blob, lit, camera, 0), _primitive(blob, dark, camera, 1)]
-        parts = [p for p in parts if p]
-        file.meshes.append(gl.Mesh(name=proxy.name, primitives=parts))
+    materials: dict[str | None, int] = {}  # by the lantern's id; None for what none reaches
+    for proxy, parts in skins(scene, camera, shown):
+        primitives = []
+        for lit, part in parts:
+            id = None if lit is None else lit[0].id
+            if id not in materials and len(part.triangles):
+                materials[id] = len(file.materials)
+                plate = None if lit is None else pixels(plate_of(scene, lit[0]))
+                file.materials.append(_material(file, blob, lit and lit[0].name, plate))
+            primitive = _primitive(blob, part, lit and lit[1], materials.get(id, 0))
+            primitives += [] if primitive is None else [primitive]
+        file.meshes.append(gl.Mesh(name=proxy.name, primitives=primitives))
         _node(file, gl.Node(name=proxy.name, mesh=len(file.meshes) - 1))
         after_each()
     near_m = NEAREST * world_size(camera)
@@ -97,30 +103,34 @@ def glb(
     return b"".join(file.save_to_bytes())
 
 
-def _materials(file: gl.GLTF2, blob: _Blob, plate_file: bytes, mime: str) -> None:
-    file.images = [gl.Image(bufferView=blob.view(plate_file), mimeType=mime, name="plate")]
-    file.samplers = [gl.Sampler(wrapS=gl.CLAMP_TO_EDGE, wrapT=gl.CLAMP_TO_EDGE)]
-    file.textures = [gl.Texture(source=0, sampler=0)]
-    file.extensionsUsed = ["KHR_materials_unlit"]
-    cast = gl.PbrMetallicRoughness(
-        baseColorTexture=gl.TextureInfo(index=0), metallicFactor=0.0, roughnessFactor=1.0
-    )
-    bare = gl.PbrMetallicRoughness(
-        baseColorFactor=[0.2, 0.2, 0.2, 1.0], metallicFactor=0.0, roughnessFactor=1.0
-    )
+def _material(file: gl.GLTF2, blob: _Blob, name: str | None, plate: Picture | None) -> gl.Material:
+    """An unlit material of a plate, or of plain grey where there is none."""
     unlit: dict[str, dict[str, object]] = {"KHR_materials_unlit": {}}
-    for name, kind in (("cast", cast), ("not reached", bare)):
-        file.materials.append(
-            gl.Material(name=name, pbrMetallicRoughness=kind, doubleSided=True, extensions=unlit)
+    flat: dict[str, Any] = {"metallicFactor": 0.0, "roughnessFactor": 1.0}
+    if plate is None:
+        grey = gl.PbrMetallicRoughness(baseColorFactor=[0.2, 0.2, 0.2, 1.0], **flat)
+        return gl.Material(
+            name="not reached", pbrMetallicRoughness=grey, doubleSided=True, extensions=unlit
         )
+    data = png(in_eight_bit(plate))
+    file.images.append(gl.Image(bufferView=blob.view(data), mimeType="image/png", name=name))
+    file.textures.append(gl.Texture(source=len(file.images) - 1, sampler=0))
+    texture = gl.TextureInfo(index=len(file.textures) - 1)
+    return gl.Material(
+        name=f"cast {name}", doubleSided=True, extensions=unlit,
+        pbrMetallicRoughness=gl.PbrMetallicRoughness(baseColorTexture=texture, **flat),
+        alphaMode="BLEND" if plate.shape[2] == 4 else "OPAQUE",
+    )  # fmt: skip
 
 
-def _primitive(blob: _Blob, part: Textured, camera: Camera, material: int) -> gl.Primitive | None:
+def _primitive(
+    blob: _Blob, part: Textured, lantern: Camera | None, material: int
+) -> gl.Primitive | None:
     if not len(part.triangles):
         return None
     attributes = gl.Attributes(POSITION=blob.array(part.points, gl.VEC3, ARRAY_BUFFER))
-    if material == 0:
-        uv = part.pixels / [camera.width, camera.height]
+    if lantern is not None:
+        uv = part.pixels / [lantern.width, lantern.height]
         attributes.TEXCOORD_0 = blob.array(uv, gl.VEC2, ARRAY_BUFFER)
     index = blob.array(part.triangles.astype(np.uint32).ravel(), gl.SCALAR, ELEMENT_BUFFER)
     return gl.Primitive(attributes=attributes, indices=index, material=material)
