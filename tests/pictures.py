@@ -21,6 +21,9 @@ class AtHand:
     def look(self, plate: Plate) -> Look:
         return self._look
 
+    def deep(self, plate: Plate) -> NDArray[np.uint8]:
+        return self._look.pixels
+
     def there(self, digest: str) -> bool:
         return digest in self.brought
 

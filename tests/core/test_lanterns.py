@@ -22,8 +22,9 @@ from jade_lantern.core.scene.edits import (
     apply,
 )
 from jade_lantern.core.scene.edits.cast import thrown_anew
-from jade_lantern.core.scene.model import CastRow, Plate
+from jade_lantern.core.scene.model import Bend, CastRow, Flattened, Plate
 from jade_lantern.core.scene.sheet import lanterns_of
+from jade_lantern.core.sight.flatten import flat_pixels
 from jade_lantern.core.sight.measure import required_camera
 
 WIDTH, HEIGHT = 240, 160
@@ -276,3 +277,25 @@ def test_a_crop_is_thrown_where_it_was_cut_and_a_mask_takes_away(demo_scene, sti
     small = masked.model_copy(update={"mask": painted("small", mask[:50], scene)})
     with pytest.raises(Refusal, match="The mask of crop is 800 × 50"):
         throwers(scene.model_copy(update={"lanterns": (small,)}), camera, pixels_of(scene, still))
+
+
+@pytest.mark.parametrize(("kind", "channels"), [(np.uint16, 3), (np.uint16, 4), (np.float32, 3)])
+def test_a_flattened_plate_keeps_its_depth_and_its_soft_edges(kind, channels):
+    """Flat grey under a soft alpha stays that grey, however the lens bends it."""
+    white = 1.0 if kind == np.float32 else 65535
+    plate = np.full((HEIGHT, WIDTH, channels), white * 0.3, kind)
+    if channels == 4:
+        y, x = np.mgrid[:HEIGHT, :WIDTH]
+        cover = np.clip((70 - np.hypot(x - 120, y - 80)) / 20, 0, 1)
+        plate[..., 3] = white * cover
+        plate[cover == 0, :3] = white  # what is clear must not show
+    by = Flattened(
+        digest="a" * 64, width=WIDTH, height=HEIGHT, left=0.0, top=0.0,
+        centre=(WIDTH / 2, HEIGHT / 2), focal_px=200.0, bend=Bend(k1=-0.15),
+    )  # fmt: skip
+    flat = flat_pixels(plate, by)
+    assert flat.dtype == kind
+    assert flat.shape[2] == channels
+    seen = flat[..., 3] > 0.01 * white if channels == 4 else np.ones(flat.shape[:2], bool)
+    assert seen.mean() > 0.2
+    assert np.abs(flat[seen][:, :3].astype(float) / white - 0.3).max() < 2e-3

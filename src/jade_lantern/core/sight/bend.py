@@ -8,11 +8,14 @@ are written out are on coordinates normalised by the focal length.
 
 from __future__ import annotations
 
+from typing import Any
+
 import cv2
 import numpy as np
 from numba import njit
+from numpy.typing import NDArray
 
-from ..arrays import Bytes, Floats
+from ..arrays import Floats
 
 LEAST_GROWTH = 0.03  # the bent radius must still grow at least so fast with the straight one
 
@@ -101,13 +104,13 @@ def flat_frame(
 
 
 def flattened(
-    pixels: Bytes,
+    pixels: NDArray[Any],
     centre: tuple[float, float],
     focal_px: float,
     k1: float,
     k2: float,
     frame: tuple[float, float, int, int],
-) -> Bytes:
+) -> NDArray[Any]:
     """The flat plate (frame height, frame width, channels): every straight world edge straight."""
     left, top, width, height = frame
     out = np.empty((height, width, *pixels.shape[2:]), pixels.dtype)

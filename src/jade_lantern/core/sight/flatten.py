@@ -8,11 +8,13 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from ..picture.premultiplied import premultiplied
+from ..picture.premultiplied import straight as alpha_taken_out
 from ..refusal import Refusal
 from ..scene.edits import Edit, SwapPlate
 from ..scene.gesture import PictureGesture
 from ..scene.model import Bend, Flattened, Plate, Scene, Sighting
-from ..scene.pictures import Pictures
+from ..scene.pictures import Pictures, brought
 from .bend import bent, flat_frame, flattened, straight
 from .lens import Unsettled
 from .sighted import lens_of_scene
@@ -25,8 +27,11 @@ class Flatten(PictureGesture):
 
     def edit_with(self, scene: Scene, pictures: Pictures) -> Edit:
         by = lens_to_flatten(scene)
-        flat = flat_pixels(pictures.look(scene.plate).pixels, by)
-        return flattening(scene, by, pictures.bring(flat), flat.shape[1], flat.shape[0])
+        flat = flat_pixels(pictures.deep(scene.plate), by)
+        new = brought(pictures, scene.plate.name, flat)
+        edit = flattening(scene, by, new.digest, new.width, new.height)
+        kept = {"format": new.format, "bits": new.bits, "alpha": new.alpha}
+        return edit.model_copy(update={"plate": edit.plate.model_copy(update=kept)})
 
 
 class BendBack(PictureGesture):
@@ -79,11 +84,14 @@ def lens_to_flatten(scene: Scene) -> Flattened:
     )  # fmt: skip
 
 
-def flat_pixels(pixels: NDArray[np.uint8], by: Flattened) -> NDArray[np.uint8]:
-    """The flat plate's pixels from the bent one's."""
+def flat_pixels(pixels: NDArray[Any], by: Flattened) -> NDArray[Any]:
+    """The flat plate's pixels from the bent one's (H, W, 3 or 4), of any kind."""
     k1, k2 = by.bend.k1, by.bend.k2
     frame = flat_frame(by.width, by.height, by.centre, by.focal_px, k1, k2)
-    return flattened(pixels, by.centre, by.focal_px, k1, k2, frame)
+    if pixels.shape[2] == 3:
+        return flattened(pixels, by.centre, by.focal_px, k1, k2, frame)
+    mixed = flattened(premultiplied(pixels), by.centre, by.focal_px, k1, k2, frame)
+    return alpha_taken_out(mixed, pixels.dtype)
 
 
 def flattening(scene: Scene, by: Flattened, digest: str, width: int, height: int) -> SwapPlate:
