@@ -10,8 +10,10 @@ import pytest
 from jade_lantern.core.batch import PicturesAtHand
 from jade_lantern.core.camera import Camera
 from jade_lantern.core.cast.fill import Fill, filled, removed
-from jade_lantern.core.cast.ofscene import lantern_camera
+from jade_lantern.core.cast.land import Cast
+from jade_lantern.core.cast.ofscene import dark, lantern_camera, targets, throwers
 from jade_lantern.core.cast.patches import completed
+from jade_lantern.core.cast.render import rendered
 from jade_lantern.core.cast.see import see
 from jade_lantern.core.cast.take import TakeSplit, painted_out
 from jade_lantern.core.change import changed
@@ -19,7 +21,8 @@ from jade_lantern.core.deliver.diagnosis import told_of, whole_move
 from jade_lantern.core.deliver.kit import kit, kit_lanterns, sheet
 from jade_lantern.core.deliver.paint import lantern_named, taken_in
 from jade_lantern.core.mesh import joined, mesh_of
-from jade_lantern.core.move.wide import AddWide, seen_places
+from jade_lantern.core.move.path import shot_camera
+from jade_lantern.core.move.wide import AddWide, PlaceLantern, seen_places
 from jade_lantern.core.picture import png, read_still
 from jade_lantern.core.picture.openraster import (
     Layer,
@@ -295,3 +298,40 @@ def test_a_wide_lantern_holds_all_that_the_shot_sees_and_is_dark_until_painted(d
     assert after.reveal.sum() < 0.9 * before.reveal.sum()  # what things hide from it too stays
     with pytest.raises(Refusal, match="does not show what the still shows"):
         changed(scene, Fill(lanterns=(wide.id,)), at_hand)
+
+
+def test_a_mask_finds_its_lantern_by_its_name_and_has_its_plates_size(demo_scene, at_hand):
+    height, width = demo_scene.plate.height, demo_scene.plate.width
+    half = np.zeros((height, width, 3), np.uint8)
+    half[:, : width // 2] = 255
+    edit, told = taken_in(demo_scene, [("still mask.png", png(half))], at_hand.deep, at_hand.keep)
+    assert "mask" in told[0].said[0]
+    scene = apply(demo_scene, edit)
+    assert scene.lanterns[0].plate is None
+    sighted = required_camera(scene)
+    lanterns = throwers(scene, sighted, at_hand.deep)
+    frame = rendered(Cast(targets(scene, sighted), lanterns), sighted.resized(480, 320))
+    assert (frame[:, :230, 3] > 65000).mean() > 0.99
+    assert (frame[:, 250:, 3] == 0).all()
+    small = png(half[::2, ::2])
+    edit, told = taken_in(demo_scene, [("still mask.png", small)], at_hand.deep, at_hand.keep)
+    assert edit is None
+    assert "plate's size" in told[0].said[0]
+    both = [("still mask.png", png(half)), ("still.png", png(half))]
+    edit, _ = taken_in(demo_scene, both, at_hand.deep, at_hand.keep)
+    one = edit.lanterns[0]
+    assert len(edit.lanterns) == 1
+    assert one.mask is not None
+    assert one.plate is not None
+
+
+def test_a_lantern_placed_at_a_frame_sees_what_that_frame_shows(demo_scene):
+    last = demo_scene.move.frames - 1
+    _, scene = changed(demo_scene, PlaceLantern(lantern="lantern-0", frame=last))
+    sighted = required_camera(scene)
+    lantern = lantern_camera(scene.lanterns[0], sighted)
+    shot = shot_camera(scene, float(last), sighted)
+    places = np.array([[0.0, 0.5, -6.0], [1.0, 2.0, -9.0], [-2.0, 0.2, -5.0]])
+    at, seen = (c.resized(1000, 667).project(places)[0] for c in (lantern, shot))
+    assert np.abs(at - seen).max() < 0.5
+    assert dark(scene.lanterns[0])

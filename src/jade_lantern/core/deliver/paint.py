@@ -24,6 +24,7 @@ from .kit import GUIDES
 
 ASPECT_OFF = 0.004  # of the aspect, by which a size may be another and only be smaller or larger
 SHIFTED_PX = 0.75
+MASK = "mask"  # a file of a lantern's name with this behind it
 COMPARED = 1024  # px, the longer side at which a shift is looked for
 LIKE = 0.35  # correlation from which two pictures show the same
 MOST_PIXELS = 200_000_000
@@ -78,6 +79,9 @@ def _take(
 ) -> None:  # fmt: skip
     stem = re.sub(r"\.[A-Za-z0-9]{1,5}$", "", name.replace("\\", "/").rsplit("/", 1)[-1])
     lantern, guide = lantern_named(scene, stem)
+    if guide == MASK and lantern is not None:
+        _take_mask(scene, lantern, name, data, pixels, keep, found)
+        return
     if guide:
         found.brought.append(Brought(name, None, (f"This is the guide {guide}: left out.",)))
         return
@@ -98,15 +102,38 @@ def _take(
         found.new.append(_lantern(stem, _plate(stem, picture, data, keep), len(found.new)))
         found.brought.append(Brought(name, stem[:80], ("No lantern has this name: a new one.",)))
         return
-    if any(one.id == lantern.id for one in found.painted):
+    masked = [one for one in found.painted if one.id == lantern.id]
+    if any(one.plate != lantern.plate for one in masked):
         raise Refusal(f"Two files are for {lantern.name}; the first one was taken.")
     was = pixels(plate_of(scene, lantern))
     if lantern.view is not None and lantern.plate is None:  # it went out as a picture of its own
         was = np.zeros((lantern.view.height, lantern.view.width, 3), np.uint8)
     said += checked_against(scene, lantern, picture, was)
     plate = _plate(stem, picture, data, keep)
+    found.painted = [one for one in found.painted if one.id != lantern.id]
+    lantern = masked[0] if masked else lantern
     found.painted.append(thrown_anew(lantern, plate, stand_in=False))
     found.brought.append(Brought(name, lantern.name, tuple(said)))
+
+
+def _take_mask(
+    scene: Scene, lantern: Lantern, name: str, data: bytes, pixels: Pixels, keep: Keep,
+    found: _Found,
+) -> None:  # fmt: skip
+    """Take a picture as a lantern's mask. Raises Refusal where it has not its plate's size."""
+    already = [one for one in found.painted if one.id == lantern.id]
+    lantern = already[0] if already else lantern
+    picture = read_deep(data)
+    plate = plate_of(scene, lantern)
+    if picture.shape[:2] != (plate.height, plate.width):
+        raise Refusal(
+            f"It is {picture.shape[1]} × {picture.shape[0]}, and the plate of {lantern.name} "
+            f"{plate.width} × {plate.height}. A mask has its plate's size; it was left out."
+        )
+    mask = _plate(f"{lantern.name} mask", picture, data, keep)
+    found.painted = [one for one in found.painted if one.id != lantern.id]
+    found.painted.append(lantern.model_copy(update={"mask": mask}))
+    found.brought.append(Brought(name, lantern.name, ("Taken as its mask: white is thrown.",)))
 
 
 def _plate(stem: str, picture: NDArray[Any], data: bytes, keep: Keep) -> Plate:
@@ -152,7 +179,7 @@ def _plain(text: str) -> str:
 
 def lantern_named(scene: Scene, stem: str) -> tuple[Lantern | None, str | None]:
     """The lantern whose name a file's name begins with, the longest of them; and which guide of a
-    kit the file is, where it is one."""
+    kit the file is, or that it is a mask, where it is one."""
     name = _plain(stem)
     fitting = [
         one for one in scene.lanterns
@@ -162,7 +189,7 @@ def lantern_named(scene: Scene, stem: str) -> tuple[Lantern | None, str | None]:
         return None, None
     best = max(fitting, key=lambda one: len(one.name))
     rest = name[len(_plain(best.name)) :].split()
-    guide = rest[0] if len(rest) == 1 and rest[0] in GUIDES else None
+    guide = rest[0] if len(rest) == 1 and rest[0] in (*GUIDES, MASK) else None
     return best, guide
 
 

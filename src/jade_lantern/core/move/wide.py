@@ -1,4 +1,5 @@
-"""The wide lantern: one that sees all that the shot will see, to be painted over."""
+"""Lanterns that stand where the shot camera does: at a frame, or behind one and wide enough to see
+all that the shot will see."""
 
 from __future__ import annotations
 
@@ -13,11 +14,11 @@ from ..cast.land import near_limit
 from ..cast.see import see
 from ..mesh import joined
 from ..refusal import Refusal
-from ..scene.edits import AddLantern, Edit
+from ..scene.edits import AddLantern, AlterLantern, Edit
 from ..scene.gesture import Gesture
 from ..scene.model import LanternView, Scene
 from ..sight.measure import required_camera
-from ..value import Length, Name
+from ..value import Id, Length, Name
 from .path import shot_camera, shot_cameras
 
 LOOKED_AT = 160  # px wide: at so many places it is asked what a frame sees
@@ -47,6 +48,28 @@ class AddWide(Gesture):
             raise Refusal("From this frame nothing lies ahead that the shot sees.")
         back = self.back_m or BACK * float(np.median(ahead))
         return AddLantern(name=self.name, view=view_of(from_, sighted, seen, back))
+
+
+class PlaceLantern(Gesture):
+    """Throw a lantern from where the shot camera is at a frame, through its lens; its plate is what
+    that frame shows. It throws nothing until it has a plate of its own."""
+
+    verb: Literal["PlaceLantern"] = "PlaceLantern"
+    lantern: Id
+    frame: Annotated[int, Field(ge=0, le=100_000)]
+
+    def edit(self, scene: Scene) -> Edit:
+        from_ = shot_camera(
+            scene, float(min(self.frame, scene.move.frames - 1)), required_camera(scene)
+        )
+        width, height = scene.plate.width, scene.plate.height
+        tilt, roll, yaw = tilt_roll_yaw(from_.rotation)
+        x, y, z = from_.position.tolist()
+        view = LanternView(
+            position=(x, y, z), tilt_deg=tilt, roll_deg=roll, yaw_deg=yaw, width=width,
+            height=height, focal_mm=focal_35mm(from_.focal_px * width / from_.width, width, height),
+        )  # fmt: skip
+        return AlterLantern.model_validate({"lantern": self.lantern, "to": {"view": view}})
 
 
 def seen_places(scene: Scene) -> Floats:

@@ -2,6 +2,7 @@
   /** What can be set on a lantern. */
   import type { Lantern } from '../../lib/api/client';
   import NumberField from '../../lib/NumberField.svelte';
+  import { playhead } from '../../lib/playhead.svelte';
   import { project } from '../../lib/project.svelte';
   import { selection } from '../../lib/selection.svelte';
   import { borrowing } from './borrow.svelte';
@@ -50,6 +51,22 @@
       class="act tight"
       aria-pressed={show.only === lantern.id}
       onclick={() => (show.only = show.only === lantern.id ? null : lantern.id)}>Only this</button
+    >
+  </div>
+  <p class="mt-2 mb-1 text-[12px] text-quiet">Thrown from</p>
+  <div class="grid grid-cols-2 gap-1" role="group" aria-label="Thrown from">
+    <button
+      class="act tight"
+      aria-pressed={!lantern.view}
+      onclick={() => lantern.view && set({ view: null })}>The sighted camera</button
+    >
+    <button
+      class="act tight"
+      aria-pressed={!!lantern.view}
+      title="From where the shot camera is at the frame that is looked at, through its lens"
+      onclick={() =>
+        project.keep({ verb: 'PlaceLantern', lantern: lantern.id, frame: playhead.frame })}
+      >{lantern.view ? 'Its own place' : `The shot at frame ${playhead.frame}`}</button
     >
   </div>
   <p class="mt-2 mb-1 text-[12px] text-quiet">Past the edge of its plate</p>
@@ -107,6 +124,12 @@
             : 'Draw round what is to be hidden.'}
       </p>
     {/if}
+  {/if}
+  {#if lantern.mask}
+    <p class="mt-1.5 flex items-center gap-2 text-[12px]">
+      <span class="min-w-0 flex-1 truncate">Masked by {lantern.mask.name}</span>
+      <button class="act tight" onclick={() => set({ mask: null })}>Take the mask off</button>
+    </p>
   {/if}
   {#if lantern.earlier?.length}
     <p class="mt-2 mb-1 text-[12px] text-quiet">Earlier paint</p>
