@@ -93,7 +93,7 @@ def test_the_maps_are_those_of_ray_casting_but_for_a_pixel_at_edges(meshes, shot
         for dy in range(3):
             for dx in range(3):
                 right |= got[dy : dy + 160, dx : dx + 240] == true
-        assert (~right).sum() <= 1, name  # where single precision and double part
+        assert (~right).sum() <= 2, name  # where single precision and double part
     assert told.reveal.mean() > 0.02
 
 

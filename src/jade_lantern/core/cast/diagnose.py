@@ -13,7 +13,7 @@ from ..camera import Camera
 from ..mesh import Mesh
 from .first import hidden, hider, pointer
 from .land import EDGES, Cast, Target, Thrower
-from .lookup import folded, footprint_of
+from .lookup import folded, footprint_of, nine
 from .see import see
 from .throws import Places, Sights, Throws
 from .visibility import Laid
@@ -131,12 +131,12 @@ def _tell(
             inverse = z[0] * x + z[1] * y + z[2]
             reached = False
             for t in range(throws.first[s], throws.first[s + 1]):
-                k, H = throws.lantern[t], throws.mapping[t]
-                w = H[2, 0] * x + H[2, 1] * y + H[2, 2]
+                k, h = throws.lantern[t], nine(throws.mapping, t)
+                w = h[6] * x + h[7] * y + h[8]
                 if w <= 0.0 or not places.lit[k]:
                     continue
-                u = (H[0, 0] * x + H[0, 1] * y + H[0, 2]) / w
-                v = (H[1, 0] * x + H[1, 1] * y + H[1, 2]) / w
+                u = (h[0] * x + h[1] * y + h[2]) / w
+                v = (h[3] * x + h[4] * y + h[5]) / w
                 if places.edge[k] == STOP and not (
                     0.0 <= u < places.right[k] and 0.0 <= v < places.bottom[k]
                 ):
@@ -158,7 +158,7 @@ def _tell(
                         spill[row, column] = (
                             other >= 0 and places.proxy[other] != places.proxy[mine]
                         )
-                    _, _, _, minor = footprint_of(H, x, y)
+                    _, _, _, minor = footprint_of(h, x, y)
                     stretch[row, column] = 1.0 / np.sqrt(max(minor, 1e-12))
                 if not behind:
                     reached = True

@@ -10,7 +10,7 @@ from numba import njit, prange
 
 from ..arrays import Flags, Floats, Indices, Indices32
 from .first import unhidden
-from .lookup import Frame, Room, filter_run, room_for, share_of
+from .lookup import Frame, Nine, Room, Scratch, filter_run, nine, room_for, share_of
 from .throws import Film, Films, Sights, Throws
 from .tile import NOTHING, SAMPLES, SIDE, find_thin, sample_edge, see_tile
 from .value import cover, four, got, nothing, of_four, over, put, scaled
@@ -25,16 +25,16 @@ Value = Any
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
 def _reach(
-    film: Film, sights: Sights, k: int, H: Floats, x: float, y: float, inverse: float,
+    film: Film, sights: Sights, k: int, h: Nine, x: float, y: float, inverse: float,
     plane: Floats,
 ) -> float:  # fmt: skip
     """How much of a shot pixel a lantern's picture reaches. inverse: one over the place's depth
     before the shot camera."""
-    share = share_of(H, x, y, film.right, film.bottom, film.edge)
+    share = share_of(h, x, y, film.right, film.bottom, film.edge)
     if share > 0.0 and sights.address[k] != 0:
-        w = H[2, 0] * x + H[2, 1] * y + H[2, 2]
-        u = (H[0, 0] * x + H[0, 1] * y + H[0, 2]) / w
-        v = (H[1, 0] * x + H[1, 1] * y + H[1, 2]) / w
+        w = h[6] * x + h[7] * y + h[8]
+        u = (h[0] * x + h[1] * y + h[2]) / w
+        v = (h[3] * x + h[4] * y + h[5]) / w
         share *= unhidden(sights, k, u, v, w / inverse, plane)
     return share * film.strength
 
@@ -53,14 +53,14 @@ def _all_of(
     total = begun
     inverse = _inverse_at(throws.inverse, s, x + 0.5, y + 0.5)
     for t in range(begin, end):
-        k, H = throws.lantern[t], throws.mapping[t]
+        k, h = throws.lantern[t], nine(throws.mapping, t)
         film = films[k]
         if cover(total, film.white) >= FULL:
             break
-        share = _reach(film, sights, k, H, x + 0.5, y + 0.5, inverse, throws.plane[s])
+        share = _reach(film, sights, k, h, x + 0.5, y + 0.5, inverse, throws.plane[s])
         if share <= 0.0:
             continue
-        filter_run(room.one, 0, 0, film, H, x, y, 1, room)
+        filter_run(room.one, 0, 0, film, h, x, y, 1, room.scratch[0], room.near)
         here = got(room.one, 0, 0)
         if share < 1.0:
             here = scaled(here, share)
@@ -70,20 +70,20 @@ def _all_of(
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _begin_run(
-    out: Frame, y: int, xa: int, xb: int, film: Film, H: Floats, room: Room
+    out: Frame, y: int, xa: int, xb: int, film: Film, h: Nine, scratch: Scratch, near: Frame
 ) -> tuple[bool, bool]:  # fmt: skip
     """Fill out[y, xa:xb] from the plate of one lantern, if all of it lies before the lantern.
     Returns whether it does, and whether all of it lies well inside the plate."""
     px, py, qx = xa + 0.5, y + 0.5, xb - 0.5
-    w = H[2, 1] * py + H[2, 2]
-    if H[2, 0] * px + w <= 0.0 or H[2, 0] * qx + w <= 0.0:
+    w = h[7] * py + h[8]
+    if h[6] * px + w <= 0.0 or h[6] * qx + w <= 0.0:
         return False, False
-    filter_run(out, y, xa, film, H, xa, y, xb - xa, room)
+    filter_run(out, y, xa, film, h, xa, y, xb - xa, scratch, near)
     # a run is straight in the plate: where both its ends are well inside, all of it is
     right, bottom, edge = film.right, film.bottom, film.edge
     inside = (
-        share_of(H, px, py, right, bottom, edge) >= WHOLE
-        and share_of(H, qx, py, right, bottom, edge) >= WHOLE
+        share_of(h, px, py, right, bottom, edge) >= WHOLE
+        and share_of(h, qx, py, right, bottom, edge) >= WHOLE
     )
     return True, inside
 
@@ -101,17 +101,17 @@ def _end_run(
         for x in range(xa, xb):
             put(out, y, x, nothing(out))
         return
-    k, H = throws.lantern[begin], throws.mapping[begin]
+    k, h = throws.lantern[begin], nine(throws.mapping, begin)
     film = films[k]
     for x in range(xa, xb):
         inverse = _inverse_at(throws.inverse, s, x + 0.5, y + 0.5)
-        share = _reach(film, sights, k, H, x + 0.5, y + 0.5, inverse, throws.plane[s])
+        share = _reach(film, sights, k, h, x + 0.5, y + 0.5, inverse, throws.plane[s])
         if share <= 0.0:
             here = nothing(out)
         elif ahead:
             here = got(out, y, x)
         else:
-            filter_run(room.one, 0, 0, film, H, x, y, 1, room)
+            filter_run(room.one, 0, 0, film, h, x, y, 1, room.scratch[0], room.near)
             here = got(room.one, 0, 0)
         if 0.0 < share < 1.0:
             here = scaled(here, share)
@@ -166,17 +166,17 @@ def _parted(
         return True
     px, py = x + 0.5, y + 0.5
     for t in range(count):
-        if lantern[a + t] != lantern[b + t]:
+        i, j = a + t, b + t
+        if lantern[i] != lantern[j]:
             return True
-        F, G = mapping[a + t], mapping[b + t]
-        w = F[2, 0] * px + F[2, 1] * py + F[2, 2]
-        v = G[2, 0] * px + G[2, 1] * py + G[2, 2]
+        w = mapping[i, 2, 0] * px + mapping[i, 2, 1] * py + mapping[i, 2, 2]
+        v = mapping[j, 2, 0] * px + mapping[j, 2, 1] * py + mapping[j, 2, 2]
         if w <= 0.0 or v <= 0.0:
             return True
         apart = 0.0
         for k in range(2):
-            f = F[k, 0] * px + F[k, 1] * py + F[k, 2]
-            g = G[k, 0] * px + G[k, 1] * py + G[k, 2]
+            f = mapping[i, k, 0] * px + mapping[i, k, 1] * py + mapping[i, k, 2]
+            g = mapping[j, k, 0] * px + mapping[j, k, 1] * py + mapping[j, k, 2]
             apart = max(apart, abs(f * v - g * w))
         if apart > SAME_PLACE * w * v:
             return True
@@ -217,7 +217,8 @@ def expose(out: Frame, laid: Laid, throws: Throws, films: Films, sights: Sights)
         depth = np.empty((SIDE, SIDE))
         passed = np.empty((SIDE, SIDE), np.bool_)
         meets = np.empty(SIDE, np.int32)
-        room = room_for(out, TILE)
+        room = room_for(out)
+        scratch, near = room.scratch[0], room.near
         # compiled code copies a table whole wherever it is named, so not once a pixel
         first, lantern, mapping, sighted = (
             throws.first, throws.lantern, throws.mapping, sights.address
@@ -249,7 +250,9 @@ def expose(out: Frame, laid: Laid, throws: Throws, films: Films, sights: Sights)
                 if count > 0:
                     k = lantern[begin]
                     film = films[k]
-                    ahead, inside = _begin_run(out, y, x, run, film, mapping[begin], room)
+                    ahead, inside = _begin_run(
+                        out, y, x, run, film, nine(mapping, begin), scratch, near
+                    )
                     inside = inside and sighted[k] == 0 and film.strength >= 1.0
                 if count != 1 or not inside:
                     _end_run(out, y, x, run, s, ahead, laid, throws, films, sights, room)

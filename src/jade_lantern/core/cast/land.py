@@ -153,13 +153,13 @@ class Cast:
         """The throws onto the surfaces that a shot camera sees."""
         surfaces = np.arange(len(seen.owner))
         inverse = np.asarray(np.linalg.inv(shot.projection()), float)
-        takes = [np.array(t.lanterns, np.int64) for t in self.targets]
-        count = np.array([len(takes[o]) for o in seen.owner], np.int64)
+        many = np.array([len(t.lanterns) for t in self.targets], np.int64)
+        every = np.array([k for t in self.targets for k in t.lanterns], np.int64)
+        begin = np.concatenate([[0], np.cumsum(many)])
+        count = many[seen.owner]
         first = np.concatenate([[0], np.cumsum(count)]).astype(np.int64)
-        lantern = (
-            np.concatenate([takes[o] for o in seen.owner]) if len(seen.owner) else count
-        ).astype(np.int64)
         of = np.repeat(surfaces, count)
+        lantern = every[begin[seen.owner[of]] + np.arange(len(of)) - first[of]]
         mapping = np.empty((len(of), 3, 3))
         for k, one in enumerate(self.throwers):
             mine = np.nonzero(lantern == k)[0]

@@ -13,26 +13,33 @@ from .cubic import keys_weights
 from .pyramid import PAD
 from .throws import Film
 from .value import blended, fetched, four, got, of_four, put, sheet_like
+from .visibility import TILE
 
 LARGER = 1.0 + 1e-3  # square of how many plate pixels a shot pixel spans before it is prefiltered
 PIECE = 32  # px of a run over which a footprint goes over evenly into another
 STEADY = 0.1  # of a footprint's area: what changes less over a whole run is one piece
 MOST_TAPS = 12
-BLEND_FROM, BLEND_OVER = 0.4, 0.2  # of a half octave: where two copies are blended
+BLEND_FROM, BLEND_OVER = 0.45, 0.1  # of a half octave: where two copies are blended
 STOP, MIRROR = 0, 2  # a lantern's edges, by their place in EDGES
 Frame = Any
+Scratch = Any
 Nine = Any  # the numbers of a mapping, row by row
 Four = Any
 
 
-class Room(NamedTuple):
-    """Where compiled code puts things down while it fills one tile."""
+# Where compiled code puts things down while it looks up a run; one record, for the same reason as
+# `FILM` is one.
+SCRATCH = np.dtype([
+    ("at", np.int32, (TILE,)), ("weight", np.float32, (8, TILE)), ("sum", float, (4, TILE)),
+])  # fmt: skip
 
-    at: Indices32  # (TILE,)
-    weight: Floats32  # (8, TILE)
-    near: Frame  # (2, TILE): a piece from either of two copies
-    one: Frame  # (1, 1)
-    sum: Floats  # (4, TILE)
+
+class Room(NamedTuple):
+    """Room to fill a tile. near: (2, TILE) a piece from either of two copies. one: (1, 1)."""
+
+    scratch: Scratch  # (1,)
+    near: Frame
+    one: Frame
 
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
@@ -47,38 +54,52 @@ def folded(u: float, end: float, edge: int) -> float:
     return min(u, end)
 
 
+@njit(cache=True, nogil=True, error_model="numpy", inline="always")
+def nine(mapping: Floats, t: int) -> Nine:
+    """One of mappings (T, 3, 3) as numbers, which cost less to hand on than a part of an array."""
+    return (
+        mapping[t, 0, 0], mapping[t, 0, 1], mapping[t, 0, 2],
+        mapping[t, 1, 0], mapping[t, 1, 1], mapping[t, 1, 2],
+        mapping[t, 2, 0], mapping[t, 2, 1], mapping[t, 2, 2],
+    )  # fmt: skip
+
+
 @njit(cache=True, nogil=True, error_model="numpy")
-def share_of(H: Floats, x: float, y: float, right: float, bottom: float, edge: int) -> float:
+def share_of(h: Nine, x: float, y: float, right: float, bottom: float, edge: int) -> float:
     """How much of a shot pixel lies inside the plate, 0 to 1: by how far its centre is from each
     of the plate's edges, against how far the pixel reaches across it."""
-    w = H[2, 0] * x + H[2, 1] * y + H[2, 2]
+    w = h[6] * x + h[7] * y + h[8]
     if w <= 0.0:
         return 0.0
     if edge != STOP:
         return 1.0
+    u = (h[0] * x + h[1] * y + h[2]) / w
+    v = (h[3] * x + h[4] * y + h[5]) / w
     share = 1.0
-    for k in range(2):
-        u = (H[k, 0] * x + H[k, 1] * y + H[k, 2]) / w
-        end = right if k == 0 else bottom
-        if u > 64.0 and u < end - 64.0:
-            continue
-        ux = (H[k, 0] - u * H[2, 0]) / w
-        uy = (H[k, 1] - u * H[2, 1]) / w
-        reach = max(np.sqrt(ux * ux + uy * uy), 1e-9)
-        for off in (u, end - u):
-            share *= min(max(off / reach + 0.5, 0.0), 1.0)
+    if not (u > 64.0 and u < right - 64.0):
+        share *= _share_along(u, right, (h[0] - u * h[6]) / w, (h[1] - u * h[7]) / w)
+    if not (v > 64.0 and v < bottom - 64.0):
+        share *= _share_along(v, bottom, (h[3] - v * h[6]) / w, (h[4] - v * h[7]) / w)
     return share
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def footprint_of(H: Floats, x: float, y: float) -> tuple[float, float, float, float]:
+def _share_along(u: float, end: float, ux: float, uy: float) -> float:
+    """The share of a pixel between 0 and an end. ux, uy: how far it reaches along this axis."""
+    reach = max(np.sqrt(ux * ux + uy * uy), 1e-9)
+    share = min(max(u / reach + 0.5, 0.0), 1.0)
+    return share * min(max((end - u) / reach + 0.5, 0.0), 1.0)
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def footprint_of(h: Nine, x: float, y: float) -> tuple[float, float, float, float]:
     """The axes of a shot pixel's footprint in the plate: the longer one (its x and y) and the
     squares of both lengths (the ellipse of Heckbert 1989)."""
-    w = H[2, 0] * x + H[2, 1] * y + H[2, 2]
-    u = (H[0, 0] * x + H[0, 1] * y + H[0, 2]) / w
-    v = (H[1, 0] * x + H[1, 1] * y + H[1, 2]) / w
-    ux, vx = (H[0, 0] - u * H[2, 0]) / w, (H[1, 0] - v * H[2, 0]) / w
-    uy, vy = (H[0, 1] - u * H[2, 1]) / w, (H[1, 1] - v * H[2, 1]) / w
+    w = h[6] * x + h[7] * y + h[8]
+    u = (h[0] * x + h[1] * y + h[2]) / w
+    v = (h[3] * x + h[4] * y + h[5]) / w
+    ux, vx = (h[0] - u * h[6]) / w, (h[3] - v * h[6]) / w
+    uy, vy = (h[1] - u * h[7]) / w, (h[4] - v * h[7]) / w
     p, q, r = ux * ux + uy * uy, ux * vx + uy * vy, vx * vx + vy * vy
     root = np.sqrt((p - r) * (p - r) + 4.0 * q * q)
     major, minor = 0.5 * (p + r + root), 0.5 * (p + r - root)
@@ -200,37 +221,36 @@ def _level_run(
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def filter_run(
-    into: Frame, row: int, column: int, film: Film, H: Floats, left: int, y: int, n: int,
-    room: Room,
+    into: Frame, row: int, column: int, film: Film, h: Nine, left: int, y: int, n: int,
+    scratch: Scratch, near: Frame,
 ) -> None:  # fmt: skip
     """into[row, column:] the plate at n pixels of a row of the frame, from (left, y) on: as
     much of it as each pixel's footprint covers, by taps along its longer axis, from copies whose
     pixels are as large as it is wide, blended where it goes over from one to the next. All of the
     pixels' places lie before the lantern."""
     last = film.levels - 1
-    at, weight, near, total = room.at, room.weight, room.near, room.sum
-    h = (H[0, 0], H[0, 1], H[0, 2], H[1, 0], H[1, 1], H[1, 2], H[2, 0], H[2, 1], H[2, 2])
+    at, weight, total = scratch.at, scratch.weight, scratch.sum
     px, py = left + 0.5, y + 0.5
     still = (0.0, 0.0, 0.0, 0.0)
-    here = footprint_of(H, px, py)
-    if max(here[2], footprint_of(H, px + n - 1, py)[2]) <= LARGER:
+    here = footprint_of(h, px, py)
+    if max(here[2], footprint_of(h, px + n - 1, py)[2]) <= LARGER:
         _level_run(into, row, column, n, film, 0, h, px, py, still, at, weight)
         return
     done = 0
     while done < n:
         m = n - done
         x = px + done
-        there = footprint_of(H, x + m, py)
+        there = footprint_of(h, x + m, py)
         if m > PIECE and max(abs(there[2] - here[2]), abs(there[3] - here[3])) > STEADY * here[3]:
             m = PIECE
-            there = footprint_of(H, x + m, py)
+            there = footprint_of(h, x + m, py)
         taps = max(_taps(here[2], here[3]), _taps(there[2], there[3]))
         fine, to = _fineness(here[2], here[3], taps), _fineness(there[2], there[3], taps)
         level = min(int(min(fine, to)), last)
         if max(fine, to) > level + 1 + BLEND_FROM and m > 1:
             # it passes more than one copy: pixel by pixel
             m = 1
-            there = footprint_of(H, x + 1, py)
+            there = footprint_of(h, x + 1, py)
             to = fine
             level = min(int(fine), last)
         grow = (to - fine) / m
@@ -277,9 +297,6 @@ def filter_run(
 
 
 @njit(cache=True, nogil=True)
-def room_for(out: Frame, tile: int) -> Room:
+def room_for(out: Frame) -> Room:
     """Room to fill tiles of a frame."""
-    return Room(
-        np.empty(tile, np.int32), np.empty((8, tile), np.float32), sheet_like(out, 2, tile),
-        sheet_like(out, 1, 1), np.empty((4, tile)),
-    )  # fmt: skip
+    return Room(np.empty(1, SCRATCH), sheet_like(out, 2, TILE), sheet_like(out, 1, 1))
