@@ -35,8 +35,37 @@ def split_quay(page: Page, address: str) -> None:
     page.get_by_role("button", name="Wire", exact=True).click()
     page.wait_for_timeout(9000)  # all plates are here
     page.screenshot(path=FOLDER / "cast.png")
+    glazed(page)
     page.goto(there)
     settle(page)
+
+
+def glazed(page: Page) -> None:
+    """A crate that is glazed and slid to the other side of the quay; then as it was."""
+    sheet = page.get_by_role("region", name="Cast sheet")
+    sheet.get_by_role("button", name="crate 1", exact=True).click()
+    glaze = page.get_by_role("region", name="Glaze")
+    glaze.get_by_role("button", name="Glaze", exact=True).click()
+    glaze.get_by_role("button", name="Glaze crate 1").click()
+    page.get_by_role("link", name="Block", exact=True).click()
+    settle(page)
+    box = page.get_by_role("application", name="Lens view").bounding_box()
+    assert box
+    page.mouse.move(box["x"] + 0.54 * box["width"], box["y"] + 0.83 * box["height"])
+    page.mouse.down()
+    page.mouse.move(box["x"] + 0.3 * box["width"], box["y"] + 0.84 * box["height"], steps=6)
+    page.mouse.up()
+    page.get_by_role("link", name="Cast", exact=True).click()
+    settle(page)
+    page.get_by_role("button", name="Plate", exact=True).click()
+    page.wait_for_timeout(6000)
+    glaze.scroll_into_view_if_needed()
+    page.get_by_text("before the lens").wait_for()
+    page.screenshot(path=FOLDER / "cast-glaze.png")
+    page.get_by_role("button", name="Plate", exact=True).click()
+    for _ in range(2):
+        page.keyboard.press("Control+z")
+        page.wait_for_timeout(800)
 
 
 def main(address: str) -> None:
