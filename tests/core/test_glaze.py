@@ -6,9 +6,11 @@ import numpy as np
 import pytest
 
 from jade_lantern.core.block.parts import in_world, solid_of
+from jade_lantern.core.camera import rotation_of
 from jade_lantern.core.cast.diagnose import Told
+from jade_lantern.core.cast.inside import standing_inside
 from jade_lantern.core.cast.land import Cast, Target, Thrower
-from jade_lantern.core.cast.ofscene import cast_meshes, places_of, targets
+from jade_lantern.core.cast.ofscene import cast_meshes, lantern_camera, places_of, targets
 from jade_lantern.core.cast.pyramid import pyramid
 from jade_lantern.core.cast.render import rendered
 from jade_lantern.core.cast.squash import Squash, told
@@ -16,6 +18,7 @@ from jade_lantern.core.change import changed
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.document import as_text, read
 from jade_lantern.core.scene.edits import (
+    AddLantern,
     DeleteProxy,
     DuplicateProxy,
     Glaze,
@@ -26,6 +29,7 @@ from jade_lantern.core.scene.edits import (
     altered,
     apply,
 )
+from jade_lantern.core.scene.model import LanternView
 from jade_lantern.core.scene.parts import scene_of, values_of
 from jade_lantern.core.sight.measure import required_camera
 from jade_lantern.core.solid.shape import Shape
@@ -251,3 +255,34 @@ def test_glaze_is_kept_read_again_and_carried_when_the_size_changes(ready):
     stood = cast_meshes(larger, required_camera(larger), list(larger.proxies))
     assert len(stood) == len(larger.proxies)
     assert places_of(larger, required_camera(larger))
+
+
+def test_a_lantern_inside_a_proxy_is_told_and_one_in_a_room_or_before_a_card_is_not(ready):
+    scene = ready[0]
+    sighted = required_camera(scene)
+    assert standing_inside(scene, sighted) == []
+    box = crate(scene)
+    position = (box.x, box.level_m + box.height_m / 2, box.z)
+    view = LanternView(position=position, focal_mm=30, width=300, height=200)
+    within = apply(scene, AddLantern(name="lost", view=view))
+    assert standing_inside(within, sighted) == [(within.lanterns[-1].id, box.id)]
+    beside = view.model_copy(update={"position": (box.x + box.width_m, 0.2, box.z)})
+    assert standing_inside(apply(scene, AddLantern(name="b", view=beside)), sighted) == []
+    # it throws onto the inside and nothing falls over
+    pixels = np.full((200, 300, 3), 80, np.uint8)
+    stand = targets(within, sighted)
+    inner = Thrower(lantern_camera(within.lanterns[-1], sighted), pyramid(pixels), through=False)
+    frame = rendered(Cast([replace(t, lanterns=(0,)) for t in stand], [inner]), ready[1])
+    assert frame.shape == (320, 480, 4)
+
+
+def test_a_proxy_that_crosses_the_lens_is_cut_at_it():
+    """A floor that runs under the camera and behind it: what lies before it shows its picture."""
+    floor = card(0, -30, 30, 0, 1).moved(np.eye(3), np.zeros(3))
+    points = np.array([[-30, 0, 30], [30, 0, 30], [30, 0, -60], [-30, 0, -60.0]])
+    floor = replace(floor, points=points)
+    down = replace(LENS, rotation=rotation_of(-12, 0, 0))
+    frame = rendered(Cast([Target(floor)], [Thrower(down, pyramid(solid(30, 60, 90)))]), down)
+    below = frame[-40:, :]
+    assert (below == (30, 60, 90, 255)).all()
+    assert (frame[:8, :, 3] == 0).all()

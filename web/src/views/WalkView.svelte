@@ -101,6 +101,7 @@
     void [arrived, size, region, open.lanterns, open.takes];
     plates.throwFrom(open.lanterns);
     stage.show(scene.proxies, open.shapes, {
+      pins: true,
       ...draws.walk,
       takes: open.takes,
       lit: draws.lit,

@@ -52,6 +52,7 @@ export interface Appearance extends Drawn {
   lit?: string | null; // of all lanterns only this one is shown
   only?: string[] | null;
   chosen: (id: string) => boolean;
+  pins?: boolean; // those of what is glazed are shown also without its wire
 }
 
 /* Plain shades: the more a face looks at whoever looks at it, the lighter it is. */
@@ -172,7 +173,7 @@ export class Stage {
       if (look.cast) this.#lay(body, look.takes.get(id)?.parts ?? [], look.lit ?? null);
       for (const layer of body.layers) layer.visible = look.cast;
       body.front.visible = body.behind.visible = look.wire || chosen;
-      if (body.pins) body.pins.visible = body.front.visible;
+      if (body.pins) body.pins.visible = look.pins || body.front.visible;
       body.front.material = chosen ? this.#lines.chosen : this.#lines.front;
       body.behind.material = chosen ? this.#lines.chosenBehind : this.#lines.behind;
     }

@@ -14,6 +14,7 @@ from ninja.files import UploadedFile
 
 from ...core.cast.borrow import plane_under
 from ...core.cast.diagnose import Diagnosis
+from ...core.cast.inside import standing_inside
 from ...core.cast.render import in_eight_bit, rendered
 from ...core.cast.squash import Squash, told
 from ...core.cast.take import split_of
@@ -200,10 +201,12 @@ class PlateOut(Schema):
 
 class SplitOut(Schema):
     """The fewest plates, the picture as it is first. crossing: pairs of ids that are each before
-    the other somewhere, so that no order is right for both."""
+    the other somewhere, so that no order is right for both. inside: ids of lanterns that stand
+    inside a proxy, and of that."""
 
     plates: list[PlateOut]
     crossing: list[tuple[str, str]]
+    inside: list[tuple[str, str]]
 
 
 @router.get("/projects/{id}/split", response={200: SplitOut, 404: Trouble, 422: Trouble})
@@ -220,10 +223,11 @@ def _split(scene: Scene) -> SplitOut:
         PlateOut(proxies=[ids[i] for i in own], removed=[ids[i] for i in gone])
         for own, gone in zip(found.plates, found.removed, strict=True)
     ]
-    return SplitOut(plates=plates, crossing=[(ids[i], ids[j]) for i, j in found.crossing])
+    crossing = [(ids[i], ids[j]) for i, j in found.crossing]
+    return SplitOut(plates=plates, crossing=crossing, inside=standing_inside(scene, camera))
 
 
-splits = WorkedOut(_split, ("plate", "sighting", "proxies", "glazed"), most=64)
+splits = WorkedOut(_split, ("plate", "sighting", "proxies", "glazed", "lanterns"), most=64)
 
 
 class SquashOut(Schema):

@@ -4678,11 +4678,17 @@ export interface components {
         /**
          * SplitOut
          * @description The fewest plates, the picture as it is first. crossing: pairs of ids that are each before
-         *     the other somewhere, so that no order is right for both.
+         *     the other somewhere, so that no order is right for both. inside: ids of lanterns that stand
+         *     inside a proxy, and of that.
          */
         SplitOut: {
             /** Crossing */
             crossing: [
+                string,
+                string
+            ][];
+            /** Inside */
+            inside: [
                 string,
                 string
             ][];

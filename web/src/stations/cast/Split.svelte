@@ -86,6 +86,12 @@
         </button>
       {/each}
     {/if}
+    {#each told.inside as [lantern, proxy] (lantern + proxy)}
+      <p class="mt-1 text-[12px] text-warning">
+        {scene.lanterns.find((l) => l.id === lantern)?.name} stands inside {name(proxy)} and sees only
+        its inside: move one of them.
+      </p>
+    {/each}
     {#each told.crossing ?? [] as [a, b] (a + b)}
       <p class="mt-1 text-[12px] text-warning">
         {name(a)} and {name(b)} are each before the other somewhere: cut one of them.

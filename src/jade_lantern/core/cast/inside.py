@@ -1,0 +1,51 @@
+"""Lanterns that stand inside a proxy, and so see nothing but its inside."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..arrays import Floats
+from ..camera import Camera
+from ..proxy import Proxy, Room
+from ..scene.model import Scene
+from .ofscene import cast_meshes, lantern_camera
+
+# Crossings are counted along a direction that no wall of a house runs along.
+ASKEW = np.array([0.36, 0.80, 0.48])
+
+
+def standing_inside(scene: Scene, sighted: Camera) -> list[tuple[str, str]]:
+    """(lantern, proxy) ids of lanterns that stand inside a closed proxy. A room is there to be
+    stood in."""
+    closed: list[Proxy] = [
+        p for p in scene.proxies if p.stands and not p.hidden and not isinstance(p, Room)
+    ]
+    corners = [m.points[m.triangles] for m in cast_meshes(scene, sighted, closed)]
+    places = {one.id: lantern_camera(one, sighted).position for one in scene.lanterns}
+    return [
+        (lantern, proxy.id)
+        for lantern, place in places.items()
+        for proxy, own in zip(closed, corners, strict=True)
+        if _wound_round(own, place)
+    ]
+
+
+def _wound_round(corners: Floats, place: Floats) -> bool:
+    """Whether a ray from a place leaves triangles (M, 3, 3) more often than it enters them, both
+    ways: only of a closed surface it does."""
+    return all(_crossings(corners, place, way) > 0 for way in (ASKEW, -ASKEW))
+
+
+def _crossings(corners: Floats, place: Floats, ray: Floats) -> int:
+    """How often a ray leaves triangles less how often it enters them (Moeller & Trumbore 1997)."""
+    a, u, v = corners[:, 0] - place, corners[:, 1], corners[:, 2]
+    u, v = u - corners[:, 0], v - corners[:, 0]
+    p = np.cross(ray, v)
+    det = (u * p).sum(axis=1)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        x = -(a * p).sum(axis=1) / det
+        q = np.cross(-a, u)
+        y = (q @ ray) / det
+        far = (v * q).sum(axis=1) / det
+        hit = (x >= 0) & (y >= 0) & (x + y <= 1) & (far > 0) & (np.abs(det) > 1e-15)
+    return int((np.sign(-det) * hit)[hit].sum())
