@@ -165,32 +165,42 @@ class Cast:
             mine = np.nonzero(lantern == k)[0]
             if len(mine):
                 mapping[mine] = self._mappings(seen, of[mine], shot, inverse, one.fitted)
-        if self.apart is None:
-            return Throws(first, lantern, mapping, seen.inverse_depth, seen.plane)
+        throws = Throws(first, lantern, mapping, seen.inverse_depth, seen.plane)
+        return throws if self.apart is None else self._gone_along(throws, seen, of, shot, inverse)
+
+    def _gone_along(
+        self, throws: Throws, seen: Screen, of: Indices, shot: Camera, inverse: Floats
+    ) -> Throws:
+        """Throws with those onto glazed surfaces led to where they were at rest. of: the surface
+        of each throw.
+
+        A place on a glazed triangle has the same barycentric coordinates at rest. Along a shot
+        pixel's ray, and times its inverse depth, they are linear in the pixel.
+        """
+        assert self.apart is not None
         glazed = np.nonzero(self.apart[seen.triangle] > 0)[0]
         if not len(glazed):
-            return Throws(first, lantern, mapping, seen.inverse_depth, seen.plane)
-        # A point of a glazed triangle has the same barycentric coordinates at rest. Along a shot
-        # pixel's ray, and times its inverse depth, they are linear in the pixel.
+            return throws
         triangle = seen.triangle[glazed]
         own = (self.corners[triangle] - shot.position).transpose(0, 2, 1)
         barycentric = np.linalg.inv(own) @ inverse
         rest = self.rest[triangle].transpose(0, 2, 1) @ barycentric  # (G, 4, 3)
-        depth, plane = seen.inverse_depth.copy(), seen.plane.copy()
+        depth, plane, mapping = (
+            a.copy() for a in (throws.inverse, throws.plane, throws.mapping)
+        )  # fmt: skip
         depth[glazed] = rest[:, 3]
-        plane[glazed] = planes_of(np.ascontiguousarray(
-            self.rest[triangle, :, :3] / self.rest[triangle, :, 3:]
-        ))  # fmt: skip
+        stood = self.rest[triangle, :, :3] / self.rest[triangle, :, 3:]
+        plane[glazed] = planes_of(np.ascontiguousarray(stood))
         at = np.full(len(seen.owner), -1)
         at[glazed] = np.arange(len(glazed))
         for k, one in enumerate(self.throwers):
-            mine = np.nonzero((lantern == k) & (at[of] >= 0))[0]
+            mine = np.nonzero((throws.lantern == k) & (at[of] >= 0))[0]
             if len(mine):
                 camera = one.fitted
                 place = rest[at[of[mine]]]
                 from_ = place[:, :3] - camera.position[None, :, None] * place[:, 3:]
                 mapping[mine] = camera.projection() @ from_
-        return Throws(first, lantern, mapping, depth, plane)
+        return Throws(throws.first, throws.lantern, mapping, depth, plane)
 
     def _mappings(
         self, seen: Screen, of: Indices, shot: Camera, inverse: Floats, lantern: Camera
