@@ -18,6 +18,7 @@ from jade_lantern.core.cast.see import see
 from jade_lantern.core.cast.take import TakeSplit, painted_out
 from jade_lantern.core.change import changed
 from jade_lantern.core.deliver.diagnosis import told_of, whole_move
+from jade_lantern.core.deliver.gltf import glb
 from jade_lantern.core.deliver.kit import kit, kit_lanterns, sheet
 from jade_lantern.core.deliver.paint import lantern_named, taken_in
 from jade_lantern.core.mesh import joined, mesh_of
@@ -335,3 +336,24 @@ def test_a_lantern_placed_at_a_frame_sees_what_that_frame_shows(demo_scene):
     at, seen = (c.resized(1000, 667).project(places)[0] for c in (lantern, shot))
     assert np.abs(at - seen).max() < 0.5
     assert dark(scene.lanterns[0])
+
+
+def test_the_cameras_of_a_glb_become_lanterns_where_they_stand(demo_scene, at_hand):
+    """The scene's own GLB brings its sighted camera and its shot camera back."""
+    data = glb(demo_scene, at_hand.deep)
+    edit, told = taken_in(demo_scene, [("quay.glb", data)], at_hand.deep, at_hand.keep)
+    assert told[0].said == ("Its cameras are lanterns to paint now.",)
+    scene = apply(demo_scene, edit)
+    by = {one.name: one for one in scene.lanterns[1:]}
+    assert set(by) == {"sighted camera", "shot camera"}
+    sighted = required_camera(scene)
+    places = np.array([[0.0, 0.5, -6.0], [1.0, 2.0, -9.0], [-2.0, 0.2, -5.0]])
+    shot = shot_camera(scene, 0, sighted)
+    for name, true in (("sighted camera", sighted), ("shot camera", shot)):
+        lantern = lantern_camera(by[name], sighted).resized(true.width, true.height)
+        assert np.abs(lantern.project(places)[0] - true.project(places)[0]).max() < 0.1
+        assert dark(by[name])
+    for bad in (data[:60], b"glTF" + bytes(40)):
+        edit, told = taken_in(demo_scene, [("bad.glb", bad)], at_hand.deep, at_hand.keep)
+        assert edit is None
+        assert "cannot be read" in told[0].said[0]

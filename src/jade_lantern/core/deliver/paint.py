@@ -20,6 +20,7 @@ from ..refusal import Refusal
 from ..scene.edits import PutLanterns
 from ..scene.edits.cast import thrown_anew
 from ..scene.model import Lantern, Plate, Scene
+from .cameras import MARK, cameras_of
 from .kit import GUIDES
 
 ASPECT_OFF = 0.004  # of the aspect, by which a size may be another and only be smaller or larger
@@ -58,7 +59,8 @@ def taken_in(
     most_pixels: int = MOST_PIXELS,
 ) -> tuple[PutLanterns | None, list[Brought]]:
     """The edit that paint comes to, and what is to be said of each file. A file whose name is no
-    lantern's becomes a new one; the layers of such an OpenRaster file each become one."""
+    lantern's becomes a new one; the layers of such an OpenRaster file each become one,
+    and so do the cameras of a GLB."""
     found = _Found()
     for name, data in files:
         try:
@@ -78,6 +80,9 @@ def _take(
     found: _Found,
 ) -> None:  # fmt: skip
     stem = re.sub(r"\.[A-Za-z0-9]{1,5}$", "", name.replace("\\", "/").rsplit("/", 1)[-1])
+    if data[: len(MARK)] == MARK:
+        _take_cameras(scene, name, data, found)
+        return
     lantern, guide = lantern_named(scene, stem)
     if guide == MASK and lantern is not None:
         _take_mask(scene, lantern, name, data, pixels, keep, found)
@@ -114,6 +119,16 @@ def _take(
     lantern = masked[0] if masked else lantern
     found.painted.append(thrown_anew(lantern, plate, stand_in=False))
     found.brought.append(Brought(name, lantern.name, tuple(said)))
+
+
+def _take_cameras(scene: Scene, name: str, data: bytes, found: _Found) -> None:
+    """Take a GLB's cameras as lanterns of their own places, to be painted."""
+    cameras = cameras_of(data, scene.plate)
+    for called, view in cameras:
+        id = f"lantern-{900_000 + len(found.new)}"
+        found.new.append(Lantern(id=id, name=called[:80], view=view))
+    names = ", ".join(called for called, _ in cameras)
+    found.brought.append(Brought(name, names[:200], ("Its cameras are lanterns to paint now.",)))
 
 
 def _take_mask(

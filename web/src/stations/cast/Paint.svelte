@@ -132,7 +132,7 @@
     type="file"
     multiple
     aria-label="Painted plates"
-    accept=".png,.tif,.tiff,.jpg,.jpeg,.webp,.ora"
+    accept=".png,.tif,.tiff,.jpg,.jpeg,.webp,.ora,.glb"
     onchange={(e) => {
       void bring(e.currentTarget.files);
       e.currentTarget.value = '';
@@ -167,7 +167,8 @@
     </ul>
   {:else}
     <p class="mt-1 text-[12px] text-quiet">
-      Painted files can be dropped anywhere here: they find their lantern by their name.
+      Painted files can be dropped anywhere here: they find their lantern by their name. A file
+      “NAME mask” is its mask; the cameras of a GLB become lanterns.
     </p>
   {/if}
 </Section>
