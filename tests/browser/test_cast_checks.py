@@ -73,8 +73,8 @@ def test_split_fill_kit_paint_and_compare(page: Page, tmp_path: Path) -> None:
     first = next(one for one in state(page)["scene"]["lanterns"] if one["stand_in"])
 
     page.get_by_role("button", name="Make the paint kit").click()
-    with page.expect_download(timeout=180_000) as waited:
-        page.get_by_role("link", name="Fetch the paint kit").click(timeout=180_000)
+    with page.expect_download(timeout=420_000) as waited:
+        page.get_by_role("link", name="Fetch the paint kit").click(timeout=420_000)
     kit = zipfile.ZipFile(waited.value.path())
     assert f"{first['name']}.ora" in kit.namelist()
     layers = read_layers(kit.read(f"{first['name']}.ora"), 10**8)

@@ -41,8 +41,11 @@ from ..scene.sheet import lanterns_of
 from ..sight.measure import required_camera
 
 GUIDES = ("remove", "reveal", "wire", "grid", "grey", "depth")
-LOOKED_AT = 1024  # px, the longer side at which it is found what a move reveals
-MOST_FRAMES = 25
+LOOKED_AT = 768  # px, the longer side at which it is found what a move reveals
+MOST_FRAMES = 17
+ROUND_A_PIXEL = sorted(
+    ((y, x) for y in (-1, 0, 1) for x in (-1, 0, 1)), key=lambda p: abs(p[0]) + abs(p[1])
+)
 SEEN_WIDTH = 960
 REMOVE, REVEAL = (255, 143, 107), (111, 201, 216)
 NOTE = "READ ME.txt"
@@ -143,7 +146,8 @@ def revealed(scene: Scene, camera: Camera, area: Flags, behind: Any) -> Flags:
     place = camera.position + camera.rays(at) / behind.inverse_depth_at(surface, at)[:, None]
     shown = np.zeros(len(place), bool)
     for shot, meshes in _frames(scene):
-        shown |= _sees(shot, meshes, place)
+        left = np.nonzero(~shown)[0]
+        shown[left] = _sees(shot, meshes, place[left])
     out[rows, columns] = shown
     reach = max(round(0.006 * max(area.shape)), 2)
     ring = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
@@ -170,16 +174,17 @@ def _sees(shot: Camera, meshes: tuple[Floats, Indices], place: Floats) -> Flags:
     inside &= (pixel < [shot.width, shot.height]).all(axis=1)
     out = np.zeros(len(place), bool)
     look = np.nonzero(inside)[0]
-    column, row = pixel[look].astype(int).T
-    for dy in (-1, 0, 1):
-        for dx in (-1, 0, 1):
-            s = seen.surface[
-                np.clip(row + dy, 0, shot.height - 1), np.clip(column + dx, 0, shot.width - 1)
-            ].astype(np.int64)
-            there = s >= 0
-            nearest = np.zeros(len(look))
-            nearest[there] = seen.inverse_depth_at(s[there], pixel[look][there])
-            out[look] |= there & (nearest * depth[look] <= 1 + 1e-3)
+    for dy, dx in ROUND_A_PIXEL:
+        column, row = pixel[look].astype(int).T
+        s = seen.surface[
+            np.clip(row + dy, 0, shot.height - 1), np.clip(column + dx, 0, shot.width - 1)
+        ].astype(np.int64)
+        there = s >= 0
+        nearest = np.zeros(len(look))
+        nearest[there] = seen.inverse_depth_at(s[there], pixel[look][there])
+        found = there & (nearest * depth[look] <= 1 + 1e-3)
+        out[look[found]] = True
+        look = look[~found]
     return out
 
 
