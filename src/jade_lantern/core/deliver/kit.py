@@ -43,6 +43,7 @@ from ..sight.measure import required_camera
 GUIDES = ("remove", "reveal", "wire", "grid", "grey", "depth")
 LOOKED_AT = 768  # px, the longer side at which it is found what a move reveals
 MOST_FRAMES = 17
+# The pixel itself first, for that is where most places are seen.
 ROUND_A_PIXEL = sorted(
     ((y, x) for y in (-1, 0, 1) for x in (-1, 0, 1)), key=lambda p: abs(p[0]) + abs(p[1])
 )

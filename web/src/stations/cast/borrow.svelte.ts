@@ -17,6 +17,7 @@ class Borrowing {
   plane = $state.raw<(Plane & { proxy: string }) | null>(null);
   dragged = $state.raw<{ from: Point; to: Point } | null>(null);
   zoom = 1;
+  #finding = Promise.resolve();
 
   begin(lantern: string) {
     this.lantern = this.lantern === lantern ? null : lantern;
@@ -75,10 +76,11 @@ class Borrowing {
     const step = Math.ceil(this.outline.length / MOST_POINTS);
     this.outline = this.outline.filter((_, i) => i % step === 0);
     this.closed = true;
-    await this.#find([
+    this.#finding = this.#find([
       (Math.max(...xs) + Math.min(...xs)) / 2,
       (Math.max(...ys) + Math.min(...ys)) / 2,
     ]);
+    await this.#finding;
   }
 
   /** Find out on which plane it is: of what takes the lantern, whatever stands before it. */
@@ -100,6 +102,7 @@ class Borrowing {
   }
 
   async #take(by: { from: Point; to: Point }) {
+    await this.#finding; // a quick hand lets go before the plane is known
     const [lantern, plane] = [this.lantern, this.plane];
     if (!lantern || !plane || far(by.from, by.to) * this.zoom < 3) {
       this.dragged = null;
