@@ -78,8 +78,8 @@
   const sighted = $derived(open.reading?.camera ?? null);
   const settled = $derived(open.reading?.settled ?? false);
 
-  function paint(renderer: WebGLRenderer) {
-    if (!region) return;
+  /** What is pressed is looked for as the view stands now, not as it was last painted. */
+  function aim() {
     eye.aspect = size[0] / size[1];
     const reach = sighted ? sizeOf(sighted) : 1;
     // seen flat from far away, what is near the camera is as far as all else
@@ -87,6 +87,11 @@
     [eye.near, eye.far] = [Math.max(0.03 * reach, 0.2 * away), 12_000 * reach];
     eye.updateProjectionMatrix();
     eye.updateMatrixWorld();
+  }
+
+  function paint(renderer: WebGLRenderer) {
+    if (!region) return;
+    aim();
     plates.throwFrom(open.lanterns);
     stage.lookFrom(renderer, open.takes);
     const ratio = region.place.ratio;
@@ -221,6 +226,7 @@
     const r = pane.getBoundingClientRect();
     const x = ((e.clientX - r.left) / r.width) * 2 - 1;
     const y = 1 - ((e.clientY - r.top) / r.height) * 2;
+    aim();
     const ray = new Raycaster();
     ray.setFromCamera(new Vector2(x, y), eye);
     return ray;
