@@ -14,13 +14,16 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 FLAGS = [
     "--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
     "--no-first-run",
 ]  # fmt: skip
+
+# ms; two browsers that draw without a graphics card share a small machine with two servers
+PATIENCE = 60_000
 
 
 @dataclass(frozen=True)
@@ -71,6 +74,7 @@ def served(
 
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
+    expect.set_options(timeout=PATIENCE)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
         yield browser
@@ -90,7 +94,7 @@ def page(
     """A page as large as the module's WINDOW asks for, or large enough for a hand to be exact."""
     width, height = getattr(request.module, "WINDOW", (1920, 1180))
     page = browser.new_page(viewport={"width": width, "height": height}, base_url=served.address)
-    page.set_default_timeout(20_000)
+    page.set_default_timeout(PATIENCE)
     page.on(
         "console",
         lambda m: complaints.append(m.text) if m.type in ("error", "warning") else None,

@@ -94,7 +94,7 @@ def one_change(page: Page) -> Iterator[None]:
     shown = page.locator("[data-revision]")
     before = shown.get_attribute("data-revision")
     yield
-    expect(shown).not_to_have_attribute("data-revision", before or "", timeout=20_000)
+    expect(shown).not_to_have_attribute("data-revision", before or "")
 
 
 def open_project(page: Page, name: str) -> None:

@@ -1,11 +1,13 @@
 """The proposed split, and the move looked at as a whole."""
 
+import itertools
+
 import numpy as np
 import pytest
 
 from jade_lantern.core.block.surfaces import meshes
 from jade_lantern.core.camera import Camera
-from jade_lantern.core.cast.split import proposed_split, spilled
+from jade_lantern.core.cast.split import blocking, proposed_split
 from jade_lantern.core.deliver.diagnosis import diagnosed, whole_move
 from jade_lantern.core.deliver.frames import delivery
 from jade_lantern.core.mesh import mesh_of
@@ -38,6 +40,37 @@ def test_what_touches_edge_to_edge_is_not_taken_for_blocking():
     assert proposed_split([wall, floor], camera).plates == ((0, 1),)
 
 
+def test_no_fewer_plates_would_do():
+    """Bars at random depths, against every way to give plates to the ones that are blocked."""
+    chance = np.random.default_rng(4)
+    for _ in range(6):
+        bars = []
+        for _ in range(7):
+            x, y = chance.uniform(-2, 1, 2)
+            wide, high = (2.5, 0.3) if chance.random() < 0.5 else (0.3, 2.5)
+            bars.append(sheet(x, x + wide, -chance.uniform(4, 8), y, y + high))
+        before = blocking(bars, lens()) > 0
+        split = proposed_split(bars, lens())
+        for own in split.plates:
+            assert not before[np.ix_(own, own)].any()
+        blocked = np.nonzero(before.any(axis=0))[0]
+        apart = (before | before.T)[np.ix_(blocked, blocked)]
+
+        def fits(count: int, apart=apart) -> bool:
+            return any(
+                not (apart & (np.equal.outer(ways, ways))).any()
+                for ways in map(np.array, itertools.product(range(count), repeat=len(apart)))
+            )
+
+        fewest = next(n for n in range(len(bars)) if fits(n))
+        assert len(split.plates) == 1 + fewest
+
+
+def test_what_lies_a_few_pixels_behind_another_is_blocked_however_narrow():
+    rail, far = sheet(-1, 1, -4.0, 0.0, 0.006), sheet(-1, 1, -7.0, -1, 1)
+    assert proposed_split([rail, far], lens()).plates == ((0,), (1,))
+
+
 def test_a_crossing_pair_is_told_and_still_put_in_some_order():
     one = mesh_of([[-2, -1, -4], [2, -1, -8], [2, 1, -8], [-2, 1, -4]], [(0, 1, 2, 3)])
     other = mesh_of([[-2, -1, -8], [2, -1, -4], [2, 1, -4], [-2, 1, -8]], [(0, 1, 2, 3)])
@@ -50,7 +83,8 @@ def test_with_the_split_of_the_quay_nothing_is_spilled_on(demo_scene):
     camera = required_camera(demo_scene)
     every = meshes(demo_scene, camera)
     split = proposed_split(every, camera)
-    assert not spilled(every, camera, split).any()
+    before = blocking(every, camera)
+    assert not any(before[np.ix_(own, own)].any() for own in split.plates)
     names = [p.name for p in demo_scene.proxies if not p.hidden]
     first = {names[i] for i in split.plates[0]}
     assert {"crate on top", "crate 2"} <= first

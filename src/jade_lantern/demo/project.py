@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from hashlib import sha256
 from pathlib import Path
 
 import cv2
@@ -110,7 +111,9 @@ def split_and_painted(
         gone = painted_out(scene, lantern)
         if not gone:
             continue
-        path = folder / f"lantern-quay-{lantern.name.replace(' ', '-')}.png"
+        name = f"lantern-quay-{lantern.name.replace(' ', '-')}"
+        # painted anew where another split paints out other things
+        path = folder / f"{name}-{sha256(' '.join(gone).encode()).hexdigest()[:8]}.png"
         if not path.exists():
             size = pixels.shape[1], pixels.shape[0]
             todo = removed(scene, lantern, *size)
@@ -125,7 +128,7 @@ def split_and_painted(
         read = read_still(data)
         files.append(data)
         plate_ = Plate(
-            name=path.name, width=read.width, height=read.height, digest=read.digest,
+            name=f"{name}.png", width=read.width, height=read.height, digest=read.digest,
             format=read.format, bits=read.bits,
         )  # fmt: skip
         painted.append(thrown_anew(lantern, plate_, stand_in=False))

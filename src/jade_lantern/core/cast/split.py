@@ -5,13 +5,17 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numba import njit
 
-from ..arrays import Flags, Floats
+from ..arrays import Flags, Floats, Indices
 from ..camera import NEAREST, Camera, world_size
 from ..mesh import Mesh, joined
-from .see import see
+from .tile import SIDE, see_tile
+from .visibility import TILE, Laid, screen
 
-LEAST = 6  # px of the looked-at picture: two that overlap less only touch
+WIDTH = 1920  # px of the looked-at picture
+LOOKS = 1000  # steps in search of fewer plates
+LEAST = 3  # px of it: two that overlap less only touch
 APART = 0.002  # of a distance: what is behind another by less lies on it
 
 
@@ -26,24 +30,22 @@ class Split:
     crossing: tuple[tuple[int, int], ...]
 
 
-def proposed_split(meshes: list[Mesh], lantern: Camera, width: int = 480) -> Split:
+def proposed_split(meshes: list[Mesh], lantern: Camera, width: int = WIDTH) -> Split:
     """Which meshes block which in the lantern's view, looked at `width` px wide, and from that the
     fewest plates: two of which one blocks the other cannot share one.
 
-    What nothing blocks is cast from the picture as it is. The rest is a greedy colouring of the
-    graph of those that block each other, nearest first, as a painter goes on from plate to plate.
+    What nothing blocks is cast from the picture as it is. The rest is a colouring of the graph of
+    those that block each other; its colours are put in order of how near what they hold is, as a
+    painter goes on from plate to plate.
     """
     if not meshes:
         return Split((), (), ())
     before = blocking(meshes, lantern, width)
     apart = (before > 0) | (before.T > 0)
-    plate = np.full(len(meshes), -1)
-    for i in _nearest_first(before):
-        if not before[:, i].any():
-            plate[i] = 0
-            continue
-        taken = set(plate[apart[i] & (plate >= 0)].tolist())
-        plate[i] = next(n for n in range(1, len(meshes) + 1) if n not in taken)
+    order = np.array(_nearest_first(before))
+    blocked = order[before[:, order].any(axis=0)]
+    plate = np.zeros(len(meshes), np.int64)
+    plate[blocked] = 1 + _fewest(apart[np.ix_(blocked, blocked)])
     own = [np.nonzero(plate == n)[0] for n in range(int(plate.max()) + 1)]
     removed = tuple(
         tuple(int(j) for j in np.nonzero(before[:, members].any(axis=1))[0]) for members in own
@@ -52,6 +54,58 @@ def proposed_split(meshes: list[Mesh], lantern: Camera, width: int = 480) -> Spl
         (i, j) for i in range(len(meshes)) for j in range(i) if before[i, j] and before[j, i]
     )
     return Split(tuple(tuple(int(i) for i in members) for members in own), removed, crossing)
+
+
+def _fewest(apart: Flags) -> Indices:
+    """(N,) a colour of each, those that are apart (N, N) in different ones, as few as can be found
+    in LOOKS steps: what has most colours beside it goes next, and colours are taken back while
+    fewer may do (Brélaz 1979). Colours are numbered in the order in which they are first met."""
+    count = len(apart)
+    colour, best = np.full(count, -1), np.arange(count)
+    beside = apart.sum(axis=1)
+    least, links = _clique(apart, beside), apart.astype(np.float32)
+
+    def next_one() -> int:
+        bare = np.nonzero(colour < 0)[0]
+        holds = colour[:, None] == np.arange(colour.max() + 1)
+        near = ((links[bare] @ holds.astype(np.float32)) > 0).sum(axis=1)
+        return int(bare[np.lexsort((beside[bare], near))[-1]])
+
+    # of each that has a colour: it, the next colour it may have, how many are used before it
+    steps = [(next_one(), 0, 0)] if count else []
+    for _ in range(LOOKS + count):
+        if not steps:
+            break
+        i, first, used = steps.pop()
+        colour[i] = -1
+        near = set(colour[apart[i]].tolist())
+        most = int(best.max())
+        c = next((c for c in range(first, min(used + 1, most)) if c not in near), None)
+        if used > most or c is None:
+            continue
+        colour[i] = c
+        steps.append((i, c + 1, used))
+        used = max(used, c + 1)
+        if (colour >= 0).all():
+            best = colour.copy()
+            if used <= least:
+                break
+        else:
+            steps.append((next_one(), 0, used))
+    met = {c: n for n, c in enumerate(dict.fromkeys(best.tolist()))}
+    return np.array([met[c] for c in best.tolist()], np.int64)
+
+
+def _clique(apart: Flags, beside: Indices) -> int:
+    """How many there are that are all apart from one another, at the least."""
+    most = 0
+    for i in range(len(apart)):
+        others, held = apart[i], 1
+        while others.any():
+            held += 1
+            others = others & apart[np.argmax(np.where(others, beside, -1))]
+        most = max(most, held)
+    return most
 
 
 def _nearest_first(before: Floats) -> list[int]:
@@ -67,40 +121,47 @@ def _nearest_first(before: Floats) -> list[int]:
     return out
 
 
-def blocking(meshes: list[Mesh], lantern: Camera, width: int = 480) -> Floats:
-    """(N, N) how many px of mesh j mesh i hides."""
+def blocking(meshes: list[Mesh], lantern: Camera, width: int = WIDTH) -> Floats:
+    """(N, N) how many px of mesh j mesh i hides, in the lantern's view at a width."""
+    out = np.zeros((len(meshes), len(meshes)))
     if not meshes:
-        return np.zeros((0, 0))
+        return out
     height = max(round(width * lantern.height / lantern.width), 1)
     camera = lantern.resized(width, height)
-    near = NEAREST * world_size(lantern)
-    depths = np.stack([_depth(m, camera, near) for m in meshes]).reshape(len(meshes), -1)
-    there = depths > 0
-    out = np.zeros((len(meshes), len(meshes)))
-    for i in range(len(meshes)):
-        hides = there & there[i] & (depths * (1 + APART) < depths[i])
-        out[i] = hides.sum(axis=1)
+    laid = screen(*joined(meshes), camera, NEAREST * world_size(lantern)).laid
+    if len(laid.surface):
+        _count_hidden(laid, height, width, out)
     out[out < LEAST] = 0
     return out
 
 
-def _depth(mesh: Mesh, camera: Camera, near: float) -> Floats:
-    """(H, W) one over the depth of a mesh by itself; 0 where it is not seen."""
-    seen = see(*joined([mesh]), camera, near)
-    out = np.zeros(seen.surface.shape)
-    rows, columns = np.nonzero(seen.surface >= 0)
-    at = np.stack([columns + 0.5, rows + 0.5], axis=1)
-    if len(rows):
-        surface = seen.surface[rows, columns].astype(np.int64)
-        out[rows, columns] = seen.inverse_depth_at(surface, at)
-    return out
-
-
-def spilled(meshes: list[Mesh], lantern: Camera, plates: Split, width: int = 480) -> Flags:
-    """(N,) which meshes still have a nearer one of their own plate before them."""
-    before = blocking(meshes, lantern, width)
-    out = np.zeros(len(meshes), bool)
-    for own in plates.plates:
-        for i in own:
-            out[i] = any(before[j, i] for j in own if j != i)
-    return out
+@njit(cache=True, nogil=True, error_model="numpy")
+def _count_hidden(laid: Laid, height: int, width: int, out: Floats) -> None:
+    """Add to out (N, N), by mesh in front and mesh behind, the pixels at whose centres both are."""
+    seen, depth = np.empty((SIDE, SIDE), np.int32), np.empty((SIDE, SIDE))
+    for tile in range(laid.across * laid.down):
+        mine = laid.bin_triangles[laid.bin_start[tile] : laid.bin_start[tile + 1]]
+        if len(mine) == 0:
+            continue
+        tx, ty = tile % laid.across, tile // laid.across
+        whose = laid.owner[laid.surface[mine]]
+        mine = mine[np.argsort(whose, kind="mergesort")]
+        whose = laid.owner[laid.surface[mine]]
+        starts = np.nonzero(np.append(np.array([-1]), whose[:-1]) != whose)[0]
+        layers = np.empty((len(starts), SIDE, SIDE))
+        for k in range(len(starts)):
+            end = starts[k + 1] if k + 1 < len(starts) else len(mine)
+            see_tile(
+                tx, ty, laid.edges, laid.box, laid.surface, laid.inverse_depth,
+                mine[starts[k] : end], seen, depth,
+            )  # fmt: skip
+            layers[k] = depth
+        for r in range(1, min(TILE, height - ty * TILE) + 1):
+            for c in range(1, min(TILE, width - tx * TILE) + 1):
+                for i in range(len(starts)):
+                    if layers[i, r, c] <= 0.0:
+                        continue
+                    for j in range(len(starts)):
+                        behind = layers[j, r, c]
+                        if behind > 0.0 and behind * (1 + APART) < layers[i, r, c]:
+                            out[whose[starts[i]], whose[starts[j]]] += 1
