@@ -31,7 +31,8 @@ def _int(value: int) -> ir.Constant:
 
 
 def _sum(b: ir.IRBuilder, args: Any, element: ir.Type, align: int, pixel: int) -> Any:
-    """The weighted sum of sixteen pixels, a vector of four. pixel: bytes that one takes."""
+    """The weighted sum of sixteen pixels, a vector of four. args: the address, the index of the
+    first pixel, the stride and the weights. pixel: bytes that one takes."""
     eight = cgutils.unpack_tuple(b, args[3], 8)
     across, down = eight[:4], eight[4:]
     whole = element is _F
@@ -59,54 +60,78 @@ def _sum(b: ir.IRBuilder, args: Any, element: ir.Type, align: int, pixel: int) -
     return total
 
 
-@intrinsic
-def footprint(typing_context: Any, address: Any, index: Any, stride: Any, weights: Any) -> Any:
-    """footprint(address, index, stride, (x0, x1, x2, x3, y0, y1, y2, y3)) -> uint32.
+def _mixed(b: ir.IRBuilder, args: Any, element: ir.Type, align: int, pixel: int) -> Any:
+    """Between two such sums, of two copies of one picture, as a vector of four. args: the address;
+    index, stride and weights of either; and how far it is from the first to the second."""
+    one = _sum(b, args[:4], element, align, pixel)
+    two = _sum(b, [args[0], *args[4:7]], element, align, pixel)
+    share = b.insert_element(ir.Constant(_V4, ir.Undefined), args[7], _int(0))
+    share = b.shuffle_vector(share, share, _mask([0] * 4))
+    apart = b.fsub(two, one, flags=("fast",))
+    return b.fadd(one, b.fmul(apart, share, flags=("fast",)), flags=("fast",))
 
-    address: int64, of RGBA pixels in eight bit. index: of the footprint's first pixel, int64.
-    stride: row length, int64. weights: float32, across then down. Nothing is checked.
-    """
-    signature = types.uint32(types.int64, types.int64, types.int64, _WEIGHTS)
 
-    def generate(context: Any, b: ir.IRBuilder, sig: Any, args: Any) -> Any:
-        total = _sum(b, args, ir.IntType(8), 4, 4)
-        total = b.fadd(total, ir.Constant(_V4, [0.5] * 4))
-        for bound, sign in ((0.0, "<"), (255.0, ">")):
-            limit = ir.Constant(_V4, [bound] * 4)
-            total = b.select(b.fcmp_ordered(sign, total, limit), limit, total)
-        whole = b.fptosi(total, ir.VectorType(ir.IntType(32), 4))
-        small = b.trunc(whole, ir.VectorType(ir.IntType(8), 4))
-        return b.bitcast(small, ir.IntType(32))
-
-    return signature, generate
+def _as_pixel(context: Any, b: ir.IRBuilder, total: Any) -> Any:
+    total = b.fadd(total, ir.Constant(_V4, [0.5] * 4))
+    for bound, sign in ((0.0, "<"), (255.0, ">")):
+        limit = ir.Constant(_V4, [bound] * 4)
+        total = b.select(b.fcmp_ordered(sign, total, limit), limit, total)
+    whole = b.fptosi(total, ir.VectorType(ir.IntType(32), 4))
+    small = b.trunc(whole, ir.VectorType(ir.IntType(8), 4))
+    return b.bitcast(small, ir.IntType(32))
 
 
 def _as_four(context: Any, b: ir.IRBuilder, total: Any) -> Any:
     return context.make_tuple(b, _FOUR, [b.extract_element(total, _int(k)) for k in range(4)])
 
 
-@intrinsic
-def footprint_16(typing_context: Any, address: Any, index: Any, stride: Any, weights: Any) -> Any:
-    """The same for pixels of sixteen bit; four float32, in units of the pixels."""
-    signature = _FOUR(types.int64, types.int64, types.int64, _WEIGHTS)
-
-    def generate(context: Any, b: ir.IRBuilder, sig: Any, args: Any) -> Any:
-        return _as_four(context, b, _sum(b, args, ir.IntType(16), 8, 8))
-
-    return signature, generate
+# of each kind of pixel: its element, how its rows are aligned, its bytes, what comes out and how
+_KINDS = {
+    8: (ir.IntType(8), 4, 4, types.uint32, _as_pixel),
+    16: (ir.IntType(16), 8, 8, _FOUR, _as_four),
+    32: (_F, 16, 16, _FOUR, _as_four),
+}
+_ONE = (types.int64, types.int64, _WEIGHTS)
 
 
-@intrinsic
-def footprint_float(
-    typing_context: Any, address: Any, index: Any, stride: Any, weights: Any
-) -> Any:
-    """The same for pixels of float32."""
-    signature = _FOUR(types.int64, types.int64, types.int64, _WEIGHTS)
+def _lookup(bits: int) -> Any:
+    """lookup(address, index, stride, (x0, x1, x2, x3, y0, y1, y2, y3)): sixteen pixels' sum.
 
-    def generate(context: Any, b: ir.IRBuilder, sig: Any, args: Any) -> Any:
-        return _as_four(context, b, _sum(b, args, _F, 16, 16))
+    address: int64, of RGBA pixels. index: of the footprint's first pixel, int64. stride: row
+    length, int64. weights: float32, across then down. Nothing is checked.
+    """
+    element, align, pixel, gives, as_given = _KINDS[bits]
 
-    return signature, generate
+    @intrinsic
+    def lookup(typing_context: Any, address: Any, index: Any, stride: Any, weights: Any) -> Any:
+        def generate(context: Any, b: ir.IRBuilder, sig: Any, args: Any) -> Any:
+            return as_given(context, b, _sum(b, args, element, align, pixel))
+
+        return gives(types.int64, *_ONE), generate
+
+    return lookup
+
+
+def _pair(bits: int) -> Any:
+    """The same of two copies of a picture, and how far (float32) it is from one to the other."""
+    element, align, pixel, gives, as_given = _KINDS[bits]
+
+    @intrinsic
+    def pair(
+        typing_context: Any, address: Any, index: Any, stride: Any, weights: Any, index_2: Any,
+        stride_2: Any, weights_2: Any, share: Any,
+    ) -> Any:  # fmt: skip
+        def generate(context: Any, b: ir.IRBuilder, sig: Any, args: Any) -> Any:
+            return as_given(context, b, _mixed(b, args, element, align, pixel))
+
+        return gives(types.int64, *_ONE, *_ONE, types.float32), generate
+
+    return pair
+
+
+# pixels of eight bit give one uint32; of sixteen bit and float32 four float32, in their units
+footprint, footprint_16, footprint_float = _lookup(8), _lookup(16), _lookup(32)
+pair, pair_16, pair_float = _pair(8), _pair(16), _pair(32)
 
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy", inline="always")

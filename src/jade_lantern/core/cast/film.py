@@ -60,7 +60,7 @@ def _all_of(
         share = _reach(film, sights, k, h, x + 0.5, y + 0.5, inverse, throws.plane[s])
         if share <= 0.0:
             continue
-        filter_run(room.one, 0, 0, film, h, x, y, 1, room.scratch[0], room.near)
+        filter_run(room.one, 0, 0, film, h, x, y, 1, room.scratch[0])
         here = got(room.one, 0, 0)
         if share < 1.0:
             here = scaled(here, share)
@@ -70,7 +70,7 @@ def _all_of(
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _begin_run(
-    out: Frame, y: int, xa: int, xb: int, film: Film, h: Nine, scratch: Scratch, near: Frame
+    out: Frame, y: int, xa: int, xb: int, film: Film, h: Nine, scratch: Scratch
 ) -> tuple[bool, bool]:  # fmt: skip
     """Fill out[y, xa:xb] from the plate of one lantern, if all of it lies before the lantern.
     Returns whether it does, and whether all of it lies well inside the plate."""
@@ -78,7 +78,7 @@ def _begin_run(
     w = h[7] * py + h[8]
     if h[6] * px + w <= 0.0 or h[6] * qx + w <= 0.0:
         return False, False
-    filter_run(out, y, xa, film, h, xa, y, xb - xa, scratch, near)
+    filter_run(out, y, xa, film, h, xa, y, xb - xa, scratch)
     # a run is straight in the plate: where both its ends are well inside, all of it is
     right, bottom, edge = film.right, film.bottom, film.edge
     inside = (
@@ -111,7 +111,7 @@ def _end_run(
         elif ahead:
             here = got(out, y, x)
         else:
-            filter_run(room.one, 0, 0, film, h, x, y, 1, room.scratch[0], room.near)
+            filter_run(room.one, 0, 0, film, h, x, y, 1, room.scratch[0])
             here = got(room.one, 0, 0)
         if 0.0 < share < 1.0:
             here = scaled(here, share)
@@ -218,7 +218,7 @@ def expose(out: Frame, laid: Laid, throws: Throws, films: Films, sights: Sights)
         passed = np.empty((SIDE, SIDE), np.bool_)
         meets = np.empty(SIDE, np.int32)
         room = room_for(out)
-        scratch, near = room.scratch[0], room.near
+        scratch = room.scratch[0]
         # compiled code copies a table whole wherever it is named, so not once a pixel
         first, lantern, mapping, sighted = (
             throws.first, throws.lantern, throws.mapping, sights.address
@@ -251,7 +251,7 @@ def expose(out: Frame, laid: Laid, throws: Throws, films: Films, sights: Sights)
                     k = lantern[begin]
                     film = films[k]
                     ahead, inside = _begin_run(
-                        out, y, x, run, film, nine(mapping, begin), scratch, near
+                        out, y, x, run, film, nine(mapping, begin), scratch
                     )
                     inside = inside and sighted[k] == 0 and film.strength >= 1.0
                 if count != 1 or not inside:

@@ -8,11 +8,11 @@ from typing import Any, NamedTuple
 import numpy as np
 from numba import njit
 
-from ..arrays import Floats, Floats32, Indices32
+from ..arrays import Floats, Floats32
 from .cubic import keys_weights
 from .pyramid import PAD
 from .throws import Film
-from .value import blended, fetched, four, got, of_four, put, sheet_like
+from .value import fetched, fetched_between, four, of_four, put, sheet_like
 from .visibility import TILE
 
 LARGER = 1.0 + 1e-3  # square of how many plate pixels a shot pixel spans before it is prefiltered
@@ -20,6 +20,8 @@ PIECE = 32  # px of a run over which a footprint goes over evenly into another
 STEADY = 0.1  # of a footprint's area: what changes less over a whole run is one piece
 MOST_TAPS = 12
 BLEND_FROM, BLEND_OVER = 0.45, 0.1  # of a half octave: where two copies are blended
+INSET = 64.0  # plate px: so far inside no pixel reaches past the edge
+VECTOR = 16  # lookups that are aimed at once
 STOP, MIRROR = 0, 2  # a lantern's edges, by their place in EDGES
 Frame = Any
 Scratch = Any
@@ -30,15 +32,14 @@ Four = Any
 # Where compiled code puts things down while it looks up a run; one record, for the same reason as
 # `FILM` is one.
 SCRATCH = np.dtype([
-    ("at", np.int32, (TILE,)), ("weight", np.float32, (8, TILE)), ("sum", float, (4, TILE)),
+    ("at", np.int32, (2, TILE)), ("weight", np.float32, (2, 8, TILE)), ("sum", float, (4, TILE)),
 ])  # fmt: skip
 
 
 class Room(NamedTuple):
-    """Room to fill a tile. near: (2, TILE) a piece from either of two copies. one: (1, 1)."""
+    """Room to fill a tile. one: (1, 1)."""
 
     scratch: Scratch  # (1,)
-    near: Frame
     one: Frame
 
 
@@ -73,14 +74,12 @@ def share_of(h: Nine, x: float, y: float, right: float, bottom: float, edge: int
         return 0.0
     if edge != STOP:
         return 1.0
-    u = (h[0] * x + h[1] * y + h[2]) / w
-    v = (h[3] * x + h[4] * y + h[5]) / w
-    share = 1.0
-    if not (u > 64.0 and u < right - 64.0):
-        share *= _share_along(u, right, (h[0] - u * h[6]) / w, (h[1] - u * h[7]) / w)
-    if not (v > 64.0 and v < bottom - 64.0):
-        share *= _share_along(v, bottom, (h[3] - v * h[6]) / w, (h[4] - v * h[7]) / w)
-    return share
+    uw, vw, inset = h[0] * x + h[1] * y + h[2], h[3] * x + h[4] * y + h[5], INSET * w
+    if inset < uw < right * w - inset and inset < vw < bottom * w - inset:
+        return 1.0
+    u, v = uw / w, vw / w
+    share = _share_along(u, right, (h[0] - u * h[6]) / w, (h[1] - u * h[7]) / w)
+    return share * _share_along(v, bottom, (h[3] - v * h[6]) / w, (h[4] - v * h[7]) / w)
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
@@ -113,6 +112,18 @@ def footprint_of(h: Nine, x: float, y: float) -> tuple[float, float, float, floa
 
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
+def _squares(h: Nine, x: float, y: float) -> tuple[float, float]:
+    """The squares of both axes of a footprint, as those of `footprint_of`, sooner."""
+    over = 1.0 / (h[6] * x + h[7] * y + h[8])
+    u, v = (h[0] * x + h[1] * y + h[2]) * over, (h[3] * x + h[4] * y + h[5]) * over
+    ux, vx = (h[0] - u * h[6]) * over, (h[3] - v * h[6]) * over
+    uy, vy = (h[1] - u * h[7]) * over, (h[4] - v * h[7]) * over
+    p, q, r = ux * ux + uy * uy, ux * vx + uy * vy, vx * vx + vy * vy
+    root = np.sqrt((p - r) * (p - r) + 4.0 * q * q)
+    return 0.5 * (p + r + root), max(0.5 * (p + r - root), 0.0)
+
+
+@njit(cache=True, nogil=True, error_model="numpy", inline="always")
 def _taps(major: float, minor: float) -> int:
     """How many lookups along a footprint's longer axis cover it, from its squared lengths."""
     if not major > LARGER:
@@ -126,7 +137,7 @@ def _fineness(major: float, minor: float, taps: int) -> float:
     the log of the square) from the plate itself."""
     if not major > LARGER:
         return 0.0
-    return np.log2(max(major / (taps * taps), max(minor, 1.0)))
+    return float(np.log2(np.float32(max(major / (taps * taps), max(minor, 1.0)))))
 
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
@@ -139,24 +150,27 @@ def _between(fine: float, level: int, last: int) -> float:
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def _aim_run(
-    n: int, line: int, su: float, sv: float, right: float, bottom: float, h: Nine, px: float,
-    py: float, shift: Four, at: Indices32, weight: Floats32,
+    n: int, film: Film, level: int, h: Nine, px: float, py: float, shift: Four, scratch: Scratch,
+    k: int,
 ) -> None:  # fmt: skip
     """Where in one copy of a plate n pixels from (px, py) on fall, as what `_fetch_run` reads:
     beside their own places by a shift (x, y) and what it grows by a pixel. There is no branch in
-    this loop, so that it becomes vector code."""
+    this loop, so that it becomes vector code, and no rest: it goes on to a whole vector."""
+    at, weight, line = scratch.at[k], scratch.weight[k], np.int32(film.stride[level])
+    su, sv = film.scale[level, 0], film.scale[level, 1]
+    right, bottom = film.right, film.bottom
     u0, v0 = h[0] * px + h[1] * py + h[2], h[3] * px + h[4] * py + h[5]
     w0 = h[6] * px + h[7] * py + h[8]
     du, dv, dw = h[0], h[3], h[6]
     sx, sy, gx, gy = shift
-    for i in range(n):
+    for i in range((n + VECTOR - 1) & -VECTOR):
         inv = 1.0 / (w0 + i * dw)
         u = (u0 + i * du) * inv + sx + i * gx
         v = (v0 + i * dv) * inv + sy + i * gy
         u = min(max(u, 0.0), right) * su + (PAD - 0.5)
         v = min(max(v, 0.0), bottom) * sv + (PAD - 0.5)
         iu, iv = np.int32(u), np.int32(v)
-        at[i] = iv * np.int32(line) + iu
+        at[i] = iv * line + iu
         a = keys_weights(np.float32(u - iu))
         b = keys_weights(np.float32(v - iv))
         weight[0, i], weight[1, i], weight[2, i], weight[3, i] = a
@@ -165,133 +179,177 @@ def _aim_run(
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _aim_mirrored(
-    n: int, line: int, su: float, sv: float, right: float, bottom: float, h: Nine, px: float,
-    py: float, shift: Four, at: Indices32, weight: Floats32,
+    n: int, film: Film, level: int, h: Nine, px: float, py: float, shift: Four, scratch: Scratch,
+    k: int,
 ) -> None:  # fmt: skip
     """The same for a plate that is mirrored past its edge."""
+    at, weight, line = scratch.at[k], scratch.weight[k], np.int32(film.stride[level])
+    su, sv = film.scale[level, 0], film.scale[level, 1]
     sx, sy, gx, gy = shift
     for i in range(n):
         x = px + i
         inv = 1.0 / (h[6] * x + h[7] * py + h[8])
-        u = folded((h[0] * x + h[1] * py + h[2]) * inv + sx + i * gx, right, MIRROR)
-        v = folded((h[3] * x + h[4] * py + h[5]) * inv + sy + i * gy, bottom, MIRROR)
+        u = folded((h[0] * x + h[1] * py + h[2]) * inv + sx + i * gx, film.right, MIRROR)
+        v = folded((h[3] * x + h[4] * py + h[5]) * inv + sy + i * gy, film.bottom, MIRROR)
         u = u * su + (PAD - 0.5)
         v = v * sv + (PAD - 0.5)
         iu, iv = np.int32(u), np.int32(v)
-        at[i] = iv * np.int32(line) + iu
+        at[i] = iv * line + iu
         a = keys_weights(np.float32(u - iu))
         b = keys_weights(np.float32(v - iv))
         weight[0, i], weight[1, i], weight[2, i], weight[3, i] = a
         weight[4, i], weight[5, i], weight[6, i], weight[7, i] = b
 
 
+@njit(cache=True, nogil=True, error_model="numpy", inline="always")
+def _aim(
+    n: int, film: Film, level: int, h: Nine, px: float, py: float, shift: Four, scratch: Scratch,
+    k: int,
+) -> None:  # fmt: skip
+    if film.edge == MIRROR:
+        _aim_mirrored(n, film, level, h, px, py, shift, scratch, k)
+    else:
+        _aim_run(n, film, level, h, px, py, shift, scratch, k)
+
+
+@njit(cache=True, nogil=True, error_model="numpy", inline="always")
+def _weights(weight: Floats32, i: int) -> Any:
+    return (
+        weight[0, i], weight[1, i], weight[2, i], weight[3, i],
+        weight[4, i], weight[5, i], weight[6, i], weight[7, i],
+    )  # fmt: skip
+
+
 @njit(cache=True, nogil=True, error_model="numpy")
 def _fetch_run(
-    into: Frame, row: int, column: int, n: int, deep: bool, address: int, start: int, line: int,
-    at: Indices32, weight: Floats32,
-) -> None:  # fmt: skip
-    """into[row, column:] one bicubic lookup each of n places in the copy of a plate that begins
-    at start."""
-    origin = start - line - 1
+    into: Frame, row: int, column: int, n: int, film: Film, level: int, scratch: Scratch, k: int
+) -> None:
+    """into[row, column:] one bicubic lookup each of n places in one copy of a plate."""
+    at, weight, line = scratch.at[k], scratch.weight[k], film.stride[level]
+    deep, address, origin = film.deep != 0, film.address, film.start[level] - line - 1
     for i in range(n):
-        put(into, row, column + i, fetched(
-            into, deep, address, origin + np.int64(at[i]), line,
-            (
-                weight[0, i], weight[1, i], weight[2, i], weight[3, i],
-                weight[4, i], weight[5, i], weight[6, i], weight[7, i],
-            ),
-        ))  # fmt: skip
+        v = fetched(into, deep, address, origin + np.int64(at[i]), line, _weights(weight, i))
+        put(into, row, column + i, v)
+
+
+@njit(cache=True, nogil=True, error_model="numpy", inline="always")
+def _fetch_between(
+    into: Frame, i: int, film: Film, level: int, share: float, scratch: Scratch
+) -> Any:
+    """One lookup between two copies of a plate, of the i-th place."""
+    line, line_2 = film.stride[level], film.stride[level + 1]
+    origin, origin_2 = film.start[level] - line - 1, film.start[level + 1] - line_2 - 1
+    return fetched_between(
+        into, film.deep != 0, film.address,
+        origin + np.int64(scratch.at[0, i]), line, _weights(scratch.weight[0], i),
+        origin_2 + np.int64(scratch.at[1, i]), line_2, _weights(scratch.weight[1], i),
+        np.float32(share),
+    )  # fmt: skip
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _level_run(
-    into: Frame, row: int, column: int, n: int, film: Film, level: int, h: Nine, px: float,
-    py: float, shift: Four, at: Indices32, weight: Floats32,
+def _between_run(
+    into: Frame, row: int, column: int, n: int, film: Film, level: int, fine: float, grow: float,
+    scratch: Scratch,
 ) -> None:  # fmt: skip
-    """into[row, column:] one lookup each of n pixels from (px, py) on, from one copy of a plate."""
-    line = film.stride[level]
-    su, sv = film.scale[level, 0], film.scale[level, 1]
-    if film.edge == MIRROR:
-        _aim_mirrored(n, line, su, sv, film.right, film.bottom, h, px, py, shift, at, weight)
-    else:
-        _aim_run(n, line, su, sv, film.right, film.bottom, h, px, py, shift, at, weight)
-    deep, address, start = film.deep != 0, film.address, film.start[level]
-    _fetch_run(into, row, column, n, deep, address, start, line, at, weight)
+    """into[row, column:] n lookups that go over from one copy of a plate to the next smaller one,
+    by how fine each is."""
+    last = film.levels - 1
+    for i in range(n):
+        share = _between(fine + i * grow, level, last)
+        put(into, row, column + i, _fetch_between(into, i, film, level, share, scratch))
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _tapped_run(
+    into: Frame, row: int, column: int, n: int, film: Film, h: Nine, px: float, py: float,
+    taps: int, level: int, fine: float, grow: float, scratch: Scratch,
+) -> None:  # fmt: skip
+    """into[row, column:] n lookups by several taps each along the longer axes of their
+    footprints."""
+    last, total = film.levels - 1, scratch.sum
+    ax, ay, _, _ = footprint_of(h, px, py)
+    bx, by, _, _ = footprint_of(h, px + n, py)
+    sign = 1.0 if ax * bx + ay * by >= 0.0 else -1.0
+    dax, day = (sign * bx - ax) / n, (sign * by - ay) / n
+    to = fine + n * grow
+    first, second = _between(fine, level, last), _between(to, level, last)
+    apart = first != second or 0.0 < first < 1.0
+    one = level + 1 if not apart and first >= 1.0 else level
+    deep, line = film.deep != 0, film.stride[one]
+    origin = film.start[one] - line - 1
+    for tap in range(taps):
+        part = (tap + 0.5) / taps - 0.5
+        shift = (part * ax, part * ay, part * dax, part * day)
+        _aim(n, film, one, h, px, py, shift, scratch, 0)
+        if apart:
+            _aim(n, film, level + 1, h, px, py, shift, scratch, 1)
+        for i in range(n):
+            if apart:
+                share = _between(fine + i * grow, level, last)
+                v = four(_fetch_between(into, i, film, level, share, scratch))
+            else:
+                at = origin + np.int64(scratch.at[0, i])
+                v = four(
+                    fetched(into, deep, film.address, at, line, _weights(scratch.weight[0], i))
+                )
+            for c in range(4):
+                total[c, i] = v[c] + (total[c, i] if tap else 0.0)
+    r = 1.0 / taps
+    for i in range(n):
+        put(into, row, column + i, of_four(
+            into, r * total[0, i], r * total[1, i], r * total[2, i], r * total[3, i]
+        ))  # fmt: skip
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def filter_run(
     into: Frame, row: int, column: int, film: Film, h: Nine, left: int, y: int, n: int,
-    scratch: Scratch, near: Frame,
+    scratch: Scratch,
 ) -> None:  # fmt: skip
     """into[row, column:] the plate at n pixels of a row of the frame, from (left, y) on: as
     much of it as each pixel's footprint covers, by taps along its longer axis, from copies whose
     pixels are as large as it is wide, blended where it goes over from one to the next. All of the
     pixels' places lie before the lantern."""
     last = film.levels - 1
-    at, weight, total = scratch.at, scratch.weight, scratch.sum
     px, py = left + 0.5, y + 0.5
     still = (0.0, 0.0, 0.0, 0.0)
-    here = footprint_of(h, px, py)
-    if max(here[2], footprint_of(h, px + n - 1, py)[2]) <= LARGER:
-        _level_run(into, row, column, n, film, 0, h, px, py, still, at, weight)
-        return
+    here = _squares(h, px, py)
     done = 0
     while done < n:
         m = n - done
         x = px + done
-        there = footprint_of(h, x + m, py)
-        if m > PIECE and max(abs(there[2] - here[2]), abs(there[3] - here[3])) > STEADY * here[3]:
+        there = _squares(h, x + m, py)
+        if max(here[0], there[0]) <= LARGER:
+            _aim(m, film, 0, h, x, py, still, scratch, 0)
+            _fetch_run(into, row, column + done, m, film, 0, scratch, 0)
+            return
+        if m > PIECE and max(abs(there[0] - here[0]), abs(there[1] - here[1])) > STEADY * here[1]:
             m = PIECE
-            there = footprint_of(h, x + m, py)
-        taps = max(_taps(here[2], here[3]), _taps(there[2], there[3]))
-        fine, to = _fineness(here[2], here[3], taps), _fineness(there[2], there[3], taps)
+            there = _squares(h, x + m, py)
+        taps = max(_taps(here[0], here[1]), _taps(there[0], there[1]))
+        fine, to = _fineness(here[0], here[1], taps), _fineness(there[0], there[1], taps)
         level = min(int(min(fine, to)), last)
         if max(fine, to) > level + 1 + BLEND_FROM and m > 1:
             # it passes more than one copy: pixel by pixel
             m = 1
-            there = footprint_of(h, x + 1, py)
+            there = _squares(h, x + 1, py)
             to = fine
             level = min(int(fine), last)
         grow = (to - fine) / m
-        t0, t1 = _between(fine, level, last), _between(to, level, last)
-        if taps == 1 and t0 == t1 and (t0 <= 0.0 or t0 >= 1.0):
-            one = level if t0 <= 0.0 else level + 1
-            _level_run(into, row, column + done, m, film, one, h, x, py, still, at, weight)
-            here = there
-            done += m
-            continue
-        sign = 1.0 if here[0] * there[0] + here[1] * there[1] >= 0.0 else -1.0
-        ax, ay = here[0], here[1]
-        dax, day = (sign * there[0] - ax) / m, (sign * there[1] - ay) / m
-        for tap in range(taps):
-            part = (tap + 0.5) / taps - 0.5
-            shift = (part * ax, part * ay, part * dax, part * day)
-            if t0 < 1.0 or t1 < 1.0:
-                _level_run(near, 0, 0, m, film, level, h, x, py, shift, at, weight)
-            if t0 > 0.0 or t1 > 0.0:
-                _level_run(near, 1, 0, m, film, level + 1, h, x, py, shift, at, weight)
-            for i in range(m):
-                t = _between(fine + i * grow, level, last)
-                if t <= 0.0:
-                    v = got(near, 0, i)
-                elif t >= 1.0:
-                    v = got(near, 1, i)
-                else:
-                    v = blended(got(near, 0, i), got(near, 1, i), t)
-                if taps == 1:
-                    put(into, row, column + done + i, v)
-                else:
-                    v4 = four(v)
-                    for c in range(4):
-                        total[c, i] = v4[c] + (total[c, i] if tap else 0.0)
+        first, second = _between(fine, level, last), _between(to, level, last)
         if taps > 1:
-            r = 1.0 / taps
-            for i in range(m):
-                put(into, row, column + done + i, of_four(
-                    into, r * total[0, i], r * total[1, i], r * total[2, i],
-                    r * total[3, i],
-                ))  # fmt: skip
+            _tapped_run(
+                into, row, column + done, m, film, h, x, py, taps, level, fine, grow, scratch
+            )
+        elif first == second and (first <= 0.0 or first >= 1.0):
+            one = level if first <= 0.0 else level + 1
+            _aim(m, film, one, h, x, py, still, scratch, 0)
+            _fetch_run(into, row, column + done, m, film, one, scratch, 0)
+        else:
+            _aim(m, film, level, h, x, py, still, scratch, 0)
+            _aim(m, film, level + 1, h, x, py, still, scratch, 1)
+            _between_run(into, row, column + done, m, film, level, fine, grow, scratch)
         here = there
         done += m
 
@@ -299,4 +357,4 @@ def filter_run(
 @njit(cache=True, nogil=True)
 def room_for(out: Frame) -> Room:
     """Room to fill tiles of a frame."""
-    return Room(np.empty(1, SCRATCH), sheet_like(out, 2, TILE), sheet_like(out, 1, 1))
+    return Room(np.empty(1, SCRATCH), sheet_like(out, 1, 1))

@@ -13,7 +13,7 @@ import numpy as np
 from numba import njit, types
 from numba.extending import overload
 
-from .cubic import footprint, footprint_16, footprint_float
+from .cubic import footprint, footprint_16, footprint_float, pair, pair_16, pair_float
 
 _OPTIONS: dict[str, Any] = {"inline": "always"}
 
@@ -37,6 +37,14 @@ def fetched(out: Any, deep: Any, address: Any, index: Any, stride: Any, weights:
     raise NotImplementedError
 
 
+def fetched_between(
+    out: Any, deep: Any, address: Any, index: Any, stride: Any, weights: Any, index_2: Any,
+    stride_2: Any, weights_2: Any, share: Any,
+) -> Any:  # fmt: skip
+    """The same between two copies of one picture, 0 the first and 1 the second."""
+    raise NotImplementedError
+
+
 def cover(v: Any, white: Any) -> Any:
     """How much of a place it covers, 0 to 1. white: the number that full alpha is."""
     raise NotImplementedError
@@ -49,11 +57,6 @@ def scaled(v: Any, share: Any) -> Any:
 
 def over(a: Any, b: Any, white: Any) -> Any:
     """One laid over another."""
-    raise NotImplementedError
-
-
-def blended(a: Any, b: Any, t: Any) -> Any:
-    """Between two, 0 the first and 1 the second."""
     raise NotImplementedError
 
 
@@ -107,6 +110,27 @@ def _fetched(out, deep, address, index, stride, weights):  # type: ignore[no-unt
     return either
 
 
+@overload(fetched_between, **_OPTIONS)
+def _fetched_between(  # type: ignore[no-untyped-def]
+    out, deep, address, index, stride, weights, index_2, stride_2, weights_2, share
+):
+    if _eight(out):
+        return lambda out, deep, address, index, stride, weights, index_2, stride_2, weights_2, share: (
+            pair(address, index, stride, weights, index_2, stride_2, weights_2, share)
+        )
+
+    def either(  # type: ignore[no-untyped-def]
+        out, deep, address, index, stride, weights, index_2, stride_2, weights_2, share
+    ):
+        if deep:
+            return pair_float(
+                address, index, stride, weights, index_2, stride_2, weights_2, share
+            )
+        return pair_16(address, index, stride, weights, index_2, stride_2, weights_2, share)
+
+    return either
+
+
 @njit(cache=True, nogil=True, inline="always")
 def _thinned(p: Any, share: Any) -> Any:
     alpha = np.uint32(np.float64(p >> np.uint32(24)) * share + 0.5)
@@ -135,18 +159,6 @@ def _packed(r: Any, g: Any, b: Any, a: Any) -> Any:
         | (np.uint32(min(b * k + 0.5, 255.0)) << np.uint32(16))
         | (np.uint32(min(a + 0.5, 255.0)) << np.uint32(24))
     )  # fmt: skip
-
-
-@njit(cache=True, nogil=True, inline="always")
-def _mixed(a: Any, b: Any, t: Any) -> Any:
-    """Two opaque or equally covered pixels mixed, two channels at a time."""
-    s = np.uint64(t * 256.0 + 0.5)
-    r = np.uint64(256) - s
-    even, odd = np.uint64(0xFF00FF), np.uint64(0xFF00FF00)
-    a, b, half = np.uint64(a), np.uint64(b), np.uint64(0x800080)
-    low = (((a & even) * r + (b & even) * s + half) >> np.uint64(8)) & even
-    high = (((a & odd) >> np.uint64(8)) * r + ((b & odd) >> np.uint64(8)) * s + half) & odd
-    return np.uint32(low | high)
 
 
 @overload(cover, **_OPTIONS)
@@ -184,19 +196,6 @@ def _over(a, b, white):  # type: ignore[no-untyped-def]
     def deep(a, b, white):  # type: ignore[no-untyped-def]
         left = np.float32(1) - a[3] / np.float32(white)
         return a[0] + b[0] * left, a[1] + b[1] * left, a[2] + b[2] * left, a[3] + b[3] * left
-
-    return deep
-
-
-@overload(blended, **_OPTIONS)
-def _blended(a, b, t):  # type: ignore[no-untyped-def]
-    if isinstance(a, types.Integer):
-        return lambda a, b, t: _mixed(a, b, t)
-
-    def deep(a, b, t):  # type: ignore[no-untyped-def]
-        s = np.float32(t)
-        r = np.float32(1) - s
-        return a[0] * r + b[0] * s, a[1] * r + b[1] * s, a[2] * r + b[2] * s, a[3] * r + b[3] * s
 
     return deep
 
