@@ -150,7 +150,7 @@ def _edge_pixel(
     return of_four(out, red, green, blue, alpha)
 
 
-@njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
+@njit(cache=True, nogil=True, error_model="numpy", inline="always")
 def _parted(
     first: Indices, lantern: Indices, mapping: Floats, s: int, q: int, x: int, y: int
 ) -> bool:
@@ -250,9 +250,7 @@ def expose(out: Frame, laid: Laid, throws: Throws, films: Films, sights: Sights)
                 if count > 0:
                     k = lantern[begin]
                     film = films[k]
-                    ahead, inside = _begin_run(
-                        out, y, x, run, film, nine(mapping, begin), scratch
-                    )
+                    ahead, inside = _begin_run(out, y, x, run, film, nine(mapping, begin), scratch)
                     inside = inside and sighted[k] == 0 and film.strength >= 1.0
                 if count != 1 or not inside:
                     _end_run(out, y, x, run, s, ahead, laid, throws, films, sights, room)

@@ -207,11 +207,9 @@ class Cast:
     ) -> Floats:
         """(N, 3, 3) shot pixel to plate pixel of surfaces. A plane seen by two cameras is a
         homography (Hartley & Zisserman 2004, ch. 13); w is positive before the lantern."""
-        normal, offset = seen.plane[of, :3], seen.plane[of, 3]
-        off = offset - normal @ shot.position
-        slope = normal[:, None, :] / off[:, None, None]
-        inner = (shot.position - lantern.position)[None, :, None] * slope + np.eye(3)
-        out: Floats = lantern.projection() @ inner @ inverse
+        projection = lantern.projection()
+        aside = projection @ (shot.position - lantern.position)
+        out: Floats = projection @ inverse + aside[:, None] * seen.inverse_depth[of, None, :]
         return out
 
 

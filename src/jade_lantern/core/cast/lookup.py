@@ -126,7 +126,7 @@ def _squares(h: Nine, x: float, y: float) -> tuple[float, float]:
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
 def _taps(major: float, minor: float) -> int:
     """How many lookups along a footprint's longer axis cover it, from its squared lengths."""
-    if not major > LARGER:
+    if not major > LARGER or major < 2.25 * max(minor, 1.0):
         return 1
     return max(min(int(np.sqrt(major / max(minor, 1.0)) + 0.5), MOST_TAPS), 1)
 
@@ -137,7 +137,8 @@ def _fineness(major: float, minor: float, taps: int) -> float:
     the log of the square) from the plate itself."""
     if not major > LARGER:
         return 0.0
-    return float(np.log2(np.float32(max(major / (taps * taps), max(minor, 1.0)))))
+    size = major if taps == 1 else max(major / (taps * taps), max(minor, 1.0))
+    return float(np.log2(np.float32(size)))
 
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")

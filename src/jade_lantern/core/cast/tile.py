@@ -55,12 +55,13 @@ def see_tile(
             c0 = max(int(np.ceil(lo - 0.5)) - left, 0)
             c1 = min(int(np.floor(hi - 0.5)) - left + 1, SIDE)
             base = zy * y + z1 + zx * (left + 0.5)
-            for c in range(c0, c1):
-                z = base + zx * c
+            near, who = depth[row], seen[row]
+            for c in range(c0, c1):  # no branch, so that it runs several pixels at once
+                z, old = base + zx * c, near[c]
                 # of two in one plane the later one is seen, whatever rounding says
-                if z > depth[row, c] * LIES_ON:
-                    depth[row, c] = z
-                    seen[row, c] = s
+                nearer = z > old * LIES_ON
+                near[c] = z if nearer else old
+                who[c] = np.int32(s) if nearer else who[c]
 
 
 @njit(cache=True, nogil=True, error_model="numpy")

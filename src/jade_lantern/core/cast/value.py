@@ -115,17 +115,17 @@ def _fetched_between(  # type: ignore[no-untyped-def]
     out, deep, address, index, stride, weights, index_2, stride_2, weights_2, share
 ):
     if _eight(out):
-        return lambda out, deep, address, index, stride, weights, index_2, stride_2, weights_2, share: (
-            pair(address, index, stride, weights, index_2, stride_2, weights_2, share)
+        return (
+            lambda out, deep, address, index, stride, weights, index_2, stride_2, weights_2, share: (
+                pair(address, index, stride, weights, index_2, stride_2, weights_2, share)
+            )
         )
 
     def either(  # type: ignore[no-untyped-def]
         out, deep, address, index, stride, weights, index_2, stride_2, weights_2, share
     ):
         if deep:
-            return pair_float(
-                address, index, stride, weights, index_2, stride_2, weights_2, share
-            )
+            return pair_float(address, index, stride, weights, index_2, stride_2, weights_2, share)
         return pair_16(address, index, stride, weights, index_2, stride_2, weights_2, share)
 
     return either

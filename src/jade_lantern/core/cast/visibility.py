@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
-from numba import njit
+from numba import njit, prange
 
 from ..arrays import Flags, Floats, Indices
 from ..camera import Camera
@@ -155,6 +155,8 @@ def _clipped(h: Floats, near_m: float) -> tuple[Floats, Indices]:
     triangle each piece came from."""
     w = h[..., 2]
     inside = w > near_m
+    if inside.all():
+        return h[..., :2] / h[..., 2:], np.arange(len(h))
     count = inside.sum(axis=1)
     whole = np.nonzero(count == 3)[0]
     pieces = [h[whole]]
@@ -177,14 +179,14 @@ def _clipped(h: Floats, near_m: float) -> tuple[Floats, Indices]:
     return out[..., :2] / out[..., 2:], np.concatenate(sources).astype(np.int64)
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@njit(cache=True, nogil=True, parallel=True, error_model="numpy")
 def _edges(p: Floats, width: int, height: int) -> tuple[Floats, Floats, Flags, Flags]:
     """Edge functions of pixel triangles (T, 3, 2), positive inside whichever way they wind; their
     bounds; which are narrower than THIN; and which show at all."""
     count = len(p)
     edges, box = np.empty((count, 3, 3)), np.empty((count, 4))
     thin, keep = np.empty(count, np.bool_), np.empty(count, np.bool_)
-    for i in range(count):
+    for i in prange(count):
         least, most = np.inf, 0.0
         for k in range(3):
             a, b, third = p[i, k], p[i, (k + 1) % 3], p[i, (k + 2) % 3]
