@@ -34,7 +34,7 @@ def rendered(cast: Cast, shot: Camera) -> NDArray[Any]:
             expose(out, seen.laid, throws, films_of(cast.throwers), cast.sights)
     if eight:
         return out.view(np.uint8).reshape(*shape, 4)
-    return straight(out, np.dtype(np.float32 if depth == "float" else np.uint16))
+    return straight(out, np.dtype(np.float32 if depth == "float" else np.uint16), spent=True)
 
 
 def render(

@@ -115,11 +115,13 @@ def _fetched_between(  # type: ignore[no-untyped-def]
     out, deep, address, index, stride, weights, index_2, stride_2, weights_2, share
 ):
     if _eight(out):
-        return (
-            lambda out, deep, address, index, stride, weights, index_2, stride_2, weights_2, share: (
-                pair(address, index, stride, weights, index_2, stride_2, weights_2, share)
-            )
-        )
+
+        def packed(  # type: ignore[no-untyped-def]
+            out, deep, address, index, stride, weights, index_2, stride_2, weights_2, share
+        ):
+            return pair(address, index, stride, weights, index_2, stride_2, weights_2, share)
+
+        return packed
 
     def either(  # type: ignore[no-untyped-def]
         out, deep, address, index, stride, weights, index_2, stride_2, weights_2, share
