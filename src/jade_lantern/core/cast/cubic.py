@@ -2,8 +2,9 @@
 
 Four neighbouring pixels are one load. The compiler does not find that by itself, so the few vector
 instructions are written out in LLVM's own language, which it then fits to whatever machine it is
-on. Weights are those of Keys' cubic (1981), a = -1/2. Pixels are named by their address, so that
-any number of plates is one array of numbers.
+on. Weights are those of Keys' cubic (1981), a = -1/2. Those across are worked out here, as one
+vector; those down are given, for each is spread from memory for nothing. Pixels are named by their
+address, so that any number of plates is one array of numbers.
 """
 
 from __future__ import annotations
@@ -18,7 +19,7 @@ from numba.extending import intrinsic
 
 _F = ir.FloatType()
 _V16, _V8, _V4 = (ir.VectorType(_F, n) for n in (16, 8, 4))
-_WEIGHTS = types.UniTuple(types.float32, 8)
+_PLACE = types.UniTuple(types.float32, 5)
 _FOUR = types.UniTuple(types.float32, 4)
 
 
@@ -30,11 +31,28 @@ def _int(value: int) -> ir.Constant:
     return cgutils.int32_t(value)
 
 
+# Keys' weights of the four taps by the powers of how far a place is past the second one
+_KEYS = ((0, 1, 0, 0), (-0.5, 0, 0.5, 0), (1, -2.5, 2, -0.5), (-0.5, 1.5, -1.5, 0.5))
+
+
+def _weights(b: ir.IRBuilder, t: Any, vector: ir.Type) -> Any:
+    """Keys' weights for a place t past the second tap, each for as many lanes as a vector has for
+    it."""
+    lanes = vector.count // 4
+    powers = [ir.Constant(vector, [float(w) for w in row for _ in range(lanes)]) for row in _KEYS]
+    t = b.insert_element(ir.Constant(vector, ir.Undefined), t, _int(0))
+    t = b.shuffle_vector(t, t, _mask([0] * vector.count))
+    total = powers[3]
+    for power in powers[2::-1]:
+        total = b.fadd(b.fmul(total, t, flags=("fast",)), power, flags=("fast",))
+    return total
+
+
 def _sum(b: ir.IRBuilder, args: Any, element: ir.Type, align: int, pixel: int) -> Any:
     """The weighted sum of sixteen pixels, a vector of four. args: the address, the index of the
-    first pixel, the stride and the weights. pixel: bytes that one takes."""
-    eight = cgutils.unpack_tuple(b, args[3], 8)
-    across, down = eight[:4], eight[4:]
+    first pixel, the stride, and the place. pixel: bytes that one takes."""
+    place = cgutils.unpack_tuple(b, args[3], 5)
+    across, down = _weights(b, place[0], _V16), place[1:]
     whole = element is _F
     row_type = ir.VectorType(element, 16)
     at = b.add(args[0], b.mul(args[1], cgutils.intp_t(pixel)))
@@ -48,11 +66,7 @@ def _sum(b: ir.IRBuilder, args: Any, element: ir.Type, align: int, pixel: int) -
         term = b.fmul(row, weight, flags=("fast",))
         total = term if total is None else b.fadd(total, term, flags=("fast",))
         at = b.add(at, stride)
-    four: Any = ir.Constant(_V4, ir.Undefined)
-    for k in range(4):
-        four = b.insert_element(four, across[k], _int(k))
-    spread = b.shuffle_vector(four, four, _mask([k // 4 for k in range(16)]))
-    total = b.fmul(total, spread, flags=("fast",))
+    total = b.fmul(total, across, flags=("fast",))
     for width in (8, 4):
         low = b.shuffle_vector(total, total, _mask(list(range(width))))
         high = b.shuffle_vector(total, total, _mask(list(range(width, 2 * width))))
@@ -62,7 +76,7 @@ def _sum(b: ir.IRBuilder, args: Any, element: ir.Type, align: int, pixel: int) -
 
 def _mixed(b: ir.IRBuilder, args: Any, element: ir.Type, align: int, pixel: int) -> Any:
     """Between two such sums, of two copies of one picture, as a vector of four. args: the address;
-    index, stride and weights of either; and how far it is from the first to the second."""
+    index, stride and place of either; and how far it is from the first to the second."""
     one = _sum(b, args[:4], element, align, pixel)
     two = _sum(b, [args[0], *args[4:7]], element, align, pixel)
     share = b.insert_element(ir.Constant(_V4, ir.Undefined), args[7], _int(0))
@@ -91,19 +105,20 @@ _KINDS = {
     16: (ir.IntType(16), 8, 8, _FOUR, _as_four),
     32: (_F, 16, 16, _FOUR, _as_four),
 }
-_ONE = (types.int64, types.int64, _WEIGHTS)
+_ONE = (types.int64, types.int64, _PLACE)
 
 
 def _lookup(bits: int) -> Any:
-    """lookup(address, index, stride, (x0, x1, x2, x3, y0, y1, y2, y3)): sixteen pixels' sum.
+    """lookup(address, index, stride, (x, y0, y1, y2, y3)): the weighted sum of sixteen pixels.
 
     address: int64, of RGBA pixels. index: of the footprint's first pixel, int64. stride: row
-    length, int64. weights: float32, across then down. Nothing is checked.
+    length, int64. x: float32, from 0 to 1, how far the place is past the second tap across; y0 to
+    y3 the weights down. Nothing is checked.
     """
     element, align, pixel, gives, as_given = _KINDS[bits]
 
     @intrinsic
-    def lookup(typing_context: Any, address: Any, index: Any, stride: Any, weights: Any) -> Any:
+    def lookup(typing_context: Any, address: Any, index: Any, stride: Any, place: Any) -> Any:
         def generate(context: Any, b: ir.IRBuilder, sig: Any, args: Any) -> Any:
             return as_given(context, b, _sum(b, args, element, align, pixel))
 
@@ -118,8 +133,8 @@ def _pair(bits: int) -> Any:
 
     @intrinsic
     def pair(
-        typing_context: Any, address: Any, index: Any, stride: Any, weights: Any, index_2: Any,
-        stride_2: Any, weights_2: Any, share: Any,
+        typing_context: Any, address: Any, index: Any, stride: Any, place: Any, index_2: Any,
+        stride_2: Any, place_2: Any, share: Any,
     ) -> Any:  # fmt: skip
         def generate(context: Any, b: ir.IRBuilder, sig: Any, args: Any) -> Any:
             return as_given(context, b, _mixed(b, args, element, align, pixel))

@@ -32,7 +32,7 @@ Four = Any
 # Where compiled code puts things down while it looks up a run; one record, for the same reason as
 # `FILM` is one.
 SCRATCH = np.dtype([
-    ("at", np.int32, (2, TILE)), ("weight", np.float32, (2, 8, TILE)), ("sum", float, (4, TILE)),
+    ("at", np.int32, (2, TILE)), ("place", np.float32, (2, 5, TILE)), ("sum", float, (4, TILE)),
 ])  # fmt: skip
 
 
@@ -157,7 +157,7 @@ def _aim_run(
     """Where in one copy of a plate n pixels from (px, py) on fall, as what `_fetch_run` reads:
     beside their own places by a shift (x, y) and what it grows by a pixel. There is no branch in
     this loop, so that it becomes vector code, and no rest: it goes on to a whole vector."""
-    at, weight, line = scratch.at[k], scratch.weight[k], np.int32(film.stride[level])
+    at, place, line = scratch.at[k], scratch.place[k], np.int32(film.stride[level])
     su, sv = film.scale[level, 0], film.scale[level, 1]
     right, bottom = film.right, film.bottom
     u0, v0 = h[0] * px + h[1] * py + h[2], h[3] * px + h[4] * py + h[5]
@@ -172,10 +172,8 @@ def _aim_run(
         v = min(max(v, 0.0), bottom) * sv + (PAD - 0.5)
         iu, iv = np.int32(u), np.int32(v)
         at[i] = iv * line + iu
-        a = keys_weights(np.float32(u - iu))
-        b = keys_weights(np.float32(v - iv))
-        weight[0, i], weight[1, i], weight[2, i], weight[3, i] = a
-        weight[4, i], weight[5, i], weight[6, i], weight[7, i] = b
+        place[0, i] = np.float32(u - iu)
+        place[1, i], place[2, i], place[3, i], place[4, i] = keys_weights(np.float32(v - iv))
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
@@ -184,7 +182,7 @@ def _aim_mirrored(
     k: int,
 ) -> None:  # fmt: skip
     """The same for a plate that is mirrored past its edge."""
-    at, weight, line = scratch.at[k], scratch.weight[k], np.int32(film.stride[level])
+    at, place, line = scratch.at[k], scratch.place[k], np.int32(film.stride[level])
     su, sv = film.scale[level, 0], film.scale[level, 1]
     sx, sy, gx, gy = shift
     for i in range(n):
@@ -196,10 +194,8 @@ def _aim_mirrored(
         v = v * sv + (PAD - 0.5)
         iu, iv = np.int32(u), np.int32(v)
         at[i] = iv * line + iu
-        a = keys_weights(np.float32(u - iu))
-        b = keys_weights(np.float32(v - iv))
-        weight[0, i], weight[1, i], weight[2, i], weight[3, i] = a
-        weight[4, i], weight[5, i], weight[6, i], weight[7, i] = b
+        place[0, i] = np.float32(u - iu)
+        place[1, i], place[2, i], place[3, i], place[4, i] = keys_weights(np.float32(v - iv))
 
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
@@ -214,11 +210,8 @@ def _aim(
 
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
-def _weights(weight: Floats32, i: int) -> Any:
-    return (
-        weight[0, i], weight[1, i], weight[2, i], weight[3, i],
-        weight[4, i], weight[5, i], weight[6, i], weight[7, i],
-    )  # fmt: skip
+def _place(place: Floats32, i: int) -> Any:
+    return place[0, i], place[1, i], place[2, i], place[3, i], place[4, i]
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
@@ -226,10 +219,10 @@ def _fetch_run(
     into: Frame, row: int, column: int, n: int, film: Film, level: int, scratch: Scratch, k: int
 ) -> None:
     """into[row, column:] one bicubic lookup each of n places in one copy of a plate."""
-    at, weight, line = scratch.at[k], scratch.weight[k], film.stride[level]
+    at, place, line = scratch.at[k], scratch.place[k], film.stride[level]
     deep, address, origin = film.deep != 0, film.address, film.start[level] - line - 1
     for i in range(n):
-        v = fetched(into, deep, address, origin + np.int64(at[i]), line, _weights(weight, i))
+        v = fetched(into, deep, address, origin + np.int64(at[i]), line, _place(place, i))
         put(into, row, column + i, v)
 
 
@@ -242,8 +235,8 @@ def _fetch_between(
     origin, origin_2 = film.start[level] - line - 1, film.start[level + 1] - line_2 - 1
     return fetched_between(
         into, film.deep != 0, film.address,
-        origin + np.int64(scratch.at[0, i]), line, _weights(scratch.weight[0], i),
-        origin_2 + np.int64(scratch.at[1, i]), line_2, _weights(scratch.weight[1], i),
+        origin + np.int64(scratch.at[0, i]), line, _place(scratch.place[0], i),
+        origin_2 + np.int64(scratch.at[1, i]), line_2, _place(scratch.place[1], i),
         np.float32(share),
     )  # fmt: skip
 
@@ -292,7 +285,14 @@ def _tapped_run(
             else:
                 at = origin + np.int64(scratch.at[0, i])
                 v = four(
-                    fetched(into, deep, film.address, at, line, _weights(scratch.weight[0], i))
+                    fetched(
+                        into,
+                        deep,
+                        film.address,
+                        at,
+                        line,
+                        _place(scratch.place[0], i),
+                    )
                 )
             for c in range(4):
                 total[c, i] = v[c] + (total[c, i] if tap else 0.0)

@@ -32,14 +32,15 @@ def sheet_like(out: Any, rows: Any, columns: Any) -> Any:
     raise NotImplementedError
 
 
-def fetched(out: Any, deep: Any, address: Any, index: Any, stride: Any, weights: Any) -> Any:
-    """A bicubic lookup. deep: whether pixels are float32 (else of sixteen bit, or eight)."""
+def fetched(out: Any, deep: Any, address: Any, index: Any, stride: Any, place: Any) -> Any:
+    """A bicubic lookup. place: as for `footprint`. deep: whether pixels are float32 (else of
+    sixteen bit, or eight)."""
     raise NotImplementedError
 
 
 def fetched_between(
-    out: Any, deep: Any, address: Any, index: Any, stride: Any, weights: Any, index_2: Any,
-    stride_2: Any, weights_2: Any, share: Any,
+    out: Any, deep: Any, address: Any, index: Any, stride: Any, place: Any, index_2: Any,
+    stride_2: Any, place_2: Any, share: Any,
 ) -> Any:  # fmt: skip
     """The same between two copies of one picture, 0 the first and 1 the second."""
     raise NotImplementedError
@@ -96,39 +97,39 @@ def _sheet_like(out, rows, columns):  # type: ignore[no-untyped-def]
 
 
 @overload(fetched, **_OPTIONS)
-def _fetched(out, deep, address, index, stride, weights):  # type: ignore[no-untyped-def]
+def _fetched(out, deep, address, index, stride, place):  # type: ignore[no-untyped-def]
     if _eight(out):
-        return lambda out, deep, address, index, stride, weights: footprint(
-            address, index, stride, weights
+        return lambda out, deep, address, index, stride, place: footprint(
+            address, index, stride, place
         )
 
-    def either(out, deep, address, index, stride, weights):  # type: ignore[no-untyped-def]
+    def either(out, deep, address, index, stride, place):  # type: ignore[no-untyped-def]
         if deep:
-            return footprint_float(address, index, stride, weights)
-        return footprint_16(address, index, stride, weights)
+            return footprint_float(address, index, stride, place)
+        return footprint_16(address, index, stride, place)
 
     return either
 
 
 @overload(fetched_between, **_OPTIONS)
 def _fetched_between(  # type: ignore[no-untyped-def]
-    out, deep, address, index, stride, weights, index_2, stride_2, weights_2, share
+    out, deep, address, index, stride, place, index_2, stride_2, place_2, share
 ):
     if _eight(out):
 
         def packed(  # type: ignore[no-untyped-def]
-            out, deep, address, index, stride, weights, index_2, stride_2, weights_2, share
+            out, deep, address, index, stride, place, index_2, stride_2, place_2, share
         ):
-            return pair(address, index, stride, weights, index_2, stride_2, weights_2, share)
+            return pair(address, index, stride, place, index_2, stride_2, place_2, share)
 
         return packed
 
     def either(  # type: ignore[no-untyped-def]
-        out, deep, address, index, stride, weights, index_2, stride_2, weights_2, share
+        out, deep, address, index, stride, place, index_2, stride_2, place_2, share
     ):
         if deep:
-            return pair_float(address, index, stride, weights, index_2, stride_2, weights_2, share)
-        return pair_16(address, index, stride, weights, index_2, stride_2, weights_2, share)
+            return pair_float(address, index, stride, place, index_2, stride_2, place_2, share)
+        return pair_16(address, index, stride, place, index_2, stride_2, place_2, share)
 
     return either
 
