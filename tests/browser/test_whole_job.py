@@ -13,9 +13,9 @@ import pygltflib
 from playwright.sync_api import Page, expect
 
 from jade_lantern.core.camera import Camera
-from jade_lantern.core.deliver.movie import read_movie
 from jade_lantern.core.move.path import shot_camera
 from jade_lantern.core.picture import Still
+from jade_lantern.core.picture.footage import read_movie
 from jade_lantern.core.scene.document import read
 from jade_lantern.core.sight.measure import required_camera
 from jade_lantern.demo.picture import paint_picture

@@ -16,10 +16,11 @@ from jade_lantern.core.deliver.archive import Unpacked, packed, unpacked
 from jade_lantern.core.deliver.cut import cut
 from jade_lantern.core.deliver.frames import delivery
 from jade_lantern.core.deliver.gltf import glb
-from jade_lantern.core.deliver.movie import Movie, read_movie
+from jade_lantern.core.deliver.movie import Movie
 from jade_lantern.core.mesh import mesh_of
 from jade_lantern.core.move.path import shot_cameras
 from jade_lantern.core.picture import png
+from jade_lantern.core.picture.footage import read_movie
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.edits import AddLantern, CastOn, Glaze, SetKeys, altered, apply
 from jade_lantern.core.scene.model import CastRow

@@ -20,6 +20,7 @@ from jade_lantern.core.change import changed
 from jade_lantern.core.deliver.diagnosis import told_of, whole_move
 from jade_lantern.core.deliver.gltf import glb
 from jade_lantern.core.deliver.kit import kit, kit_lanterns, sheet
+from jade_lantern.core.deliver.movie import Movie
 from jade_lantern.core.deliver.paint import lantern_named, taken_in
 from jade_lantern.core.mesh import joined, mesh_of
 from jade_lantern.core.move.path import shot_camera
@@ -165,6 +166,30 @@ def test_a_kit_goes_out_and_comes_back_by_name(split, at_hand):
     edit, _ = taken_in(after, [(f"{first}.png", png(old[::-1].copy()))], at_hand.deep, at_hand.keep)
     twice = next(one for one in apply(after, edit).lanterns if one.name == first)
     assert [p.digest for p in twice.earlier] == [lit[first].plate.digest]
+
+
+def test_a_frame_of_a_movie_becomes_a_plate(split, at_hand, tmp_path):
+    path, name = tmp_path / "walk.mp4", split.lanterns[1].name
+    with Movie(path, 192, 128, 24) as movie:
+        for n in range(6):
+            movie.add(np.full((128, 192, 4), (40 * n, 200 - 30 * n, 90, 255), np.uint8))
+    data = path.read_bytes()
+
+    def bring(called, frame, data=data):
+        return taken_in(split, [(called, data)], at_hand.deep, at_hand.keep, frame=frame)
+
+    edit, (told,) = bring(f"{name}.mp4", 4)
+    assert told.lantern == name
+    assert told.said[0] == "Frame 4 of the movie was taken."
+    plate = next(one for one in apply(split, edit).lanterns if one.name == name).plate
+    assert (plate.width, plate.height) == (192, 128)
+    assert np.abs(at_hand.deep(plate).astype(int) - (160, 80, 90)).max() <= 3
+    edit, (told,) = bring("passers-by.mp4", 0)
+    assert [one.name for one in apply(split, edit).lanterns][-1] == "passers-by"
+    for frame, data_, words in ((6, data, "0 to 5"), (0, data[:200], "no picture in this movie")):
+        edit, (told,) = bring(f"{name}.mp4", frame, data_)
+        assert edit is None
+        assert words in told.said[0]
 
 
 def test_what_is_odd_about_paint_is_said_and_nothing_else_is_lost(split, at_hand, still):

@@ -7,7 +7,7 @@ from datetime import timedelta
 import pytest
 from django.utils import timezone
 
-from jade_lantern.core.deliver.movie import read_movie
+from jade_lantern.core.picture.footage import read_movie
 from jade_lantern.studio import deliveries, levels
 from jade_lantern.studio.models import Delivery, Lease
 

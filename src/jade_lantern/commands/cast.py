@@ -108,6 +108,7 @@ def kit(
 def paint(
     project: Project,
     files: Annotated[list[Path], typer.Argument(help="Painted plates: PNG, TIFF, OpenRaster …")],
+    frame: Annotated[int, typer.Option(min=0, help="Of a movie, the frame that is taken.")] = 0,
 ) -> None:
     """Bring painted plates back; each finds its lantern by its name.
 
@@ -119,7 +120,7 @@ def paint(
     try:
         scene, pictures = project_at(project)
         named = [(file.name, file.read_bytes()) for file in files]
-        edit, told = taken_in(scene, named, pictures.deep, pictures.keep)
+        edit, told = taken_in(scene, named, pictures.deep, pictures.keep, frame=frame)
         for one in told:
             line = {"file": one.file, "lantern": one.lantern, "said": list(one.said)}
             sys.stdout.write(json.dumps(line) + "\n")

@@ -200,14 +200,15 @@ class Project {
     );
   }
 
-  /** Bring painted plates back. What became of each file is returned; null where nothing was. */
-  async paint(files: File[]): Promise<NonNullable<Answer['brought']> | null> {
+  /** Bring painted plates back; of a movie one frame. What became of each file is returned; null where nothing was. */
+  async paint(files: File[], frame: number): Promise<NonNullable<Answer['brought']> | null> {
     let told: Answer['brought'] | null = null;
     await this.#inLine((at) =>
       this.#ask(at, async () => {
         const body = new FormData();
         for (const file of files) body.append('files', file);
         body.append('base', String(at.state.revision));
+        body.append('frame', String(frame));
         const response = await fetch(`/api/projects/${at.id}/paint`, {
           method: 'POST',
           headers: OURS,

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from pathlib import Path
 
 import av
@@ -65,10 +64,3 @@ def _lookahead(width: int, height: int) -> int:
 def encoder_bytes(width: int, height: int) -> float:
     """About how much memory writing a movie of this size takes."""
     return (ENCODER_FRAMES + _lookahead(width, height)) * BYTES_A_PIXEL * width * height
-
-
-def read_movie(path: Path) -> Iterable[NDArray[np.uint8]]:
-    """The frames (H, W, 3) uint8 of a movie, in order."""
-    with av.open(str(path)) as file:
-        for frame in file.decode(video=0):
-            yield np.asarray(frame.to_ndarray(format="rgb24"), np.uint8)

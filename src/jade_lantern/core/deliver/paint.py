@@ -15,6 +15,7 @@ from ..cast.fill import removed
 from ..cast.ofscene import Pixels, plate_of
 from ..picture import png, read_deep
 from ..picture.eight import eight_bit, three_channels
+from ..picture.footage import frame_of, is_movie
 from ..picture.openraster import Layers, flattened, is_openraster, read_layers, whole
 from ..refusal import Refusal
 from ..scene.edits import PutLanterns
@@ -57,14 +58,15 @@ def taken_in(
     pixels: Pixels,
     keep: Keep,
     most_pixels: int = MOST_PIXELS,
+    frame: int = 0,
 ) -> tuple[PutLanterns | None, list[Brought]]:
     """The edit that paint comes to, and what is to be said of each file. A file whose name is no
     lantern's becomes a new one; the layers of such an OpenRaster file each become one,
-    and so do the cameras of a GLB."""
+    and so do the cameras of a GLB. frame: which one of a movie is taken, from 0."""
     found = _Found()
     for name, data in files:
         try:
-            _take(scene, name, data, pixels, keep, most_pixels, found)
+            _take(scene, name, data, pixels, keep, most_pixels, frame, found)
         except Refusal as error:
             found.brought.append(Brought(name, None, (str(error),)))
     lanterns = (*found.painted, *found.new)
@@ -77,7 +79,7 @@ def taken_in(
 
 def _take(
     scene: Scene, name: str, data: bytes, pixels: Pixels, keep: Keep, most_pixels: int,
-    found: _Found,
+    frame: int, found: _Found,
 ) -> None:  # fmt: skip
     stem = re.sub(r"\.[A-Za-z0-9]{1,5}$", "", name.replace("\\", "/").rsplit("/", 1)[-1])
     if data[: len(MARK)] == MARK:
@@ -91,7 +93,11 @@ def _take(
         found.brought.append(Brought(name, None, (f"This is the guide {guide}: left out.",)))
         return
     said: list[str] = []
-    if is_openraster(data):
+    if is_movie(data):
+        picture: NDArray[Any] = frame_of(data, frame, most_pixels)
+        data = png(picture)
+        said.append(f"Frame {frame} of the movie was taken.")
+    elif is_openraster(data):
         layers = read_layers(data, most_pixels)
         said += [f"The layer {layer} is missing or damaged." for layer in layers.missing]
         if lantern is None:
@@ -105,7 +111,8 @@ def _take(
         raise Refusal("This picture is larger than can be worked on.")
     if lantern is None:
         found.new.append(_lantern(stem, _plate(stem, picture, data, keep), len(found.new)))
-        found.brought.append(Brought(name, stem[:80], ("No lantern has this name: a new one.",)))
+        said.append("No lantern has this name: a new one.")
+        found.brought.append(Brought(name, stem[:80], tuple(said)))
         return
     masked = [one for one in found.painted if one.id == lantern.id]
     if any(one.plate != lantern.plate for one in masked):
@@ -270,6 +277,8 @@ def _grey(picture: NDArray[Any], size: tuple[int, int]) -> NDArray[np.float32]:
 
 def _alike(old: NDArray[np.float32], new: NDArray[np.float32], dx: float, dy: float) -> bool:
     """Whether two pictures show the same once one is moved, better than without."""
+    if old.std() == 0 or new.std() == 0:  # of one colour: nothing can be compared
+        return False
     back = cv2.warpAffine(
         new, np.array([[1, 0, -dx], [0, 1, -dy]], np.float32), (new.shape[1], new.shape[0])
     )

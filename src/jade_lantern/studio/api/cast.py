@@ -300,14 +300,15 @@ def identity(request: HttpRequest, id: Number, revision: Revision) -> IdentityOu
 )
 def paint(
     request: HttpRequest, id: Number, files: File[list[UploadedFile]],
-    base: Annotated[int, Form(ge=0, lt=2**31)],
+    base: Annotated[int, Form(ge=0, lt=2**31)], frame: Annotated[int, Form(ge=0, lt=10**6)] = 0,
 ) -> HttpResponse:  # fmt: skip
     """Bring painted plates back: each file finds its lantern by its name, and what has no lantern's
-    name becomes one. PNG, JPEG, TIFF, WebP or OpenRaster."""
+    name becomes one. PNG, JPEG, TIFF, WebP or OpenRaster; or a movie, of which one frame is
+    taken."""
     get_object_or_404(Project, pk=id)
     scene = project_api.scene_or_404(id, base)
     named = [(file.name or "paint", file.read()) for file in files]
-    edit, told = taken_in(scene, named, plates.deep, plates.keep_file, settings.MOST_PIXELS)
+    edit, told = taken_in(scene, named, plates.deep, plates.keep_file, settings.MOST_PIXELS, frame)
     brought = [BroughtOut(file=b.file, lantern=b.lantern, said=list(b.said)) for b in told]
     if edit is None:
         words = " ".join(f"{b.file}: {' '.join(b.said)}" for b in told)

@@ -416,7 +416,8 @@ export interface paths {
         /**
          * Paint
          * @description Bring painted plates back: each file finds its lantern by its name, and what has no lantern's
-         *     name becomes one. PNG, JPEG, TIFF, WebP or OpenRaster.
+         *     name becomes one. PNG, JPEG, TIFF, WebP or OpenRaster; or a movie, of which one frame is
+         *     taken.
          */
         post: operations["jade_lantern_studio_api_cast_paint"];
         delete?: never;
@@ -6207,6 +6208,11 @@ export interface operations {
                     base: number;
                     /** Files */
                     files: string[];
+                    /**
+                     * Frame
+                     * @default 0
+                     */
+                    frame?: number;
                 };
             };
         };

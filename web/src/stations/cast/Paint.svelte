@@ -1,6 +1,7 @@
 <script lang="ts">
   /** Paint: filled in roughly until it comes, sent out as a kit, and brought back by name. */
   import { api, type DeliveryOut } from '../../lib/api/client';
+  import { playhead } from '../../lib/playhead.svelte';
   import { project } from '../../lib/project.svelte';
   import Section from '../../lib/Section.svelte';
 
@@ -64,7 +65,7 @@
     const list = [...(files ?? [])];
     if (!list.length) return;
     coming = true;
-    brought = (await project.paint(list)) ?? [];
+    brought = (await project.paint(list, playhead.frame)) ?? [];
     coming = false;
   }
   const carries = (e: DragEvent) => !!e.dataTransfer?.types.includes('Files');
@@ -132,7 +133,7 @@
     type="file"
     multiple
     aria-label="Painted plates"
-    accept=".png,.tif,.tiff,.jpg,.jpeg,.webp,.ora,.glb"
+    accept=".png,.tif,.tiff,.jpg,.jpeg,.webp,.ora,.glb,.mp4,.mov,.mkv,.webm"
     onchange={(e) => {
       void bring(e.currentTarget.files);
       e.currentTarget.value = '';
@@ -168,7 +169,8 @@
   {:else}
     <p class="mt-1 text-[12px] text-quiet">
       Painted files can be dropped anywhere here: they find their lantern by their name. A file
-      “NAME mask” is its mask; the cameras of a GLB become lanterns.
+      “NAME mask” is its mask; the cameras of a GLB become lanterns; of a movie, frame
+      {playhead.frame} is taken, as in the shot.
     </p>
   {/if}
 </Section>
