@@ -5,9 +5,12 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from jade_lantern.core.cast.fill import removed
+from jade_lantern.core.cast.take import painted_out
+from jade_lantern.core.deliver.frames import Delivery, cast_of, frames
 from jade_lantern.core.sight.measure import required_camera
 from jade_lantern.demo.picture import SKY, paint_picture
-from jade_lantern.demo.project import DATUM, EDGES, seen
+from jade_lantern.demo.project import DATUM, EDGES, seen, shown_of, split_and_painted
 from jade_lantern.demo.world import CRATES, lens, quay
 from tests.truth import decibels, seen_by_both
 
@@ -88,3 +91,25 @@ def test_the_demo_move_stays_in_the_picture(demo_scene, plate):
     last = shot_camera(demo_scene, 95, sighted).resized(480, 320)
     frame = render(meshes(demo_scene, sighted), last, sighted, plate)
     assert (frame[..., 3] == 255).mean() > 0.995
+
+
+def test_the_move_shows_nothing_that_was_painted_only_roughly(
+    demo_scene, still_file, clean_plates, painted
+):
+    steps, _ = split_and_painted(demo_scene, still_file.read_bytes(), painted)
+    scene = steps[-1][1]
+    marks, black = {}, np.zeros((1280, 1920, 3), np.uint8)
+    for lantern in scene.lanterns:
+        if painted_out(scene, lantern):
+            area = removed(scene, lantern, 1920, 1280).area
+            fine = shown_of(scene, lantern, (1920, 1280))
+            mark = marks[lantern.plate.digest] = black.copy()
+            mark[area & fine], mark[area & ~fine] = (0, 255, 0), (255, 0, 0)
+    assert len(marks) == len(clean_plates)
+    cast = cast_of(scene, lambda plate: marks.get(plate.digest, black))
+    last = scene.move.frames - 1
+    for n in (0, last // 2, last):
+        asked = Delivery(width=960, height=640, first=n, last=n)
+        (frame,) = frames(scene, cast, asked)
+        assert (frame[..., 1] > 128).mean() > 0.02  # what was hidden does come to light
+        assert frame[..., 0].max() < 64

@@ -33,6 +33,7 @@ from ..core.scene.edits import (
 from ..core.scene.edits.cast import thrown_anew
 from ..core.scene.gesture import Gesture
 from ..core.scene.model import Heading, Lantern, LensFacts, Plate, Scene, Sighting
+from ..core.sight.measure import required_camera
 from ..core.value import Point2
 from .picture import clean_plate, still_in
 from .world import (
@@ -117,7 +118,7 @@ def split_and_painted(
         if not path.exists():
             size = pixels.shape[1], pixels.shape[0]
             todo = removed(scene, lantern, *size)
-            shown = _shown(scene, lantern, size)
+            shown = shown_of(scene, lantern, size)
             names = {p.id: p.name for p in scene.proxies}
             parts = {part for id in gone for part in _painted_as(names[id])}
             plate = clean_plate(pixels, quay(), lens(), parts, todo.area, shown)
@@ -137,11 +138,12 @@ def split_and_painted(
     return steps, files
 
 
-def _shown(scene: Scene, lantern: Lantern, size: tuple[int, int]) -> Flags:
+def shown_of(scene: Scene, lantern: Lantern, size: tuple[int, int]) -> Flags:
     """(H, W) what the move shows of what is to be painted, and a little more."""
     small = (size[0] // 4, size[1] // 4)
     todo = removed(scene, lantern, *small)
-    found = revealed(scene, lens(*small), todo.area, todo.behind).astype(np.uint8)
+    camera = required_camera(scene).resized(*small)
+    found = revealed(scene, camera, todo.area, todo.behind).astype(np.uint8)
     return np.asarray(cv2.resize(cv2.dilate(found, np.ones((5, 5), np.uint8)), size) > 0, bool)
 
 
