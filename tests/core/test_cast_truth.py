@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from jade_lantern.core.cast.diagnose import Told
-from jade_lantern.core.cast.fill import filled
+from jade_lantern.core.cast.fill import filled, hiding
 from jade_lantern.core.cast.land import Cast, Target, Thrower
 from jade_lantern.core.cast.pyramid import pyramid
 from jade_lantern.core.cast.render import rendered
@@ -24,8 +24,8 @@ SIZE = (600, 400)
 
 PLACES = {
     # its shapes, its lens, how far it is stepped aside and forward, and what a fill is held to
-    "quay": (quay, lens(*SIZE), 1.0, 2.0, 14),
-    "room": (room.room, room.lens().resized(*SIZE), 0.5, 0.7, 24),
+    "quay": (quay, lens(*SIZE), 1.0, 2.0, 19.5),
+    "room": (room.room, room.lens().resized(*SIZE), 0.5, 0.7, 26),
 }
 
 
@@ -65,7 +65,7 @@ def test_a_place_from_true_clean_plates_is_the_place(place, split):
         plates.append(clean_plate(still, shapes, camera, names, everywhere, everywhere))
         behind = see(*joined([meshes[i] for i in own]), camera, 0.016)
         before = see(*joined([meshes[i] for i in gone]), camera, 0.016)
-        rough.append(filled(still, before.surface >= 0, behind, camera))
+        rough.append(filled(still, hiding(before, behind), behind, camera))
     true, told_by = cast(meshes, camera, plates, split)
     told = told_by.from_(shot)
     assert not told.spill.any()

@@ -44,6 +44,7 @@ LEAST_FLAT_PX = 24  # of a surface to be filled: less is not laid flat
 LEAST_SOURCE = 0.06  # of a hole must show of the same thing round it
 LEAST_KNOWN = 0.08  # of a flat piece must show before it can be filled from itself
 BENT = 10  # surfaces of one mesh to be filled, past which it counts as bent
+UPRIGHT = 0.5  # of a unit normal's rise: below it a surface is a wall
 FEATHER = 2.5  # px over which what is filled goes over into the plate
 
 
@@ -90,12 +91,18 @@ def removed(
     out = cast_meshes(scene, sighted, [p for p in shown if p.id in gone])
     behind = see(*joined(own), camera, near)
     before = see(*joined(out), camera, near)
-    rows, columns = np.nonzero(before.surface >= 0)
-    hides = np.zeros(behind.surface.shape, np.uint8)
-    hides[rows, columns] = _inverse(before, rows, columns) > _inverse(behind, rows, columns)
+    hides = hiding(before, behind).astype(np.uint8)
     reach = max(round(margin * max(width, height)), 1)
     ring = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
     return Removed(np.asarray(cv2.dilate(hides, ring), bool), behind)
+
+
+def hiding(before: Seen, behind: Seen) -> Flags:
+    """(H, W) where what is seen of some things is nearer than what is seen of others."""
+    rows, columns = np.nonzero(before.surface >= 0)
+    hides = np.zeros(behind.surface.shape, bool)
+    hides[rows, columns] = _inverse(before, rows, columns) > _inverse(behind, rows, columns)
+    return hides
 
 
 def _inverse(seen: Seen, rows: Indices, columns: Indices) -> Floats:
@@ -156,7 +163,8 @@ def _fill_surface(
             slice(max(y - grow_y, 0), y + h + grow_y), slice(max(x - grow_x, 0), x + w + grow_x)
         )  # fmt: skip
         flat = _flat(camera, behind, s, part, mine, box)
-        if flat is not None and _fill_flat(out, still, mine, here, part, *flat):
+        upright = abs(behind.screen.plane[s, 1]) < UPRIGHT
+        if flat is not None and _fill_flat(out, still, mine, here, part, *flat, upright):
             done |= part
     return done
 
@@ -222,7 +230,7 @@ def _on_plane(
 
 def _fill_flat(
     out: Bytes, still: Bytes, mine: Flags, here: Flags, part: Flags, mapping: Floats,
-    size: tuple[int, int],
+    size: tuple[int, int], upright: bool,
 ) -> bool:  # fmt: skip
     """Fill a part of what is to be filled of a plane in a flat piece, and lay it back into the
     picture; False where too little of the plane shows."""
@@ -235,7 +243,7 @@ def _fill_flat(
     hole = cv2.warpPerspective(part.astype(np.uint8) * 255, to, size, flags=flags) > 4
     if known.mean() < LEAST_KNOWN or not hole.any():
         return False
-    flat = completed(np.asarray(flat, np.uint8), known)
+    flat = completed(np.asarray(flat, np.uint8), known, upright)
     rows, columns = np.nonzero(part)
     x, y, w, h = columns.min(), rows.min(), np.ptp(columns) + 1, np.ptp(rows) + 1
     box = (slice(y, y + h), slice(x, x + w))

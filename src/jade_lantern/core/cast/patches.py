@@ -20,11 +20,15 @@ LEAST_SHIFT = 3  # px
 LEAST_GAIN = 0.02  # of a hole that a further shift must fill
 OVERLAP = 3.0  # px over which patches go over into each other
 SMALL = 160  # px, the longer side at which what no shift reaches is filled
+OTHER_HEIGHT = (
+    9000.0  # squared difference that a shift up or down a wall by a hole's height counts as
+)
 NOISE = 12.0  # squared difference, of 255, below which two shifts are as good
 
 
-def completed(picture: Bytes, known: Flags) -> Bytes:
-    """A picture (H, W, 3) with what is not known of it (H, W) made up."""
+def completed(picture: Bytes, known: Flags, upright: bool = False) -> Bytes:
+    """A picture (H, W, 3) with what is not known of it (H, W) made up. upright: it is of a wall,
+    which is most like itself at the same height: so it is built, and so the light falls."""
     out = picture.copy()
     out[~known] = 0
     there = known.copy()
@@ -32,13 +36,13 @@ def completed(picture: Bytes, known: Flags) -> Bytes:
     if count > 40:  # many small ones: all at once
         labels, count = (labels > 0).astype(np.int32), 2
     for k in range(1, count):
-        _fill_hole(out, there, known, labels == k)
+        _fill_hole(out, there, known, labels == k, upright)
     if not there.all():
         _fill_rest(out, there)
     return out
 
 
-def _fill_hole(out: Bytes, there: Flags, known: Flags, hole: Flags) -> None:
+def _fill_hole(out: Bytes, there: Flags, known: Flags, hole: Flags, upright: bool) -> None:
     """Fill a hole by shifts, the best one first, as far as they reach."""
     ring = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * BAND + 1, 2 * BAND + 1))
     band = cv2.dilate(hole.astype(np.uint8), ring).astype(bool) & known
@@ -50,6 +54,10 @@ def _fill_hole(out: Bytes, there: Flags, known: Flags, hole: Flags) -> None:
     for dy in range(-LEAST_SHIFT, LEAST_SHIFT + 1):
         for dx in range(-LEAST_SHIFT, LEAST_SHIFT + 1):
             unlike[dy, dx] = np.inf
+    if upright:
+        high = np.nonzero(hole.any(axis=1))[0]
+        rise = np.abs(np.fft.fftfreq(len(unlike), 1 / len(unlike)))
+        unlike = unlike + (OTHER_HEIGHT * rise / (np.ptp(high) + 1.0))[:, None]
     size, left = hole.sum(), hole.copy()
     for _ in range(MOST_SHIFTS):
         with np.errstate(divide="ignore", invalid="ignore"):
