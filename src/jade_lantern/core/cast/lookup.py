@@ -283,17 +283,8 @@ def _tapped_run(
                 share = _between(fine + i * grow, level, last)
                 v = four(_fetch_between(into, i, film, level, share, scratch))
             else:
-                at = origin + np.int64(scratch.at[0, i])
-                v = four(
-                    fetched(
-                        into,
-                        deep,
-                        film.address,
-                        at,
-                        line,
-                        _place(scratch.place[0], i),
-                    )
-                )
+                at, place = origin + np.int64(scratch.at[0, i]), _place(scratch.place[0], i)
+                v = four(fetched(into, deep, film.address, at, line, place))
             for c in range(4):
                 total[c, i] = v[c] + (total[c, i] if tap else 0.0)
     r = 1.0 / taps
