@@ -93,9 +93,9 @@ def test_split_fill_kit_paint_and_compare(page: Page, tmp_path: Path) -> None:
     expect(named).to_be_visible()
 
     # the sheet: a press takes a lantern, a drag takes it for several rows, undo gives it back
-    cell(page, "crate 1", "clean plate 2").scroll_into_view_if_needed()
-    cell(page, "crate 1", "clean plate 2").click()
-    expect(cell(page, "crate 1", "clean plate 2, 2")).to_be_visible()
+    cell(page, "crate 1", "clean plate 4").scroll_into_view_if_needed()
+    cell(page, "crate 1", "clean plate 4").click()
+    expect(cell(page, "crate 1", "clean plate 4, 2")).to_be_visible()
     a, b = (cell(page, f"crate {n}", "clean plate 3").bounding_box() for n in (1, 3))
     page.mouse.move(a["x"] + 8, a["y"] + 8)
     page.mouse.down()
