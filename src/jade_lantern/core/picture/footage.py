@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from io import BytesIO
-from itertools import islice
 from pathlib import Path
 
 import av
@@ -24,28 +23,35 @@ def is_movie(data: bytes) -> bool:
     return data[:4] == EBML or (data[4:8] == b"ftyp" and data[8:12] not in stills)
 
 
-def read_movie(source: Path | bytes) -> Iterator[NDArray[np.uint8]]:
-    """The frames (H, W, 3) uint8 of a movie, in order. Raises Refusal where it cannot be read."""
+def _decoded(source: Path | bytes) -> Iterator[av.VideoFrame]:
     try:
         with av.open(BytesIO(source) if isinstance(source, bytes) else str(source), "r") as file:
             if not file.streams.video:
                 raise Refusal("There is no picture in this movie.")
-            for frame in file.decode(video=0):
-                yield np.asarray(frame.to_ndarray(format="rgb24"), np.uint8)
+            yield from file.decode(video=0)
     except av.FFmpegError as error:
         raise Refusal(NO_MOVIE) from error
+
+
+def _pixels(frame: av.VideoFrame) -> NDArray[np.uint8]:
+    return np.asarray(frame.to_ndarray(format="rgb24"), np.uint8)
+
+
+def read_movie(source: Path | bytes) -> Iterator[NDArray[np.uint8]]:
+    """The frames (H, W, 3) uint8 of a movie, in order. Raises Refusal where it cannot be read."""
+    return map(_pixels, _decoded(source))
 
 
 def frame_of(data: bytes, number: int, most_pixels: int) -> NDArray[np.uint8]:
     """One frame (H, W, 3) of a movie, counted from 0. Raises Refusal where it has no such one, or
     where its frames are larger than most_pixels."""
     seen = 0
-    for n, frame in enumerate(islice(read_movie(data), number + 1)):
-        if frame.shape[0] * frame.shape[1] > most_pixels:
+    for frame in _decoded(data):
+        if frame.width * frame.height > most_pixels:
             raise Refusal("This movie is larger than can be worked on.")
-        if n == number:
-            return frame
-        seen = n + 1
+        if seen == number:
+            return _pixels(frame)
+        seen += 1
     if not seen:
         raise Refusal(NO_MOVIE)
     raise Refusal(f"This movie has {seen} frames, 0 to {seen - 1}: frame {number} is not there.")
