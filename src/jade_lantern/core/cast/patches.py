@@ -20,9 +20,8 @@ LEAST_SHIFT = 3  # px
 LEAST_GAIN = 0.02  # of a hole that a further shift must fill
 OVERLAP = 3.0  # px over which patches go over into each other
 SMALL = 160  # px, the longer side at which what no shift reaches is filled
-OTHER_HEIGHT = (
-    9000.0  # squared difference that a shift up or down a wall by a hole's height counts as
-)
+# squared difference that a shift up or down a wall counts as, if it is as long as the hole is high
+OTHER_HEIGHT = 9000.0
 NOISE = 12.0  # squared difference, of 255, below which two shifts are as good
 
 
