@@ -24,8 +24,8 @@ SIZE = (600, 400)
 
 PLACES = {
     # its shapes, its lens, how far it is stepped aside and forward, and what a fill is held to
-    "quay": (quay, lens(*SIZE), 1.0, 2.0, 19.5),
-    "room": (room.room, room.lens().resized(*SIZE), 0.5, 0.7, 26),
+    "quay": (quay, lens(*SIZE), 1.0, 2.0, 24),
+    "room": (room.room, room.lens().resized(*SIZE), 0.5, 0.7, 30),
 }
 
 

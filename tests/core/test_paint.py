@@ -249,7 +249,7 @@ def test_what_repeats_is_completed_by_patches_not_by_blur():
     picture = np.repeat(boards[..., None], 3, axis=2).astype(np.uint8)
     known = np.ones((160, 220), bool)
     known[60:110, 80:150] = False
-    made = completed(picture, known)
+    made = completed(picture, known, ~known)
     assert np.array_equal(made[known], picture[known])
     assert decibels(made, picture, ~known) > 24
     blurred = cv2.inpaint(picture, (~known).astype(np.uint8), 5, cv2.INPAINT_TELEA)

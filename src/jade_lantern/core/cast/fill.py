@@ -45,7 +45,6 @@ LEAST_SOURCE = 0.06  # of a hole must show of the same thing round it
 LEAST_KNOWN = 0.08  # of a flat piece must show before it can be filled from itself
 BENT = 10  # surfaces of one mesh to be filled, past which it counts as bent
 UPRIGHT = 0.5  # of a unit normal's rise: below it a surface is a wall
-FEATHER = 2.5  # px over which what is filled goes over into the plate
 
 
 class Fill(PictureGesture):
@@ -243,7 +242,9 @@ def _fill_flat(
     hole = cv2.warpPerspective(part.astype(np.uint8) * 255, to, size, flags=flags) > 4
     if known.mean() < LEAST_KNOWN or not hole.any():
         return False
-    flat = completed(np.asarray(flat, np.uint8), known, upright)
+    # a little more, for what is laid back is read between pixels
+    wanted = cv2.dilate(hole.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
+    flat = completed(np.asarray(flat, np.uint8), known, wanted, upright)
     rows, columns = np.nonzero(part)
     x, y, w, h = columns.min(), rows.min(), np.ptp(columns) + 1, np.ptp(rows) + 1
     box = (slice(y, y + h), slice(x, x + w))
@@ -251,16 +252,8 @@ def _fill_flat(
     back = cv2.warpPerspective(
         flat, shift @ to, (int(w), int(h)), flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE
     )
-    _lay(out[box], np.asarray(back, np.uint8), part[box])
+    out[box][part[box]] = np.asarray(back, np.uint8)[part[box]]
     return True
-
-
-def _lay(out: Bytes, over: Bytes, where: Flags) -> None:
-    """Lay what was made over a picture, with its border going over softly inwards."""
-    inner = cv2.distanceTransform(where.astype(np.uint8), cv2.DIST_L2, 3)
-    share = np.clip(inner / FEATHER, 0, 1)[..., None]
-    mixed = over * share + out * (1 - share)
-    out[where] = (mixed[where] + 0.5).astype(np.uint8)
 
 
 def _fill_in_picture(out: Bytes, source: Flags, rest: Flags) -> None:
@@ -287,9 +280,11 @@ def _fill_in_picture(out: Bytes, source: Flags, rest: Flags) -> None:
         shown = cv2.resize(known.astype(np.uint8) * 255, size, interpolation=cv2.INTER_AREA) > 251
         if not shown.any():
             continue
-        made = completed(np.asarray(small, np.uint8), shown)
+        wanted = cv2.resize(hole[box].astype(np.uint8) * 255, size, interpolation=cv2.INTER_AREA)
+        grown = cv2.dilate(wanted, np.ones((5, 5), np.uint8)) > 0
+        made = completed(np.asarray(small, np.uint8), shown, grown)
         full = cv2.resize(made, (piece.shape[1], piece.shape[0]), interpolation=cv2.INTER_CUBIC)
-        _lay(piece, np.asarray(full, np.uint8), hole[box])
+        piece[hole[box]] = np.asarray(full, np.uint8)[hole[box]]
 
 
 def _round(

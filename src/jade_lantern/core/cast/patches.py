@@ -1,129 +1,162 @@
-"""What is missing in a picture, made up of patches of the rest.
-
-What is built repeats itself: boards, slabs, windows. The few shifts by which a picture is most like
-itself round a hole fill the hole best (He & Sun 2012, whose statistics of offsets are taken here
-from one correlation over the band round it). What no shift reaches
-goes over from what is beside it (Telea 2004), in a small copy.
+"""What is missing in a picture, made up of patches of the rest: the shifts by which the picture is
+like itself round a hole (see `shifts`), for each pixel one of them (see `choose`), joined up
+without seams (see `seamless`). What no shift reaches goes over from what is beside it (Telea 2004),
+in a small copy.
 """
 
 from __future__ import annotations
 
 import cv2
 import numpy as np
-from scipy.fft import irfft2, next_fast_len, rfft2
 
-from ..arrays import Bytes, Flags, Floats, Floats32
+from ..arrays import Bytes, Flags, Floats32, Indices
+from .choose import MOST_SEAM, SEAM, chosen
+from .seamless import SIDES, joined_up
+from .shifts import Alike, shifts_for
 
 BAND = 14  # px round a hole that a shift has to agree on
-MOST_SHIFTS = 10
-LEAST_SHIFT = 3  # px
-LEAST_GAIN = 0.02  # of a hole that a further shift must fill
-OVERLAP = 3.0  # px over which patches go over into each other
+LEAST_BAND = 20  # px of such a band
+LEAST_HOLE = 30  # px: what is smaller goes over from what is beside it
+MOST_HOLES = 40  # more are filled all at once
+MOST_NODES = 9000  # that are chosen for at once; a larger hole is chosen for in coarser steps
+FARTHER = 0.2  # how much the rim of a hole counts twice as far away
+FARTHER_STEPS = 4
+WHOLE_RIM = 0.2  # how much it counts wherever it is
+OTHER_HEIGHT = 900.0  # squared difference that counts as a shift up a wall by a hole's own height
+NEVER = np.float32(1e7)  # the cost of a shift to what is not known
 SMALL = 160  # px, the longer side at which what no shift reaches is filled
-# squared difference that a shift up or down a wall counts as, if it is as long as the hole is high
-OTHER_HEIGHT = 9000.0
-NOISE = 12.0  # squared difference, of 255, below which two shifts are as good
 
 
-def completed(picture: Bytes, known: Flags, upright: bool = False) -> Bytes:
-    """A picture (H, W, 3) with what is not known of it (H, W) made up. upright: it is of a wall,
-    which is most like itself at the same height: so it is built, and so the light falls."""
+def completed(picture: Bytes, known: Flags, wanted: Flags, upright: bool = False) -> Bytes:
+    """A picture (H, W, 3) with what is wanted of it (H, W) and not known (H, W) made up. upright:
+    it is of a wall, which is most like itself at the same height: so it is built, and so the light
+    falls."""
     out = picture.copy()
     out[~known] = 0
     there = known.copy()
-    count, labels = cv2.connectedComponents((~known).astype(np.uint8))
-    if count > 40:  # many small ones: all at once
+    missing = wanted & ~known
+    count, labels = cv2.connectedComponents(missing.astype(np.uint8))
+    if count > MOST_HOLES:
         labels, count = (labels > 0).astype(np.int32), 2
-    for k in range(1, count):
-        _fill_hole(out, there, known, labels == k, upright)
-    if not there.all():
+    holes = [labels == k for k in range(1, count)]
+    holes = [hole for hole in holes if hole.sum() >= LEAST_HOLE]
+    if holes and known.any():
+        alike = Alike(out, known)
+        for hole in holes:
+            _fill_hole(out, there, alike, known, hole, upright)
+    if not there[missing].all():
         _fill_rest(out, there)
     return out
 
 
-def _fill_hole(out: Bytes, there: Flags, known: Flags, hole: Flags, upright: bool) -> None:
-    """Fill a hole by shifts, the best one first, as far as they reach."""
+def _fill_hole(
+    out: Bytes, there: Flags, alike: Alike, known: Flags, hole: Flags, upright: bool
+) -> None:
+    """Fill a hole by shifts, as far as they reach."""
     ring = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * BAND + 1, 2 * BAND + 1))
     band = cv2.dilate(hole.astype(np.uint8), ring).astype(bool) & known
-    if band.sum() < 20:
+    if band.sum() < LEAST_BAND:
         return
-    unlike, agreed = _unlikeness(out, known, band)
-    reach = _correlation(hole.astype(np.float32), known.astype(np.float32))
-    unlike[agreed < 0.25 * band.sum()] = np.inf
-    for dy in range(-LEAST_SHIFT, LEAST_SHIFT + 1):
-        for dx in range(-LEAST_SHIFT, LEAST_SHIFT + 1):
-            unlike[dy, dx] = np.inf
-    if upright:
-        high = np.nonzero(hole.any(axis=1))[0]
-        rise = np.abs(np.fft.fftfreq(len(unlike), 1 / len(unlike)))
-        unlike = unlike + (OTHER_HEIGHT * rise / (np.ptp(high) + 1.0))[:, None]
-    size, left = hole.sum(), hole.copy()
-    for _ in range(MOST_SHIFTS):
-        with np.errstate(divide="ignore", invalid="ignore"):
-            worth = np.where(np.isfinite(unlike), reach / (unlike + NOISE), 0)
-        dy, dx = divmod(int(np.argmax(worth)), worth.shape[1])
-        if worth[dy, dx] <= 0 or reach[dy, dx] < LEAST_GAIN * size:
-            return
-        sy, sx = _signed(dy, unlike.shape[0]), _signed(dx, unlike.shape[1])
-        filled = _shift_in(out, there, known, left, sy, sx)
-        if filled < LEAST_GAIN * size:
-            unlike[dy, dx] = np.inf
-            continue
-        if not left.any():
-            return
-        reach = _correlation(left.astype(np.float32), known.astype(np.float32))
-
-
-def _signed(shift: int, size: int) -> int:
-    return shift if shift <= size // 2 else shift - size
-
-
-def _shift_in(out: Bytes, there: Flags, known: Flags, left: Flags, dy: int, dx: int) -> int:
-    """Fill what is left of a hole from so far away, softly against what is there already; how
-    many pixels that were."""
-    rows, columns = np.nonzero(left)
-    r, c = rows + dy, columns + dx
-    inside = (r >= 0) & (c >= 0) & (r < left.shape[0]) & (c < left.shape[1])
-    rows, columns, r, c = rows[inside], columns[inside], r[inside], c[inside]
-    good = known[r, c]
-    rows, columns, r, c = rows[good], columns[good], r[good], c[good]
-    if not len(rows):
-        return 0
-    out[rows, columns] = out[r, c]
+    shifts = shifts_for(alike, hole, band, upright)
+    if not len(shifts):
+        return
+    rows, columns = np.nonzero(hole)
+    coarse = max(int(np.ceil(np.sqrt(len(rows) / MOST_NODES))), 1)
+    of_node = _choice(out, known, hole, band, shifts, coarse, upright)
+    choice = of_node[rows // coarse, columns // coarse]
+    y, x = rows + shifts[choice, 0], columns + shifts[choice, 1]
+    good = (choice >= 0) & (y >= 0) & (x >= 0) & (y < hole.shape[0]) & (x < hole.shape[1])
+    good[good] = known[y[good], x[good]]
+    if not good.any():
+        return
+    rows, columns, y, x = rows[good], columns[good], y[good], x[good]
+    source = out.copy()
+    out[rows, columns] = source[y, x]
     there[rows, columns] = True
-    left[rows, columns] = False
-    # what is there already beside it is mixed in, so that the seam does not show as a line
-    new = np.zeros(left.shape, np.uint8)
-    new[rows, columns] = 1
-    near = cv2.distanceTransform(new, cv2.DIST_L2, 3)
-    soft = (near > 0) & (near < OVERLAP) & there
-    if soft.any():
-        smooth = cv2.blur(out, (3, 3))
-        mixed = cv2.blur(there.astype(np.float32), (3, 3)) > 0.99
-        where = soft & mixed
-        out[where] = smooth[where]
-    return len(rows)
+    filled = np.zeros(hole.shape, bool)
+    filled[rows, columns] = True
+    shift = np.zeros((*hole.shape, 2), int)
+    shift[rows, columns] = shifts[choice[good]]
+    joined_up(out, source, known, shift, filled)
 
 
-def _unlikeness(picture: Bytes, known: Flags, band: Flags) -> tuple[Floats, Floats]:
-    """For each shift (as the FFT has them) the mean squared difference between the band and what
-    lies so far from it, and of how many pixels."""
-    have, ring = known.astype(np.float32), band.astype(np.float32)
-    agreed = _correlation(ring, have)
-    total = np.zeros_like(agreed)
-    for k in range(3):
-        v = picture[..., k].astype(np.float32)
-        total += _correlation(ring * v * v, have) + _correlation(ring, have * v * v)
-        total -= 2 * _correlation(ring * v, have * v)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        return np.maximum(total / np.maximum(agreed, 1e-3), 0) / 3, agreed
+def _choice(
+    picture: Bytes, known: Flags, hole: Flags, band: Flags, shifts: Indices, coarse: int,
+    upright: bool,
+) -> Indices:  # fmt: skip
+    """Which shift each square of `coarse` pixels of a hole is filled by, -1 where none reaches."""
+    height, width = hole.shape
+    rows, columns = np.nonzero(hole)
+    grid = np.full((-(-height // coarse), -(-width // coarse)), -1)
+    grid[rows // coarse, columns // coarse] = 0
+    ny, nx = np.nonzero(grid == 0)
+    grid[ny, nx] = np.arange(len(ny))
+    smooth = cv2.blur(picture, (coarse, coarse)).astype(np.float32)
+    sure = cv2.erode(known.astype(np.uint8), np.ones((coarse, coarse), np.uint8)).astype(bool)
+    y = np.minimum(ny * coarse + coarse // 2, height - 1)
+    x = np.minimum(nx * coarse + coarse // 2, width - 1)
+    cost = np.empty((len(ny), len(shifts)), np.float32)
+    colour = np.zeros((len(ny), 3, len(shifts)), np.float32)
+    tall = np.ptp(rows) + 1.0
+    for k, (down, right) in enumerate(shifts.tolist()):
+        own = _votes(picture, known, band, down, right, y, x)
+        if upright:
+            own += np.float32(OTHER_HEIGHT * abs(down) / tall)
+        sy, sx = y + down, x + right
+        inside = (sy >= 0) & (sx >= 0) & (sy < height) & (sx < width)
+        sy, sx = sy.clip(0, height - 1), sx.clip(0, width - 1)
+        colour[:, :, k] = smooth[sy, sx]
+        for aside, along in SIDES:  # the seam towards what is known
+            qy, qx = y + coarse * aside, x + coarse * along
+            ty, tx = qy + down, qx + right
+            i = np.nonzero(
+                (qy >= 0) & (qx >= 0) & (qy < height) & (qx < width)
+                & (ty >= 0) & (tx >= 0) & (ty < height) & (tx < width)
+            )[0]  # fmt: skip
+            i = i[sure[qy[i], qx[i]] & sure[ty[i], tx[i]]]
+            apart = ((smooth[qy[i], qx[i]] - smooth[ty[i], tx[i]]) ** 2).sum(axis=1)
+            own[i] += np.minimum(2 * SEAM * apart, MOST_SEAM)
+        cost[:, k] = np.where(inside & sure[sy, sx], own, NEVER)
+    best = chosen(grid, cost, colour)
+    best[cost[np.arange(len(best)), best] >= NEVER] = -1
+    out = np.full(grid.shape, -1)
+    out[ny, nx] = best
+    return out
 
 
-def _correlation(a: Floats32, b: Floats32) -> Floats:
-    """sum over p of a(p) b(p + shift), for all shifts, those of less than nothing at the end."""
-    h, w = (next_fast_len(2 * n, real=True) for n in a.shape)
-    out = irfft2(np.conj(rfft2(a, (h, w), workers=-1)) * rfft2(b, (h, w), workers=-1), (h, w))
-    return np.asarray(out, float)
+def _votes(
+    picture: Bytes, known: Flags, band: Flags, down: int, right: int, y: Indices, x: Indices
+) -> Floats32:
+    """(N,) how unlike a shift is round places: the squared difference that it makes over the band,
+    what is near counting most."""
+    height, width = band.shape
+    ys, xs = np.nonzero(band)
+    # the part of it that the band fills, and of that what the shift leads to
+    top, left, bottom, end = ys.min(), xs.min(), ys.max() + 1, xs.max() + 1
+    y0, y1 = max(top, -down), min(bottom, height - down)
+    x0, x1 = max(left, -right), min(end, width - right)
+    votes = np.zeros((bottom - top, end - left, 2), np.float32)
+    if y1 > y0 and x1 > x0:
+        here, there = (slice(y0, y1), slice(x0, x1)), (
+            slice(y0 + down, y1 + down), slice(x0 + right, x1 + right)
+        )  # fmt: skip
+        both = (band[here] & known[there]).astype(np.float32)
+        apart = (picture[here].astype(np.float32) - picture[there]) ** 2
+        part = votes[y0 - top : y1 - top, x0 - left : x1 - left]
+        part[..., 0], part[..., 1] = apart.mean(axis=2) * both, both
+    spread, small, weight = cv2.blur(votes, (5, 5)), votes, 1.0
+    for _ in range(FARTHER_STEPS):
+        size = (small.shape[1] // 2, small.shape[0] // 2)
+        if min(size) < 2:
+            break
+        small = cv2.resize(small, size, interpolation=cv2.INTER_AREA)
+        weight *= FARTHER
+        spread += weight * cv2.resize(cv2.blur(small, (5, 5)), votes.shape[1::-1])
+    mean = votes.mean(axis=(0, 1))
+    at = spread[(y - top).clip(0, bottom - top - 1), (x - left).clip(0, end - left - 1)]
+    all_round = WHOLE_RIM * mean[0] / max(mean[1], 1e-6)
+    out: Floats32 = (at[:, 0] + 1e-5 * mean[0]) / (at[:, 1] + 1e-5 * mean[1] + 1e-9) + all_round
+    return out
 
 
 def _fill_rest(out: Bytes, there: Flags) -> None:

@@ -1,0 +1,67 @@
+"""A hole filled from several places, joined without a seam: its colours are those whose steps from
+pixel to pixel are as they are where they come from, and which go over into what is known round it
+(Perez et al. 2003)."""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy.sparse import coo_matrix
+from scipy.sparse.linalg import cg
+
+from ..arrays import Bytes, Flags, Floats, Indices
+
+HOLD = 1e-3  # of a step: how much a pixel's own colour counts
+NEAR_ENOUGH = 1e-4  # relative, of the whole system
+MOST_TURNS = 400
+SIDES = ((0, 1), (0, -1), (1, 0), (-1, 0))
+
+
+def joined_up(out: Bytes, source: Bytes, known: Flags, shift: Indices, filled: Flags) -> None:
+    """Join up in a picture (H, W, 3) what was filled (H, W) by shifts (H, W, 2) from a source."""
+    rows, columns = np.nonzero(filled)
+    count = len(rows)
+    number = np.full(filled.shape, -1)
+    number[rows, columns] = np.arange(count)
+    given = source.astype(float)
+    own = out[rows, columns].astype(float)
+    wanted, weight = HOLD * own, np.full(count, HOLD)
+    pairs: list[tuple[Indices, Indices]] = []
+    for down, right in SIDES:
+        y, x = rows + down, columns + right
+        i = np.nonzero(_within(y, x, filled.shape))[0]
+        i = i[filled[y[i], x[i]] | known[y[i], x[i]]]
+        p, q = (rows[i], columns[i]), (y[i], x[i])
+        step, told = np.zeros((len(i), 3)), np.zeros(len(i))
+        for by in (shift[p], shift[q]):  # as either of both has it
+            _add_step(step, told, given, known, p, q, by)
+        wanted[i] += step / np.maximum(told, 1)[:, None]
+        weight[i] += 1
+        open_ = filled[q]
+        pairs.append((i[open_], number[q[0][open_], q[1][open_]]))
+        np.add.at(wanted, i[~open_], given[q[0][~open_], q[1][~open_]])
+    one, other = (np.concatenate([pair[k] for pair in pairs]) for k in range(2))
+    each = np.arange(count)
+    entries = np.concatenate([weight, np.full(len(one), -1.0)])
+    at = (np.concatenate([each, one]), np.concatenate([each, other]))
+    system = coo_matrix((entries, at), shape=(count, count)).tocsr()
+    for k in range(3):
+        value, _ = cg(system, wanted[:, k], x0=own[:, k], rtol=NEAR_ENOUGH, maxiter=MOST_TURNS)
+        out[rows, columns, k] = np.clip(value + 0.5, 0, 255)
+
+
+def _add_step(
+    step: Floats, told: Floats, given: Floats, known: Flags, p: tuple[Indices, Indices],
+    q: tuple[Indices, Indices], by: Indices,
+) -> None:  # fmt: skip
+    """Add the steps (N, 3) from pixels q to p as they are where a shift (N, 2) leads, where both
+    are known there."""
+    py, px, qy, qx = p[0] + by[:, 0], p[1] + by[:, 1], q[0] + by[:, 0], q[1] + by[:, 1]
+    i = np.nonzero(_within(py, px, known.shape) & _within(qy, qx, known.shape))[0]
+    i = i[known[py[i], px[i]] & known[qy[i], qx[i]]]
+    step[i] += given[py[i], px[i]] - given[qy[i], qx[i]]
+    told[i] += 1
+
+
+def _within(y: Indices, x: Indices, shape: tuple[int, ...]) -> Flags:
+    out: Flags = (y >= 0) & (x >= 0) & (y < shape[0]) & (x < shape[1])
+    return out
