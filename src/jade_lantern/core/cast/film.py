@@ -225,13 +225,14 @@ def expose(out: Frame, laid: Laid, throws: Throws, films: Films, sights: Sights)
         )  # fmt: skip
         nearest = np.empty(SAMPLES)
         who = np.empty(SAMPLES, np.int32)
-        see_tile(
+        alone = see_tile(
             tx, ty, laid.edges, laid.box, laid.surface, laid.inverse_depth, triangles, seen, depth
         )
-        find_thin(
-            tx, ty, laid.edges, laid.box, laid.surface, laid.owner, laid.thin, triangles, seen,
-            passed,
-        )  # fmt: skip
+        if not alone:
+            find_thin(
+                tx, ty, laid.edges, laid.box, laid.surface, laid.owner, laid.thin, triangles, seen,
+                passed,
+            )  # fmt: skip
         for y in range(y0, y1):
             r = y - y0 + 1
             x = x0
@@ -255,6 +256,8 @@ def expose(out: Frame, laid: Laid, throws: Throws, films: Films, sights: Sights)
                 if count != 1 or not inside:
                     _end_run(out, y, x, run, s, ahead, laid, throws, films, sights, room)
                 x = run
+            if alone:
+                continue
             _mark_meetings(seen, passed, r, x1 - x0, meets)
             for x in range(x0, x1):
                 c = x - x0 + 1

@@ -20,6 +20,7 @@ PIECE = 32  # px of a run over which a footprint goes over evenly into another
 STEADY = 0.1  # of a footprint's area: what changes less over a whole run is one piece
 MOST_TAPS = 12
 BLEND_FROM, BLEND_OVER = 0.45, 0.1  # of a half octave: where two copies are blended
+SHORTEST = 12  # lookups that are worth a run of their own
 INSET = 64.0  # plate px: so far inside no pixel reaches past the edge
 VECTOR = 16  # lookups that are aimed at once
 STOP, MIRROR = 0, 2  # a lantern's edges, by their place in EDGES
@@ -147,6 +148,19 @@ def _between(fine: float, level: int, last: int) -> float:
     if level >= last:
         return 0.0
     return min(max((fine - level - BLEND_FROM) * (1.0 / BLEND_OVER), 0.0), 1.0)
+
+
+@njit(cache=True, nogil=True, error_model="numpy", inline="always")
+def _until(past: float, grow: float, n: int) -> int:
+    """Of n lookups, the first past a copy by so much and growing, how many come before the first
+    that is on the other side of where two copies begin, or end, to be blended; all n where too few
+    are on one side to be looked up by themselves."""
+    begin, end = BLEND_FROM, BLEND_FROM + BLEND_OVER
+    if grow < 0.0:
+        past, grow, begin, end = -past, -grow, -end, -begin
+    bound = begin if past < begin else end
+    part = int((bound - past) / grow) + 1
+    return part if SHORTEST <= part <= n - SHORTEST else n
 
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
@@ -311,7 +325,7 @@ def filter_run(
     while done < n:
         m = n - done
         x = px + done
-        there = _squares(h, x + m, py)
+        there = _squares(h, x + m, py) if n > 1 else here
         if max(here[0], there[0]) <= LARGER:
             _aim(m, film, 0, h, x, py, still, scratch, 0)
             _fetch_run(into, row, column + done, m, film, 0, scratch, 0)
@@ -330,6 +344,15 @@ def filter_run(
             level = min(int(fine), last)
         grow = (to - fine) / m
         first, second = _between(fine, level, last), _between(to, level, last)
+        if first != second and taps == 1:
+            # no more of it between two copies than has to be
+            part = _until(fine - level, grow, m)
+            if part < m:
+                m = part
+                there = _squares(h, x + m, py)
+                to = _fineness(there[0], there[1], taps)
+                grow = (to - fine) / m
+                second = first if first <= 0.0 or first >= 1.0 else _between(to, level, last)
         if taps > 1:
             _tapped_run(
                 into, row, column + done, m, film, h, x, py, taps, level, fine, grow, scratch

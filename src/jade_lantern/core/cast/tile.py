@@ -34,14 +34,54 @@ def _row_span(edges: Floats, i: int, y: float, x0: float, x1: float) -> tuple[fl
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
+def _before_all(
+    x: float, y: float, edges: Floats, surface: Indices, inverse_depth: Floats, triangles: Indices
+) -> int:
+    """The surface that fills a grown tile, whose middle is (x, y), before everything else in it;
+    NOTHING where there is none. Depths are linear, so what holds at a tile's corners holds in all
+    of it."""
+    half = 0.5 * (SIDE - 1)
+    front, nearest = NOTHING, 0.0
+    for i in triangles:
+        fills = True
+        for k in range(3):
+            a, b = edges[i, k, 0], edges[i, k, 1]
+            fills &= a * x + b * y + edges[i, k, 2] >= half * (abs(a) + abs(b))
+        if fills:
+            s = surface[i]
+            z = inverse_depth[s, 0] * x + inverse_depth[s, 1] * y + inverse_depth[s, 2]
+            if z > nearest:
+                front, nearest = s, z
+    if front == NOTHING:
+        return NOTHING
+    fx, fy = inverse_depth[front, 0] * LIES_ON, inverse_depth[front, 1] * LIES_ON
+    nearest *= LIES_ON
+    for i in triangles:
+        s = surface[i]
+        if s == front:
+            continue
+        zx, zy = inverse_depth[s, 0], inverse_depth[s, 1]
+        ahead = nearest - (zx * x + zy * y + inverse_depth[s, 2])
+        if ahead <= half * (abs(fx - zx) + abs(fy - zy)):
+            return NOTHING
+    return front
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
 def see_tile(
     tx: int, ty: int, edges: Floats, box: Floats, surface: Indices, inverse_depth: Floats,
     triangles: Indices, seen: Indices32, depth: Floats,
-) -> None:  # fmt: skip
-    """Fill seen (SIDE, SIDE) with the nearest surface at each pixel centre of a grown tile."""
-    seen[:] = NOTHING
-    depth[:] = 0.0
+) -> bool:  # fmt: skip
+    """Fill seen (SIDE, SIDE) with the nearest surface at each pixel centre of a grown tile. True
+    where that is one surface everywhere."""
     left, top = tx * TILE - 1, ty * TILE - 1
+    front = _before_all(
+        left + 0.5 * SIDE, top + 0.5 * SIDE, edges, surface, inverse_depth, triangles
+    )  # fmt: skip
+    seen[:] = front
+    if front != NOTHING:
+        return True
+    depth[:] = 0.0
     for i in triangles:
         s = surface[i]
         zx, zy, z1 = inverse_depth[s, 0], inverse_depth[s, 1], inverse_depth[s, 2]
@@ -62,6 +102,7 @@ def see_tile(
                 nearer = z > old * LIES_ON
                 near[c] = z if nearer else old
                 who[c] = np.int32(s) if nearer else who[c]
+    return False
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
