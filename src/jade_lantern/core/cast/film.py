@@ -12,7 +12,7 @@ from ..arrays import Flags, Floats, Indices, Indices32
 from .first import unhidden
 from .lookup import Frame, Nine, Room, Scratch, filter_run, nine, room_for, share_of
 from .throws import Film, Films, Sights, Throws
-from .tile import NOTHING, SAMPLES, SIDE, find_thin, sample_edge, see_tile
+from .tile import NOTHING, SAMPLES, SIDE, find_thin, front_of_tile, sample_edge, see_tile
 from .value import cover, four, got, nothing, of_four, over, put, scaled
 from .visibility import TILE, Laid
 
@@ -225,10 +225,17 @@ def expose(out: Frame, laid: Laid, throws: Throws, films: Films, sights: Sights)
         )  # fmt: skip
         nearest = np.empty(SAMPLES)
         who = np.empty(SAMPLES, np.int32)
-        alone = see_tile(
-            tx, ty, laid.edges, laid.box, laid.surface, laid.inverse_depth, triangles, seen, depth
-        )
-        if not alone:
+        front = front_of_tile(
+            tx, ty, laid.edges, laid.surface, laid.inverse_depth, triangles
+        )  # fmt: skip
+        alone = front != NOTHING
+        if alone:
+            seen[:] = front
+        else:
+            see_tile(
+                tx, ty, laid.edges, laid.box, laid.surface, laid.inverse_depth, triangles, seen,
+                depth,
+            )  # fmt: skip
             find_thin(
                 tx, ty, laid.edges, laid.box, laid.surface, laid.owner, laid.thin, triangles, seen,
                 passed,

@@ -9,7 +9,7 @@ from numba import njit, prange
 
 from ..arrays import Floats, Indices, Indices32
 from ..camera import Camera
-from .tile import NOTHING, SIDE, see_tile
+from .tile import NOTHING, SIDE, front_of_tile, see_tile
 from .visibility import TILE, Screen, screen
 
 
@@ -61,6 +61,10 @@ def _see_all(
         seen = np.empty((SIDE, SIDE), np.int32)
         depth = np.empty((SIDE, SIDE))
         mine = triangles[start[tile] : start[tile + 1]]
+        front = front_of_tile(tx, ty, edges, surface, inverse_depth, mine)
+        if front != NOTHING:
+            out[ty * TILE : (ty + 1) * TILE, tx * TILE : (tx + 1) * TILE] = front
+            continue
         see_tile(tx, ty, edges, box, surface, inverse_depth, mine, seen, depth)
         rows = min(TILE, height - ty * TILE)
         columns = min(TILE, width - tx * TILE)

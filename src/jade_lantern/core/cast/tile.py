@@ -34,12 +34,12 @@ def _row_span(edges: Floats, i: int, y: float, x0: float, x1: float) -> tuple[fl
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _before_all(
-    x: float, y: float, edges: Floats, surface: Indices, inverse_depth: Floats, triangles: Indices
+def front_of_tile(
+    tx: int, ty: int, edges: Floats, surface: Indices, inverse_depth: Floats, triangles: Indices
 ) -> int:
-    """The surface that fills a grown tile, whose middle is (x, y), before everything else in it;
-    NOTHING where there is none. Depths are linear, so what holds at a tile's corners holds in all
-    of it."""
+    """The surface that fills a grown tile before everything else in it; NOTHING where there is
+    none. Depths are linear, so what holds at a tile's corners holds in all of it."""
+    x, y = tx * TILE - 1 + 0.5 * SIDE, ty * TILE - 1 + 0.5 * SIDE
     half = 0.5 * (SIDE - 1)
     front, nearest = NOTHING, 0.0
     for i in triangles:
@@ -71,17 +71,12 @@ def _before_all(
 def see_tile(
     tx: int, ty: int, edges: Floats, box: Floats, surface: Indices, inverse_depth: Floats,
     triangles: Indices, seen: Indices32, depth: Floats,
-) -> bool:  # fmt: skip
-    """Fill seen (SIDE, SIDE) with the nearest surface at each pixel centre of a grown tile. True
-    where that is one surface everywhere."""
-    left, top = tx * TILE - 1, ty * TILE - 1
-    front = _before_all(
-        left + 0.5 * SIDE, top + 0.5 * SIDE, edges, surface, inverse_depth, triangles
-    )  # fmt: skip
-    seen[:] = front
-    if front != NOTHING:
-        return True
+) -> None:  # fmt: skip
+    """Fill seen (SIDE, SIDE) with the nearest surface at each pixel centre of a grown tile, and
+    depth (SIDE, SIDE) with its inverse depth."""
+    seen[:] = NOTHING
     depth[:] = 0.0
+    left, top = tx * TILE - 1, ty * TILE - 1
     for i in triangles:
         s = surface[i]
         zx, zy, z1 = inverse_depth[s, 0], inverse_depth[s, 1], inverse_depth[s, 2]
@@ -102,7 +97,6 @@ def see_tile(
                 nearer = z > old * LIES_ON
                 near[c] = z if nearer else old
                 who[c] = np.int32(s) if nearer else who[c]
-    return False
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
