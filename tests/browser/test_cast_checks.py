@@ -114,5 +114,18 @@ def test_split_fill_kit_paint_and_compare(page: Page, tmp_path: Path) -> None:
     expect(page.get_by_role("button", name="On what it sees first")).to_have_attribute(
         "aria-pressed", "true"
     )
+    # the plate as a crop of the frame, and the whole frame again
+    page.get_by_role("button", name="A part of it").click()
+    part = page.get_by_role("group", name="The part that it fills")
+    expect(part.get_by_label("Left")).to_have_value("0")
+    revision = page.locator("main").get_attribute("data-revision") or ""
+    part.get_by_label("Left").fill("120")
+    part.get_by_label("Left").press("Enter")
+    expect(page.locator("main")).not_to_have_attribute("data-revision", revision)
+    expect(part.get_by_label("Left")).to_have_value("120")
+    crop = next(one for one in state(page)["scene"]["lanterns"] if one["id"] == first["id"])
+    assert crop["window"] == {"left": 120, "top": 0, "width": 1920, "height": 1280}
+    page.get_by_role("button", name="The whole frame").click()
+    expect(part).to_have_count(0)
     page.get_by_role("button", name="Shot", exact=True).click()
     expect(page.get_by_role("img", name="How bad each frame is")).to_be_visible()

@@ -180,7 +180,7 @@ def test_a_frame_of_a_movie_becomes_a_plate(split, at_hand, tmp_path):
 
     edit, (told,) = bring(f"{name}.mp4", 4)
     assert told.lantern == name
-    assert told.said[0] == "Frame 4 of the movie was taken."
+    assert told.done == ("Frame 4 of the movie was taken.",)
     plate = next(one for one in apply(split, edit).lanterns if one.name == name).plate
     assert (plate.width, plate.height) == (192, 128)
     assert np.abs(at_hand.deep(plate).astype(int) - (160, 80, 90)).max() <= 3
@@ -331,7 +331,7 @@ def test_a_mask_finds_its_lantern_by_its_name_and_has_its_plates_size(demo_scene
     half = np.zeros((height, width, 3), np.uint8)
     half[:, : width // 2] = 255
     edit, told = taken_in(demo_scene, [("still mask.png", png(half))], at_hand.deep, at_hand.keep)
-    assert "mask" in told[0].said[0]
+    assert "mask" in told[0].done[0]
     scene = apply(demo_scene, edit)
     assert scene.lanterns[0].plate is None
     sighted = required_camera(scene)
@@ -367,7 +367,7 @@ def test_the_cameras_of_a_glb_become_lanterns_where_they_stand(demo_scene, at_ha
     """The scene's own GLB brings its sighted camera and its shot camera back."""
     data = glb(demo_scene, at_hand.deep)
     edit, told = taken_in(demo_scene, [("quay.glb", data)], at_hand.deep, at_hand.keep)
-    assert told[0].said == ("Its cameras are lanterns to paint now.",)
+    assert told[0].done == ("Its cameras are lanterns to paint now.",)
     scene = apply(demo_scene, edit)
     by = {one.name: one for one in scene.lanterns[1:]}
     assert set(by) == {"sighted camera", "shot camera"}

@@ -122,7 +122,10 @@ def paint(
         named = [(file.name, file.read_bytes()) for file in files]
         edit, told = taken_in(scene, named, pictures.deep, pictures.keep, frame=frame)
         for one in told:
-            line = {"file": one.file, "lantern": one.lantern, "said": list(one.said)}
+            line = {
+                "file": one.file, "lantern": one.lantern, "said": list(one.said),
+                "done": list(one.done),
+            }  # fmt: skip
             sys.stdout.write(json.dumps(line) + "\n")
         if edit is None:
             raise Refusal("Nothing was taken.")

@@ -38,11 +38,13 @@ Keep = Callable[[bytes], str]
 @dataclass(frozen=True)
 class Brought:
     """What became of a file. lantern: the name of the lantern that it was for, or that it made;
-    None where nothing was taken. said: what is to be known of it, in words."""
+    None where nothing was taken. said: what is odd about it, in words. done: how it was taken,
+    where that is not as paint is always taken."""
 
     file: str
     lantern: str | None
     said: tuple[str, ...] = ()
+    done: tuple[str, ...] = ()
 
 
 @dataclass
@@ -93,10 +95,11 @@ def _take(
         found.brought.append(Brought(name, None, (f"This is the guide {guide}: left out.",)))
         return
     said: list[str] = []
+    done: tuple[str, ...] = ()
     if is_movie(data):
         picture: NDArray[Any] = frame_of(data, frame, most_pixels)
         data = png(picture)
-        said.append(f"Frame {frame} of the movie was taken.")
+        done = (f"Frame {frame} of the movie was taken.",)
     elif is_openraster(data):
         layers = read_layers(data, most_pixels)
         said += [f"The layer {layer} is missing or damaged." for layer in layers.missing]
@@ -111,8 +114,8 @@ def _take(
         raise Refusal("This picture is larger than can be worked on.")
     if lantern is None:
         found.new.append(_lantern(stem, _plate(stem, picture, data, keep), len(found.new)))
-        said.append("No lantern has this name: a new one.")
-        found.brought.append(Brought(name, stem[:80], tuple(said)))
+        done += ("No lantern has this name: a new one.",)
+        found.brought.append(Brought(name, stem[:80], tuple(said), done))
         return
     masked = [one for one in found.painted if one.id == lantern.id]
     if any(one.plate != lantern.plate for one in masked):
@@ -125,7 +128,7 @@ def _take(
     found.painted = [one for one in found.painted if one.id != lantern.id]
     lantern = masked[0] if masked else lantern
     found.painted.append(thrown_anew(lantern, plate, stand_in=False))
-    found.brought.append(Brought(name, lantern.name, tuple(said)))
+    found.brought.append(Brought(name, lantern.name, tuple(said), done))
 
 
 def _take_cameras(scene: Scene, name: str, data: bytes, found: _Found) -> None:
@@ -135,7 +138,8 @@ def _take_cameras(scene: Scene, name: str, data: bytes, found: _Found) -> None:
         id = f"lantern-{900_000 + len(found.new)}"
         found.new.append(Lantern(id=id, name=called[:80], view=view))
     names = ", ".join(called for called, _ in cameras)
-    found.brought.append(Brought(name, names[:200], ("Its cameras are lanterns to paint now.",)))
+    done = ("Its cameras are lanterns to paint now.",)
+    found.brought.append(Brought(name, names[:200], done=done))
 
 
 def _take_mask(
@@ -155,7 +159,8 @@ def _take_mask(
     mask = _plate(f"{lantern.name} mask", picture, data, keep)
     found.painted = [one for one in found.painted if one.id != lantern.id]
     found.painted.append(lantern.model_copy(update={"mask": mask}))
-    found.brought.append(Brought(name, lantern.name, ("Taken as its mask: white is thrown.",)))
+    done = ("Taken as its mask: white is thrown.",)
+    found.brought.append(Brought(name, lantern.name, done=done))
 
 
 def _plate(stem: str, picture: NDArray[Any], data: bytes, keep: Keep) -> Plate:

@@ -309,7 +309,10 @@ def paint(
     scene = project_api.scene_or_404(id, base)
     named = [(file.name or "paint", file.read()) for file in files]
     edit, told = taken_in(scene, named, plates.deep, plates.keep_file, settings.MOST_PIXELS, frame)
-    brought = [BroughtOut(file=b.file, lantern=b.lantern, said=list(b.said)) for b in told]
+    brought = [
+        BroughtOut(file=b.file, lantern=b.lantern, said=list(b.said), done=list(b.done))
+        for b in told
+    ]
     if edit is None:
         words = " ".join(f"{b.file}: {' '.join(b.said)}" for b in told)
         raise Refusal(f"Nothing was taken. {words}"[:600])

@@ -67,11 +67,12 @@ class Damaged(Exception):
 
 class BroughtOut(Schema):
     """What became of a file that was brought in. lantern: the one it is for, or that it made; None
-    where nothing was taken. said: what is to be known of it."""
+    where nothing was taken. said: what is odd about it. done: how it was taken."""
 
     file: str
     lantern: str | None
     said: list[str]
+    done: list[str]
 
 
 class Answer(Schema):

@@ -1247,9 +1247,11 @@ export interface components {
         /**
          * BroughtOut
          * @description What became of a file that was brought in. lantern: the one it is for, or that it made; None
-         *     where nothing was taken. said: what is to be known of it.
+         *     where nothing was taken. said: what is odd about it. done: how it was taken.
          */
         BroughtOut: {
+            /** Done */
+            done: string[];
             /** File */
             file: string;
             /** Lantern */

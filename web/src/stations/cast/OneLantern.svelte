@@ -6,6 +6,7 @@
   import { project } from '../../lib/project.svelte';
   import { selection } from '../../lib/selection.svelte';
   import { borrowing } from './borrow.svelte';
+  import Crop from './Crop.svelte';
   import { show } from './show.svelte';
 
   let { lantern }: { lantern: Lantern } = $props();
@@ -69,6 +70,7 @@
       >{lantern.view ? 'Its own place' : `The shot at frame ${playhead.frame}`}</button
     >
   </div>
+  {#if lantern.plate}<Crop {lantern} plate={lantern.plate} {set} />{/if}
   <p class="mt-2 mb-1 text-[12px] text-quiet">Past the edge of its plate</p>
   <div class="grid grid-cols-3 gap-1" role="group" aria-label="Past the edge of its plate">
     {#each EDGES as [edge, label] (edge)}

@@ -57,7 +57,9 @@
       .POST('/api/deliveries/{id}/cancel', { params: { path: { id: kit!.id } } })
       .then(() => look());
 
-  let brought = $state.raw<{ file: string; lantern: string | null; said: string[] }[]>([]);
+  let brought = $state.raw<
+    { file: string; lantern: string | null; said: string[]; done: string[] }[]
+  >([]);
   let coming = $state(false);
   let over = $state(false);
   let chooser: HTMLInputElement | undefined = $state();
@@ -162,6 +164,7 @@
           {#if one.lantern}<span class="text-quiet">for</span> {one.lantern}{:else}<span
               class="text-warning">left out</span
             >{/if}
+          {#each one.done as words (words)}<span class="block text-quiet">{words}</span>{/each}
           {#each one.said as words (words)}<span class="block text-warning">{words}</span>{/each}
         </li>
       {/each}
