@@ -98,8 +98,10 @@ def _choice(
     cost = np.empty((len(ny), len(shifts)), np.float32)
     colour = np.zeros((len(ny), 3, len(shifts)), np.float32)
     tall = np.ptp(rows) + 1.0
+    ys, xs = np.nonzero(band.any(axis=1))[0], np.nonzero(band.any(axis=0))[0]
+    round_it = (int(ys[0]), int(ys[-1]) + 1, int(xs[0]), int(xs[-1]) + 1)
     for k, (down, right) in enumerate(shifts.tolist()):
-        own = _votes(picture, known, band, down, right, y, x)
+        own = _votes(picture, known, band, round_it, down, right, y, x)
         if upright:
             own += np.float32(OTHER_HEIGHT * abs(down) / tall)
         sy, sx = y + down, x + right
@@ -125,14 +127,13 @@ def _choice(
 
 
 def _votes(
-    picture: Bytes, known: Flags, band: Flags, down: int, right: int, y: Indices, x: Indices
-) -> Floats32:
+    picture: Bytes, known: Flags, band: Flags, round_it: tuple[int, int, int, int], down: int,
+    right: int, y: Indices, x: Indices,
+) -> Floats32:  # fmt: skip
     """(N,) how unlike a shift is round places: the squared difference that it makes over the band,
-    what is near counting most."""
+    what is near counting most. round_it: top, bottom, left and end of what the band fills."""
     height, width = band.shape
-    ys, xs = np.nonzero(band)
-    # the part of it that the band fills, and of that what the shift leads to
-    top, left, bottom, end = ys.min(), xs.min(), ys.max() + 1, xs.max() + 1
+    top, bottom, left, end = round_it  # and of that what the shift leads to:
     y0, y1 = max(top, -down), min(bottom, height - down)
     x0, x1 = max(left, -right), min(end, width - right)
     votes = np.zeros((bottom - top, end - left, 2), np.float32)

@@ -78,7 +78,10 @@ def shifts_for(alike: Alike, hole: Flags, band: Flags, upright: bool) -> Indices
     if not some.any() or not few.any():
         return np.empty((0, 2), int)
     found = alike.step * _sought(alike, some, few, upright)
-    return np.array([_refined(alike, band, *one) for one in found.tolist()], int).reshape(-1, 2)
+    rows, columns = np.nonzero(band)
+    every = max(len(rows) // ENOUGH, 1)
+    at = (rows[::every], columns[::every])
+    return np.array([_refined(alike, *at, *one) for one in found.tolist()], int).reshape(-1, 2)
 
 
 def _sought(alike: Alike, hole: Flags, band: Flags, upright: bool) -> Indices:
@@ -102,14 +105,11 @@ def _sought(alike: Alike, hole: Flags, band: Flags, upright: bool) -> Indices:
     return np.array(out[:MOST_SHIFTS], int).reshape(-1, 2)
 
 
-def _refined(alike: Alike, band: Flags, down: int, right: int) -> tuple[int, int]:
-    """The best of a shift and those next to it, in the picture at its own size."""
-    height, width = band.shape
-    rows, columns = np.nonzero(band)
-    every = max(len(rows) // ENOUGH, 1)
-    rows, columns = rows[::every], columns[::every]
+def _refined(alike: Alike, rows: Indices, columns: Indices, down: int, right: int) -> list[int]:
+    """The best of a shift and those next to it, at pixels of the picture at its own size."""
+    height, width = alike.known.shape
     own = alike.picture[rows, columns].astype(np.float32)
-    best, least = (down, right), np.inf
+    best, least = [down, right], np.inf
     for dy in range(down - 1, down + 2):
         for dx in range(right - 1, right + 2):
             y, x = rows + dy, columns + dx
@@ -119,7 +119,7 @@ def _refined(alike: Alike, band: Flags, down: int, right: int) -> tuple[int, int
                 continue
             apart = ((own[good] - alike.picture[y[good], x[good]]) ** 2).mean()
             if apart < least:
-                best, least = (dy, dx), apart
+                best, least = [dy, dx], apart
     return best
 
 
