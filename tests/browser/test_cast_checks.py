@@ -125,6 +125,8 @@ def test_split_fill_kit_paint_and_compare(page: Page, tmp_path: Path) -> None:
     expect(part.get_by_label("Left")).to_have_value("120")
     crop = next(one for one in state(page)["scene"]["lanterns"] if one["id"] == first["id"])
     assert crop["window"] == {"left": 120, "top": 0, "width": 1920, "height": 1280}
+    part.get_by_label("Left").press("Control+z")
+    expect(part.get_by_label("Left")).to_have_value("0")
     page.get_by_role("button", name="The whole frame").click()
     expect(part).to_have_count(0)
     page.get_by_role("button", name="Shot", exact=True).click()

@@ -1,6 +1,7 @@
 <script lang="ts">
-  /** A number with its unit; a length in the units that are chosen, typed in any. Enter or leaving keeps it; Escape puts the old one back. */
+  /** A number with its unit; a length in the units that are chosen, typed in any. Enter or leaving keeps it; Escape puts the old one back. Undo is the project's while nothing is typed. */
   import { arithmetic } from './arithmetic';
+  import { project } from './project.svelte';
   import { chosen, feet, metres } from './units.svelte';
 
   let {
@@ -49,7 +50,12 @@
   }
   function keys(event: KeyboardEvent) {
     event.stopPropagation();
-    if (event.key === 'Enter') keep();
+    const undoes = (event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z';
+    if (undoes && typed === null) {
+      // with nothing typed there is nothing of its own to undo
+      event.preventDefault();
+      void (event.shiftKey ? project.redo() : project.undo());
+    } else if (event.key === 'Enter') keep();
     else if (event.key === 'Escape') {
       typed = null;
       (event.target as HTMLInputElement).blur();
