@@ -76,12 +76,19 @@ def screen(
     """corners: (M, 3, 3) world triangles. owner: (M,) which mesh each belongs to. What is nearer
     than near_m along the axis is cut away. apart: (M,) triangles of one plane with different
     numbers are different surfaces all the same."""
+    projection = camera.projection()
+    h, shows = _seen_from(
+        np.ascontiguousarray(corners), camera.position, projection, camera.width, camera.height,
+        near_m,
+    )  # fmt: skip
+    triangle = np.nonzero(shows)[0]
+    if len(triangle) < len(corners):
+        corners, owner, h = corners[triangle], owner[triangle], h[triangle]
     plane, shows = _planes(corners)
-    triangle = np.arange(len(corners))
     off = plane[:, 3] - plane[:, :3] @ camera.position
     shows &= np.abs(off) > 1e-9  # a plane through the eye is seen edge on: nothing of it shows
     if not shows.all():
-        corners, owner, plane, off = corners[shows], owner[shows], plane[shows], off[shows]
+        owner, plane, off, h = owner[shows], plane[shows], off[shows], h[shows]
         triangle = triangle[shows]
     # triangles of one plane and one mesh have the same key; one number sorts quicker than five
     key = np.column_stack([np.round(plane, 6) + 0.0, owner]) @ KEY
@@ -89,9 +96,7 @@ def screen(
         key += apart[triangle] * APART
     _, first, surface = np.unique(key, return_index=True, return_inverse=True)
     surface = surface.astype(np.int64)
-    inverse = np.linalg.inv(camera.projection())
-    inverse_depth = plane[first, :3] @ inverse / off[first, None]
-    h = _seen_from(np.ascontiguousarray(corners), camera.position, camera.projection())
+    inverse_depth = plane[first, :3] @ np.linalg.inv(projection) / off[first, None]
     points, source = _clipped(h, near_m)
     edges, box, thin, keep = _edges(np.ascontiguousarray(points), camera.width, camera.height)
     if not keep.all():
@@ -136,10 +141,14 @@ def planes_of(corners: Floats) -> Floats:
 
 
 @njit(cache=True, nogil=True)
-def _seen_from(corners: Floats, place: Floats, projection: Floats) -> Floats:
-    """(M, 3, 3) homogeneous pixels of triangles' corners, their depth last."""
-    out = np.empty_like(corners)
+def _seen_from(
+    corners: Floats, place: Floats, projection: Floats, width: int, height: int, near_m: float
+) -> tuple[Floats, Flags]:
+    """(M, 3, 3) homogeneous pixels of triangles' corners, their depth last; and which triangles
+    are not wholly nearer than near_m or past one side of the frame."""
+    out, shows = np.empty_like(corners), np.empty(len(corners), np.bool_)
     for i in range(len(corners)):
+        left, right, above, below, near = True, True, True, True, True
         for j in range(3):
             x, y, z = (
                 corners[i, j, 0] - place[0], corners[i, j, 1] - place[1],
@@ -147,7 +156,14 @@ def _seen_from(corners: Floats, place: Floats, projection: Floats) -> Floats:
             )  # fmt: skip
             for k in range(3):
                 out[i, j, k] = projection[k, 0] * x + projection[k, 1] * y + projection[k, 2] * z
-    return out
+            u, v, w = out[i, j, 0], out[i, j, 1], out[i, j, 2]
+            left &= u <= 0
+            right &= u >= width * w
+            above &= v <= 0
+            below &= v >= height * w
+            near &= w <= near_m
+        shows[i] = not (left or right or above or below or near)
+    return out, shows
 
 
 def _clipped(h: Floats, near_m: float) -> tuple[Floats, Indices]:
