@@ -11,7 +11,7 @@ import numpy as np
 
 from ..arrays import Bytes, Flags, Floats32, Indices
 from .choose import MOST_SEAM, SEAM, chosen
-from .seamless import SIDES, joined_up
+from .seamless import SIDES, joined_up, within
 from .shifts import Alike, shifts_for
 
 BAND = 14  # px round a hole that a shift has to agree on
@@ -65,7 +65,7 @@ def _fill_hole(
     of_node = _choice(out, known, hole, band, shifts, coarse, upright)
     choice = of_node[rows // coarse, columns // coarse]
     y, x = rows + shifts[choice, 0], columns + shifts[choice, 1]
-    good = (choice >= 0) & (y >= 0) & (x >= 0) & (y < hole.shape[0]) & (x < hole.shape[1])
+    good = (choice >= 0) & within(y, x, hole.shape)
     good[good] = known[y[good], x[good]]
     if not good.any():
         return
@@ -105,16 +105,13 @@ def _choice(
         if upright:
             own += np.float32(OTHER_HEIGHT * abs(down) / tall)
         sy, sx = y + down, x + right
-        inside = (sy >= 0) & (sx >= 0) & (sy < height) & (sx < width)
+        inside = within(sy, sx, hole.shape)
         sy, sx = sy.clip(0, height - 1), sx.clip(0, width - 1)
         colour[:, :, k] = smooth[sy, sx]
         for aside, along in SIDES:  # the seam towards what is known
             qy, qx = y + coarse * aside, x + coarse * along
             ty, tx = qy + down, qx + right
-            i = np.nonzero(
-                (qy >= 0) & (qx >= 0) & (qy < height) & (qx < width)
-                & (ty >= 0) & (tx >= 0) & (ty < height) & (tx < width)
-            )[0]  # fmt: skip
+            i = np.nonzero(within(qy, qx, hole.shape) & within(ty, tx, hole.shape))[0]
             i = i[sure[qy[i], qx[i]] & sure[ty[i], tx[i]]]
             apart = ((smooth[qy[i], qx[i]] - smooth[ty[i], tx[i]]) ** 2).sum(axis=1)
             own[i] += np.minimum(2 * SEAM * apart, MOST_SEAM)
@@ -133,7 +130,8 @@ def _votes(
     """(N,) how unlike a shift is round places: the squared difference that it makes over the band,
     what is near counting most. round_it: top, bottom, left and end of what the band fills."""
     height, width = band.shape
-    top, bottom, left, end = round_it  # and of that what the shift leads to:
+    top, bottom, left, end = round_it
+    # of these rows and columns, those from which the shift leads to others of the picture
     y0, y1 = max(top, -down), min(bottom, height - down)
     x0, x1 = max(left, -right), min(end, width - right)
     votes = np.zeros((bottom - top, end - left, 2), np.float32)

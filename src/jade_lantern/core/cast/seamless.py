@@ -28,7 +28,7 @@ def joined_up(out: Bytes, source: Bytes, known: Flags, shift: Indices, filled: F
     pairs: list[tuple[Indices, Indices]] = []
     for down, right in SIDES:
         y, x = rows + down, columns + right
-        i = np.nonzero(_within(y, x, filled.shape))[0]
+        i = np.nonzero(within(y, x, filled.shape))[0]
         i = i[filled[y[i], x[i]] | known[y[i], x[i]]]
         p, q = (rows[i], columns[i]), (y[i], x[i])
         step, told = np.zeros((len(i), 3)), np.zeros(len(i))
@@ -56,12 +56,13 @@ def _add_step(
     """Add the steps (N, 3) from pixels q to p as they are where a shift (N, 2) leads, where both
     are known there."""
     py, px, qy, qx = p[0] + by[:, 0], p[1] + by[:, 1], q[0] + by[:, 0], q[1] + by[:, 1]
-    i = np.nonzero(_within(py, px, known.shape) & _within(qy, qx, known.shape))[0]
+    i = np.nonzero(within(py, px, known.shape) & within(qy, qx, known.shape))[0]
     i = i[known[py[i], px[i]] & known[qy[i], qx[i]]]
     step[i] += given[py[i], px[i]] - given[qy[i], qx[i]]
     told[i] += 1
 
 
-def _within(y: Indices, x: Indices, shape: tuple[int, ...]) -> Flags:
+def within(y: Indices, x: Indices, shape: tuple[int, ...]) -> Flags:
+    """(N,) which places are in a picture of a shape."""
     out: Flags = (y >= 0) & (x >= 0) & (y < shape[0]) & (x < shape[1])
     return out

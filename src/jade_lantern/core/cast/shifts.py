@@ -12,6 +12,7 @@ import numpy as np
 from scipy.fft import irfft2, next_fast_len, rfft2
 
 from ..arrays import Bytes, Flags, Floats, Floats32, Indices
+from .seamless import within
 
 MOST_SHIFTS = 32
 STRETCHES = 6  # parts of the rim of a hole that may each have shifts of their own
@@ -107,13 +108,12 @@ def _sought(alike: Alike, hole: Flags, band: Flags, upright: bool) -> Indices:
 
 def _refined(alike: Alike, rows: Indices, columns: Indices, down: int, right: int) -> list[int]:
     """The best of a shift and those next to it, at pixels of the picture at its own size."""
-    height, width = alike.known.shape
     own = alike.picture[rows, columns].astype(np.float32)
     best, least = [down, right], np.inf
     for dy in range(down - 1, down + 2):
         for dx in range(right - 1, right + 2):
             y, x = rows + dy, columns + dx
-            good = (y >= 0) & (x >= 0) & (y < height) & (x < width)
+            good = within(y, x, alike.known.shape)
             good[good] = alike.known[y[good], x[good]]
             if not good.any():
                 continue
