@@ -20,6 +20,7 @@ LEAST_STRETCH = 400  # px of such a part
 LEAST_SHIFT = 3  # px; also how far shifts are apart
 LEAST_AGREED = 0.3  # of a stretch has to be known where a shift leads
 LEAST_REACH = 0.02  # of a hole has to be known there
+ENOUGH_REACH = 0.6  # of a hole: more of it counts no more for a stretch
 NOISE = 12.0  # squared difference, of 255, below which two shifts are as good
 LARGE = 320  # px, the longer side past which shifts are sought in a picture half as large
 ENOUGH = 3000  # px of a band that tell which of neighbouring shifts is best
@@ -86,6 +87,7 @@ def shifts_for(alike: Alike, hole: Flags, band: Flags, upright: bool) -> Indices
 
 
 def _sought(alike: Alike, hole: Flags, band: Flags, upright: bool) -> Indices:
+    """The same, in the picture as shifts are sought in it."""
     reach = alike.reached(hole)
     size, stretches = hole.sum(), _stretches(band)
     parts = [band] if len(stretches) < 2 else [band, *stretches]
@@ -95,7 +97,7 @@ def _sought(alike: Alike, hole: Flags, band: Flags, upright: bool) -> Indices:
     out: list[tuple[int, int]] = []
     for part in parts:
         unlike, agreed = alike.unlike(part)
-        worth = np.minimum(reach, size if part is band else 0.6 * size)
+        worth = np.minimum(reach, size if part is band else ENOUGH_REACH * size)
         worth /= unlike + dearer[:, None] + NOISE
         worth[(agreed < LEAST_AGREED * part.sum()) | (reach < LEAST_REACH * size)] = 0
         _blank(worth, 0, 0)
