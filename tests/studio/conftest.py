@@ -20,8 +20,8 @@ def _own_folder(settings: Any, tmp_path: Path) -> Iterator[None]:
     settings.FILE_UPLOAD_TEMP_DIR.mkdir()
     projects._at_hand.clear()
     projects._deleted.clear()
-    revisions.parts_at.cache_clear()
-    plates.held.let_go(0)
+    revisions._maps.clear()
+    plates.held.clear()
     yield
     levels.settle()
 

@@ -42,7 +42,7 @@ def read_small(data: bytes) -> np.ndarray:
 def test_tiles_put_together_are_the_plate_before_and_after_they_are_on_disk(api, large, written):
     if written:
         levels.settle()
-        plates.held.let_go(0)
+        plates.held.clear()
         assert isinstance(levels.there(plates.folder() / large.split("/")[-1])[0], np.memmap)
     said = api.get(f"{large}/levels").json()
     assert said == {"sizes": [[1301, 700], [651, 350], [326, 175]], "tile": TILE, "apron": APRON}
@@ -65,7 +65,7 @@ def test_a_tile_has_its_neighbours_pixels_round_it(api, large):
 @pytest.mark.parametrize("lost", [[0], [1, 2], [0, 1, 2]])
 def test_levels_that_are_lost_or_cut_short_are_made_again(api, large, lost):
     levels.settle()
-    plates.held.let_go(0)
+    plates.held.clear()
     plate = plates.folder() / large.split("/")[-1]
     for number in lost:
         file = levels._file(plate, number)

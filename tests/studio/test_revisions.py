@@ -18,7 +18,7 @@ from tests.changes import any_change
 
 def forget() -> None:
     projects._at_hand.clear()
-    revisions.parts_at.cache_clear()
+    revisions._maps.clear()
     parts._values.clear()
 
 

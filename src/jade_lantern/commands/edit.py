@@ -63,4 +63,5 @@ def kept_one_by_one(number: int, changes: list[Any]) -> Iterator[Any]:
     from jade_lantern.studio import projects
 
     for change in changes:
-        yield step_of(*projects.keep_at_head(number, change))
+        kept = projects.keep_at_head(number, change)
+        yield step_of(kept.before, change, kept.edit, kept.now.scene)

@@ -105,7 +105,8 @@ def keep_in(project: str, change: Any, pictures: Any = None) -> str:
         return str(edit.title(scene))
     from jade_lantern.studio import plates, projects
 
+    brought = plates.Kept()
     for data in pictures.files.values() if pictures is not None else ():
-        plates.take_in(data)
-    before, _, edit, _ = projects.keep_at_head(number, change)
-    return str(edit.title(before))
+        brought.keep(data)
+    kept = projects.keep_at_head(number, change, brought)
+    return str(kept.edit.title(kept.before))

@@ -9,19 +9,17 @@ from __future__ import annotations
 
 import base64
 import hashlib
-from collections import OrderedDict
-from functools import lru_cache
-from threading import Lock
 
 import numpy as np
 from ninja import Schema
 from numpy.typing import NDArray
 
 from ..core.arrays import Floats
+from ..core.cache import Cache, cached
 from ..core.camera import Camera
 from ..core.mesh import Mesh
 
-MOST_BYTES = 64 << 20
+MOST_BYTES = 256 << 20
 SMALL_BYTES = 16 << 10
 
 
@@ -45,29 +43,19 @@ class ShotArrays(Schema):
     frames: int
 
 
-_kept: OrderedDict[str, bytes] = OrderedDict()
-_bytes = 0
-_lock = Lock()
+_kept: Cache[str, bytes] = Cache(MOST_BYTES)
 
 
 def keep(data: bytes) -> str:
     """Keep bytes for whoever asks for them next; their digest."""
-    global _bytes
     digest = hashlib.sha256(data).hexdigest()
-    with _lock:
-        if digest in _kept:
-            _kept.move_to_end(digest)
-            return digest
-        _kept[digest] = data
-        _bytes += len(data)
-        while _bytes > MOST_BYTES and len(_kept) > 1:
-            _bytes -= len(_kept.popitem(last=False)[1])
+    if _kept.get(digest) is None:
+        _kept.put(digest, data)
     return digest
 
 
 def kept(digest: str) -> bytes | None:
-    with _lock:
-        return _kept.get(digest)
+    return _kept.get(digest)
 
 
 def carried(digests: set[str]) -> dict[str, str]:
@@ -91,7 +79,7 @@ def of_mesh(mesh: Mesh, rest: Floats | None = None) -> MeshArrays:
     )  # fmt: skip
 
 
-@lru_cache(maxsize=1024)
+@cached(MOST_BYTES)
 def _packed(mesh: Mesh) -> tuple[bytes, int]:
     """A mesh's bytes and the number of its wire's edges. Proxies of one size share their mesh."""
     wire = mesh.wire

@@ -3,6 +3,9 @@ is otherwise than before, and what is gone."""
 
 from __future__ import annotations
 
+import logging
+from typing import NamedTuple
+
 import numpy as np
 from ninja import Schema
 
@@ -20,6 +23,8 @@ from ..core.scene.sheet import rows_of, taken_by
 from ..core.sight.measure import camera_of
 from ..core.sight.reading import CameraReading, Reading, camera_reading, reading
 from . import arrays
+
+log = logging.getLogger("jade_lantern")
 
 
 class HandleShown(Schema):
@@ -100,9 +105,31 @@ class Follows(Schema):
         return out if self.shot is None else out | {self.shot.digest}
 
 
-def follows(before: Scene | None, after: Scene) -> tuple[Follows, list[str]]:
-    """What follows from a scene otherwise than from the one before it, and the names of what does
-    not follow any more: misses, shapes, lanterns, takes (all of them), shot."""
+class Following(NamedTuple):
+    """What follows from a scene otherwise than from another, and the names of what does not follow
+    any more: misses, shapes, lanterns, takes (all of them), shot."""
+
+    differs: Follows
+    gone: list[str]
+
+
+def worked_out(before: Scene | None, after: Scene) -> Following:
+    """What follows from a scene otherwise than from the one before it.
+
+    Raises Refusal where it cannot be worked out, for whatever reason: a scene of which nothing
+    can be drawn is not kept. The reason goes to the log.
+    """
+    try:
+        return follows(before, after)
+    except (Refusal, MemoryError):
+        raise
+    except Exception as error:
+        log.exception("what follows from a scene cannot be worked out")
+        raise Refusal("What follows from it cannot be worked out.") from error
+
+
+def follows(before: Scene | None, after: Scene) -> Following:
+    """What follows from a scene otherwise than from the one before it."""
     out, gone = Follows(), []
     sighted = before is None or not _same(before, after, "sighting", "plate")
     if sighted:
@@ -118,7 +145,8 @@ def follows(before: Scene | None, after: Scene) -> tuple[Follows, list[str]]:
 
     was, now = _camera(before) if before is not None else None, _camera(after)
     if now is None:
-        return out, [*gone, "shapes", "shot", "lanterns", "takes"] if was is not None else gone
+        more = ["shapes", "shot", "lanterns", "takes"] if was is not None else []
+        return Following(out, [*gone, *more])
     if was is None:
         out.shapes = [_shape(after, p, now) for p in after.proxies]
     elif (
@@ -139,7 +167,7 @@ def follows(before: Scene | None, after: Scene) -> tuple[Follows, list[str]]:
     if was is None or sighted or before is None or not same(after.move, before.move):
         frames = np.arange(after.move.frames, dtype=float)
         out.shot = arrays.of_shot(shot_cameras(after, frames, now))
-    return out, gone
+    return Following(out, gone)
 
 
 def _same(before: Scene, after: Scene, *names: str) -> bool:

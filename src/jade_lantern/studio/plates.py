@@ -8,7 +8,6 @@ import os
 import re
 import tempfile
 import time
-from collections import OrderedDict
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
@@ -19,6 +18,7 @@ import numpy as np
 from django.conf import settings
 from numpy.typing import NDArray
 
+from ..core.cache import Cache
 from ..core.cast.pyramid import Picture
 from ..core.picture import (
     Still,
@@ -98,11 +98,6 @@ def take_in(data: bytes) -> Still:
     return still
 
 
-def keep_file(data: bytes) -> str:
-    """Keep a plate's file, and return its digest. Raises Refusal where it is none."""
-    return take_in(data).digest
-
-
 def _shown(data: bytes, still: Still) -> NDArray[np.uint8]:
     """A plate as views show it: over black, and of one with an alpha (H, W, 4), premultiplied."""
     if not still.alpha:
@@ -143,47 +138,17 @@ def original(digest: str) -> bytes:
         raise Refusal(GONE) from error
 
 
-class _Held:
-    """Decoded plates at hand, the last used ones, up to a number of bytes."""
-
-    def __init__(self) -> None:
-        self._looks: OrderedDict[str, tuple[Look, float]] = OrderedDict()
-        self._lock = Lock()
-
-    def get(self, digest: str) -> Look | None:
-        with self._lock:
-            held = self._looks.pop(digest, None)
-            if held is None:
-                return None
-            self._looks[digest] = (held[0], time.monotonic())
-            return held[0]
-
-    def put(self, digest: str, look: Look) -> None:
-        with self._lock:
-            self._looks[digest] = (look, time.monotonic())
-            while len(self._looks) > 1 and self._bytes() > settings.HELD_BYTES:
-                self._looks.popitem(last=False)
-
-    def let_go(self, idle_s: float) -> bool:
-        """Drop what has not been used for so long; whether there was any."""
-        now = time.monotonic()
-        with self._lock:
-            old = [d for d, (_, used) in self._looks.items() if now - used >= idle_s]
-            for digest in old:
-                del self._looks[digest]
-        return bool(old)
-
-    def _bytes(self) -> int:
-        # the planes that edges are sought in take as much again as the pixels
-        return sum(2 * look.pixels.nbytes for look, _ in self._looks.values())
+def _look_weight(look: Look) -> int:
+    # the planes that edges are sought in take as much again as the pixels
+    return 2 * look.pixels.nbytes
 
 
-held = _Held()
+held: Cache[str, Look] = Cache(settings.HELD_BYTES, _look_weight)
 
 
 def let_go(idle_s: float = 120.0) -> None:
     """Give back the memory of plates that nobody has looked at for a while."""
-    if held.let_go(idle_s):
+    if held.drop_idle(idle_s):
         give_memory_back()
 
 
@@ -193,15 +158,13 @@ def look(plate: Plate) -> Look:
 
 
 def _look(digest: str, told_mm: float | None = None) -> Look:
-    found = held.get(digest)
-    if found is None:
+    def make() -> Look:
         pixels = levels_of(digest)[0]
         if pixels.shape[2] == 4:
             pixels = np.ascontiguousarray(pixels[..., :3])
-        with _turn:
-            found = held.get(digest) or Look(pixels, told_mm)
-            held.put(digest, found)
-    return found
+        return Look(pixels, told_mm)
+
+    return held.of(digest, make)
 
 
 def levels_of(digest: str) -> Sequence[NDArray[np.uint8]]:
@@ -259,15 +222,26 @@ class ToLookAt:
 
 class Kept(ToLookAt):
     """The pictures as a change that is kept sees them. What it brings is written at once, under
-    its digest, and swept later if the change is not kept after all."""
+    its digest, and swept later if the change is not kept after all. brought: the digests of those
+    pictures."""
+
+    def __init__(self) -> None:
+        self.brought: set[str] = set()
+
+    def keep(self, data: bytes) -> str:
+        """Keep a picture's file, and return its digest. Raises Refusal where it is none."""
+        digest = take_in(data).digest
+        self.brought.add(digest)
+        return digest
 
     def bring(self, pixels: NDArray[Any]) -> str:
         if pixels.dtype != np.uint8 or pixels.shape[2] == 4:
-            return keep_file(encoded(pixels))
+            return self.keep(encoded(pixels))
         data = png(pixels, effort=1)
         digest = hashlib.sha256(data).hexdigest()
         _write(_path(digest), data)
         levels.keep(_path(digest), np.ascontiguousarray(pixels), PART)
+        self.brought.add(digest)
         return digest
 
 

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
+import time
 from dataclasses import dataclass
 from typing import Any
 
 from django.conf import settings
 from django.db import transaction
-from django.utils import timezone
 
+from ..core.cache import Cache
 from ..core.change import changed
 from ..core.deliver.archive import unpacked
 from ..core.refusal import Refusal
@@ -19,27 +19,46 @@ from ..core.scene.gesture import Gesture, PictureGesture
 from ..core.scene.model import LensFacts, Plate, Scene
 from ..core.scene.pictures import pictures_in
 from . import deliveries, plates, revisions
+from .follows import Following, follows, worked_out
 from .models import PlateNeeded, Project, Revision
 
 
-@dataclass(frozen=True)
 class Moved(Exception):
     """The project is no longer where the asker thought: the titles of the last few things that
     happened since, and how many there were."""
 
-    since: list[str]
-    count: int
+    def __init__(self, since: list[str], count: int) -> None:
+        super().__init__(since, count)
+        self.since, self.count = since, count
 
 
 @dataclass(frozen=True)
 class AtHead:
-    """A project where it is now."""
+    """A project where it stands, and what follows from that.
+
+    missing: names of parts that could not be read and are left out. undo, redo: titles of the steps
+    back and forth. base, before: a step that what follows is told against, and its scene; None
+    where all is told.
+    """
 
     project: Project
     scene: Scene
-    missing: list[str]  # names of parts that could not be read and are left out
+    missing: list[str]
     undo: str | None
     redo: str | None
+    base: int | None
+    before: Scene | None
+    follow: Following
+
+
+@dataclass(frozen=True)
+class Kept:
+    """A change that was kept: the scene before it, the edit that it came to, and where the project
+    stands now."""
+
+    before: Scene
+    edit: Edit
+    now: AtHead
 
 
 def project_from_still(data: bytes, file_name: str, name: str = "") -> Project:
@@ -73,6 +92,7 @@ def _line(text: str) -> str:
 
 def start(scene: Scene, steps: list[tuple[Edit, Scene]] | None = None) -> Project:
     """Store a project at its first scene, and what followed."""
+    worked_out(None, steps[-1][1] if steps else scene)
     with transaction.atomic():
         project = Project.objects.create(name=scene.name)
         rows: list[tuple[str, dict[str, Any] | None, Scene]] = [("Bring in the still", None, scene)]
@@ -104,12 +124,12 @@ def delete(project: Project) -> None:
         deliveries.remove(row)
     project.delete()
     _deleted.add(number)
-    for key in [k for k in list(_at_hand) if k[0] == number]:
-        _at_hand.pop(key, None)
+    _at_hand.drop_if(lambda key: key[0] == number)
 
 
-MOST_AT_HAND = 256
-_at_hand: OrderedDict[tuple[int, int], tuple[Scene, list[str]]] = OrderedDict()
+# A scene at hand holds on to its parts, which consecutive scenes share; so few are enough.
+MOST_AT_HAND_BYTES = 48 << 20
+_at_hand: Cache[tuple[int, int], tuple[Scene, list[str]]] = Cache(MOST_AT_HAND_BYTES)
 _deleted: set[int] = set()  # numbers are never given again, so these stay gone
 
 
@@ -123,12 +143,7 @@ def _read(project: int, number: int) -> tuple[Scene, list[str]]:
     """A revision's scene and what is missing of it. It never changes, so it is read once."""
     if project in _deleted:
         raise Revision.DoesNotExist
-    found = _at_hand.get((project, number))
-    if found is None:
-        found = _at_hand[project, number] = revisions.load(project, number)
-        while len(_at_hand) > MOST_AT_HAND:
-            _at_hand.popitem(last=False)
-    return found
+    return _at_hand.of((project, number), lambda: revisions.load(project, number))
 
 
 def scene_at(project: Project) -> Scene:
@@ -143,44 +158,85 @@ def scene_based_on(project: int, base: int) -> Scene:
     return _read(project, base)[0]
 
 
-def at_head(project: Project) -> AtHead:
+def at_head(project: Project, base: int | None = None) -> AtHead:
+    """Where a project stands, told against one of its steps where that can still be read.
+
+    Raises Refusal where its scene cannot be read, or nothing can be drawn of it.
+    """
     rows = Revision.objects.filter(project=project)
     now = rows.only("parent", "title").get(number=project.head)
     newest = rows.filter(parent=project.head).order_by("-number")
     redo = newest.values_list("title", flat=True).first()
-    scene, missing = _read(project.pk, project.head)
-    return AtHead(project, scene, missing, None if now.parent is None else now.title, redo)
+    undo = None if now.parent is None else now.title
+    try:
+        scene, missing = _read(project.pk, project.head)
+        base, before, follow = _told_against(project, base, scene)
+    except Refusal as error:
+        _troubles[project.pk, project.head] = str(error)
+        raise
+    _troubles.pop((project.pk, project.head), None)
+    return AtHead(project, scene, missing, undo, redo, base, before, follow)
 
 
-def keep(project_id: int, base: int, change: Edit | Gesture | PictureGesture) -> Project:
-    """Make a change that was based on a revision, and keep it.
+def _told_against(
+    project: Project, base: int | None, scene: Scene
+) -> tuple[int | None, Scene | None, Following]:
+    """What follows from a scene, told against a step; in full where that step is no help."""
+    if base is not None and (project.pk, base) not in _troubles:
+        try:
+            before = scene_based_on(project.pk, base)
+            return base, before, worked_out(before, scene)
+        except (Refusal, Revision.DoesNotExist):
+            pass
+    return None, None, worked_out(None, scene)
 
-    Raises Moved where the project has moved on, Refusal where the change cannot be; nothing is
-    stored then. The change is worked out, and the pictures that it brings are made, before the
-    database is held: a large plate takes seconds.
+
+# Why projects cannot be opened where they stand, by project and step: found when one was opened.
+_troubles: dict[tuple[int, int], str] = {}
+LONGEST_SEARCH_S = 20.0
+
+
+def trouble_of(project: Project) -> str | None:
+    """Why a project cannot be opened where it stands, if that has been found out."""
+    return _troubles.get((project.pk, project.head))
+
+
+def last_readable(project: Project) -> int | None:
+    """The newest revision that can be opened, where the one that the project stands at cannot;
+    None where there is none, or none is found in time."""
+    until = time.monotonic() + LONGEST_SEARCH_S
+    for number in revisions.with_a_plate(project):
+        if time.monotonic() > until:
+            return None
+        try:
+            follows(None, revisions.load(project.pk, number)[0])
+        except Exception:
+            continue
+        return number
+    return None
+
+
+def keep(
+    project_id: int,
+    base: int,
+    change: Edit | Gesture | PictureGesture,
+    pictures: plates.Kept | None = None,
+) -> Kept:
+    """Make a change that was based on a revision, and keep it. pictures: those that were brought
+    in for it.
+
+    Raises Moved where the project has moved on, Refusal where the change cannot be, or nothing
+    can be drawn of what it comes to; nothing is stored then. All that is answered is worked out,
+    and the pictures that it brings are made, before the database is held: a large plate takes
+    seconds, and what has been stored can no longer fail.
     """
-    return _keep(project_id, base, change)[0]
-
-
-def keep_at_head(
-    project_id: int, change: Edit | Gesture | PictureGesture
-) -> tuple[Scene, Edit | Gesture | PictureGesture, Edit, Scene]:
-    """Keep a change on whatever is the newest. Returns the scene before, the change, the edit that
-    it came to, and the scene after."""
-    base = Project.objects.get(pk=project_id).head
-    _, before, edit, scene = _keep(project_id, base, change)
-    return before, change, edit, scene
-
-
-def _keep(
-    project_id: int, base: int, change: Edit | Gesture | PictureGesture
-) -> tuple[Project, Scene, Edit, Scene]:
+    pictures = pictures or plates.Kept()
     _require_head(Project.objects.get(pk=project_id), base)
     before = scene_based_on(project_id, base)
-    edit, scene = changed(before, change, plates.Kept())
-    for digest in pictures_in(scene) - pictures_in(before):
-        if not plates.there(digest):
-            raise Refusal("A plate that this change names was never brought in.")
+    edit, scene = changed(before, change, pictures)
+    _require_own(project_id, pictures_in(scene) - pictures_in(before) - pictures.brought)
+    follow = worked_out(before, scene)
+    title = edit.title(before)
     with transaction.atomic():
         project = Project.objects.select_for_update().get(pk=project_id)
         _require_head(project, base)
@@ -189,18 +245,45 @@ def _keep(
             .order_by("-number")
             .values_list("number", flat=True)[0]
         )
-        revisions.store(
-            project, last + 1, base, edit.title(before), edit.model_dump(mode="json"), scene
-        )  # fmt: skip
+        revisions.store(project, last + 1, base, title, edit.model_dump(mode="json"), scene)
         if pictures_in(scene) != pictures_in(before):
             _need(project, scene)
         project.head, project.name = last + 1, scene.name
         project.save()
-    return project, before, edit, scene
+    _at_hand.put((project_id, project.head), (scene, []))
+    return Kept(before, edit, AtHead(project, scene, [], title, None, base, before, follow))
 
 
-def step(project_id: int, base: int, back: bool) -> Project:
-    """Undo or redo by moving the head."""
+def keep_at_head(
+    project_id: int, change: Edit | Gesture | PictureGesture, pictures: plates.Kept | None = None
+) -> Kept:
+    """Keep a change on whatever is the newest; tried again where somebody else was quicker.
+
+    Raises Moved where that happens again and again.
+    """
+    for turn in range(MOST_TURNS):
+        base = Project.objects.get(pk=project_id).head
+        try:
+            return keep(project_id, base, change, pictures)
+        except Moved:
+            if turn == MOST_TURNS - 1:
+                raise
+    raise AssertionError
+
+
+MOST_TURNS = 20
+
+
+def _require_own(project_id: int, digests: set[str]) -> None:
+    """Raises Refusal where a plate is none of the project's own."""
+    rows = PlateNeeded.objects.filter(project=project_id, digest__in=digests)
+    own = set(rows.values_list("digest", flat=True)) if digests else set()
+    if any(d not in own or not plates.there(d) for d in digests):
+        raise Refusal("A plate that this change names was never brought into this project.")
+
+
+def step(project_id: int, base: int, back: bool) -> AtHead:
+    """Undo or redo by moving the head. Raises Moved and Refusal, and then it stays."""
     with transaction.atomic():
         project = Project.objects.select_for_update().get(pk=project_id)
         _require_head(project, base)
@@ -216,23 +299,32 @@ def step(project_id: int, base: int, back: bool) -> Project:
             )
         if to is None:
             raise Refusal("There is nothing to undo." if back else "There is nothing to redo.")
-        project.head = to
-        project.name = scene_at(project).name
-        project.save()
-    return project
+        return _go(project, base, to)
 
 
-def jump(project_id: int, base: int, number: int) -> Project:
-    """Go to any revision in the history."""
+def jump(project_id: int, base: int, number: int) -> AtHead:
+    """Go to any revision in the history. Raises Moved and Refusal, and then it stays."""
     with transaction.atomic():
         project = Project.objects.select_for_update().get(pk=project_id)
         _require_head(project, base)
         if not Revision.objects.filter(project=project, number=number).exists():
             raise Refusal("This step is not in the project's history.")
-        project.head, project.kept_at = number, timezone.now()
-        project.name = scene_at(project).name
-        project.save()
-    return project
+        return _go(project, base, number)
+
+
+def _go(project: Project, base: int, number: int) -> AtHead:
+    """Move the head, in a transaction, to a step that can be opened."""
+    stood = project.head
+    project.head = number
+    try:
+        now = at_head(project, base)
+    except Refusal as error:
+        raise Refusal(
+            f"That step cannot be opened, so the project stays at step {stood}. {error}"
+        ) from error
+    project.name = now.scene.name
+    project.save()
+    return now
 
 
 def _require_head(project: Project, base: int) -> None:

@@ -7,13 +7,13 @@ map is read from two rows, and an edit costs what it changes.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Any
 
 from django.db import models
 
+from ..core.cache import Cache
 from ..core.refusal import Refusal
 from ..core.scene.model import Plate, Scene
 from ..core.scene.parts import MANY, known_value, parts_of, read_part, scene_of
@@ -21,6 +21,7 @@ from ..core.value import Value
 from .models import Part, Project, Revision
 
 MOST_DIFFERING = 24  # entries that a revision may have otherwise before it gets a map in full
+MOST_MAP_BYTES = 16 << 20
 AT_ONCE = 900  # digests asked for in one query
 
 
@@ -32,10 +33,16 @@ class Parts:
     digests: Mapping[str, str]
 
 
-@lru_cache(maxsize=1024)
+_maps: Cache[tuple[int, int], Parts] = Cache(MOST_MAP_BYTES)
+
+
 def parts_at(project: int, number: int) -> Parts:
     """A revision's map; it never changes. Raises Revision.DoesNotExist, and Refusal where the map
     is damaged."""
+    return _maps.of((project, number), lambda: _read_map(project, number))
+
+
+def _read_map(project: int, number: int) -> Parts:
     rows = Revision.objects.filter(project=project).only("whole", "parts")
     try:
         row = rows.get(number=number)
@@ -143,13 +150,34 @@ def plate_at(project: int, number: int) -> Plate:
     return plate
 
 
-def last_readable(project: Project) -> int | None:
-    """The newest revision that can be read, where the one that the project stands at cannot."""
-    numbers = Revision.objects.filter(project=project).order_by("-number")
-    for number in numbers.values_list("number", flat=True):
-        try:
-            load(project.pk, number)
-        except Refusal:
-            continue
-        return int(number)
-    return None
+def with_a_plate(project: Project) -> Iterator[int]:
+    """The revisions whose map, label and plate can be read, the newest first. Without those there
+    is no scene. Parts are looked at many at once, for a damaged project may have thousands of
+    steps that share what is damaged."""
+    rows = Revision.objects.filter(project=project).order_by("-number")
+    numbers = list(rows.values_list("number", flat=True))
+    sound: dict[str, bool] = {}
+    for at in range(0, len(numbers), AT_ONCE):
+        wanted: list[tuple[int, str, str]] = []
+        for number in numbers[at : at + AT_ONCE]:
+            try:
+                digests = parts_at(project.pk, number).digests
+                wanted.append((number, digests["label"], digests["plate"]))
+            except (Refusal, KeyError):
+                continue
+        for name, which in (("plate", 2), ("label", 1)):
+            new = {str(row[which]) for row in wanted} - sound.keys()
+            bodies = _bodies(project.pk, sorted(new))
+            sound.update({d: _can_be_read(name, d, bodies.get(d)) for d in new})
+            wanted = [row for row in wanted if sound[str(row[which])]]
+        yield from (number for number, _, _ in wanted)
+
+
+def _can_be_read(name: str, digest: str, body: str | None) -> bool:
+    if body is None:
+        return False
+    try:
+        read_part(name, digest, body)
+    except Refusal:
+        return False
+    return True

@@ -120,7 +120,7 @@ class Project {
       body: { base: at.head },
     });
     if (this.damage !== at) return;
-    if (data) await this.#begin(data as Answer, this.#opening);
+    if (data) await this.open(at.id);
     else this.say(error?.message ?? 'That did not work.', 'warning');
   }
 

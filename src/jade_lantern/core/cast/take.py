@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Literal
 
 import numpy as np
 
 from ..arrays import Floats
+from ..cache import Cache
 from ..camera import Camera
 from ..refusal import Refusal
 from ..scene.edits import Edit, PutLanterns
@@ -19,6 +19,9 @@ from .ofscene import cast_meshes
 from .split import Split, blocking, proposed_split
 
 CLEAN = "clean plate"
+
+# The scene is stored beside its answer, so that its identity is not given to another object.
+_hidden: Cache[int, tuple[Scene, tuple[list[str], Floats]]] = Cache(8 << 20)
 
 
 class TakeSplit(Gesture):
@@ -71,9 +74,19 @@ def painted_out(scene: Scene, lantern: Lantern) -> list[str]:
     return [id for id, gone in zip(ids, hides, strict=True) if gone]
 
 
-@lru_cache(maxsize=4)
 def _hiding(scene: Scene) -> tuple[list[str], Floats]:
-    """The ids of all proxies that are shown, and of how many pixels each hides of each other."""
+    """The ids of all proxies that are shown, and of how many pixels each hides of each other.
+
+    Cached by object identity: see `sight.sighted.lens_of`.
+    """
+    known = _hidden.get(id(scene))
+    if known is None or known[0] is not scene:
+        known = scene, _counted(scene)
+        _hidden.put(id(scene), known)
+    return known[1]
+
+
+def _counted(scene: Scene) -> tuple[list[str], Floats]:
     camera = required_camera(scene)
     shown = [p for p in scene.proxies if not p.hidden]
     return [p.id for p in shown], blocking(cast_meshes(scene, camera, shown), camera)

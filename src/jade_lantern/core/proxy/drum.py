@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from itertools import pairwise
 from typing import Annotated, ClassVar, Literal, Self
 
@@ -10,11 +9,13 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from ..arrays import Floats
+from ..cache import cached
 from ..camera import Camera
 from ..mesh import Mesh
 from ..value import Length, Share
 from .kind import Numbers, Similarity, Stood, size
 
+MOST_BYTES = 16 << 20  # of remembered results
 FACETS = 48
 
 
@@ -72,7 +73,7 @@ class Drum(Stood):
         return {"radius_m": size(float(np.linalg.norm(to - self.foot)))}
 
 
-@lru_cache(maxsize=512)
+@cached(MOST_BYTES)
 def _mesh(height: float, rings: tuple[tuple[float, float], ...]) -> Mesh:
     n, count = FACETS, len(rings)
     angle = np.arange(n) * 2 * np.pi / n

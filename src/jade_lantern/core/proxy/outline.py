@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
@@ -11,12 +10,15 @@ from shapely.geometry import Polygon
 from shapely.validation import explain_validity
 
 from ..arrays import Floats
+from ..cache import cached
 from ..camera import Camera
 from ..mesh import Mesh, filled
 from ..value import Point2
 from .kind import LEAST_SIZE_M, Numbers, Similarity, Stood, leant, sheet_between
 
 Ring = Annotated[tuple[Point2, ...], Field(min_length=3, max_length=400)]
+
+MOST_BYTES = 32 << 20  # of remembered results
 LEAST_AREA = LEAST_SIZE_M**2
 
 
@@ -107,7 +109,7 @@ def _where(told: str) -> str:
     return told.lower().replace("self-intersection", "near ").replace("[", "").replace("]", " m")
 
 
-@lru_cache(maxsize=512)
+@cached(MOST_BYTES)
 def _spared(
     points: tuple[Point2, ...], holes: tuple[tuple[Point2, ...], ...], margin: float
 ) -> tuple[tuple[Point2, ...], tuple[tuple[Point2, ...], ...]]:
@@ -120,7 +122,7 @@ def _spared(
     return outer, tuple(rings)
 
 
-@lru_cache(maxsize=512)
+@cached(MOST_BYTES)
 def _mesh(
     points: tuple[Point2, ...], holes: tuple[tuple[Point2, ...], ...], thickness: float
 ) -> Mesh:

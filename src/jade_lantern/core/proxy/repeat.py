@@ -3,17 +3,19 @@ are broken off."""
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Annotated, Self
 
 import numpy as np
 from pydantic import Field
 
 from ..arrays import Floats
+from ..cache import cached
 from ..mesh import Mesh
 from ..value import Number, Value
 
 Frame = tuple[tuple[float, ...], tuple[float, ...]]  # turn, row by row, and place
+
+MOST_BYTES = 192 << 20  # of remembered results
 
 
 def turned(degrees: float, by: float) -> float:
@@ -73,7 +75,7 @@ def maps_of(mirror: Mirror | None, row: Row | None) -> list[tuple[Floats, Floats
     return [(turn, place + step) for step in steps for turn, place in maps]
 
 
-@lru_cache(maxsize=256)
+@cached(MOST_BYTES)
 def repeated(once: Mesh, frame: Frame, mirror: Mirror | None, row: Row | None) -> Mesh:
     """A mesh in its own frame with its repeats. A mirrored one is wound anew, so that it faces
     outward as it does itself; the faces of each are numbered on from those of the one before."""

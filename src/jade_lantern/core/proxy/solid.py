@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
 from pydantic import Field, model_validator
 
 from ..arrays import Floats
+from ..cache import cached
 from ..camera import Camera
 from ..mesh import Mesh
 from ..solid.shape import Shape, mesh_of_rows
@@ -19,6 +19,8 @@ Ordinal = Annotated[int, Field(ge=1, le=10**9)]
 SolidPoint = tuple[Ordinal, Number, Number, Number]
 Ring = Annotated[tuple[Ordinal, ...], Field(min_length=3, max_length=4000)]
 SolidFace = tuple[Ordinal, Annotated[tuple[Ring, ...], Field(min_length=1, max_length=400)]]
+
+MOST_BYTES = 64 << 20  # of remembered results
 
 
 class Solid(Stood):
@@ -74,6 +76,6 @@ class Solid(Stood):
         return {"x": self.x + (float(np.ptp([p[1] for p in self.corners])) or 1.0) * 1.1}
 
 
-@lru_cache(maxsize=512)
+@cached(MOST_BYTES)
 def _shape(points: tuple[SolidPoint, ...], faces: tuple[SolidFace, ...]) -> Shape:
     return Shape.of_rows(points, faces)

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
 from pydantic import Field, model_validator
 
 from ..arrays import Floats, Indices
+from ..cache import cached
 from ..camera import Camera
 from ..mesh import Mesh, filled
 from ..solid.shape import area_vector, axes_of
@@ -16,6 +16,8 @@ from ..value import Point3
 from .kind import LEAST_SIZE_M, Numbers, Similarity, Stood
 
 Line = Annotated[tuple[Point3, ...], Field(min_length=2, max_length=400)]
+
+MOST_BYTES = 32 << 20  # of remembered results
 
 
 class Span(Stood):
@@ -63,7 +65,7 @@ class Span(Stood):
         return {"x": self.x + 2.2 * self.half_width()}
 
 
-@lru_cache(maxsize=512)
+@cached(MOST_BYTES)
 def _mesh(first: tuple[Point3, ...], second: tuple[Point3, ...], ring: bool, capped: bool) -> Mesh:
     a, b = np.array(first), np.array(second)
     triangles, faces = _strip(a, b, ring)

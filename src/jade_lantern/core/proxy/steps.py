@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
 from pydantic import Field
 
 from ..arrays import Floats
+from ..cache import cached
 from ..camera import Camera
 from ..mesh import Mesh, filled
 from ..value import Length
 from .base import OnRectangle
 from .box import Box
 
+MOST_BYTES = 16 << 20  # of remembered results
 RISE_M = 0.17  # how high one step usually is
 
 
@@ -40,7 +41,7 @@ class Steps(OnRectangle):
         )  # fmt: skip
 
 
-@lru_cache(maxsize=256)
+@cached(MOST_BYTES)
 def _mesh(width: float, depth: float, height: float, count: int) -> Mesh:
     run, rise = depth / count, height / count
     side = [(depth / 2, 0.0)]

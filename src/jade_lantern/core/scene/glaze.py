@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 
 from ..arrays import Floats, Indices
+from ..cache import cached
 from ..camera import Camera
 from ..proxy import Proxy, Solid
 from ..refusal import Refusal
@@ -14,6 +13,8 @@ from ..solid.shape import taken_apart
 from .model import Glazed
 
 # Which points a mesh has does not hang on the camera, so that any one will do to ask.
+
+MOST_BYTES = 32 << 20  # of remembered results
 _ANY = Camera.centred(16, 9, 12.0, np.eye(3), np.array([0.0, 1.0, 0.0]))
 
 
@@ -39,7 +40,7 @@ def places_at_rest(proxy: Proxy, glazed: Glazed, camera: Camera) -> Floats:
     return out
 
 
-@lru_cache(maxsize=512)
+@cached(MOST_BYTES)
 def points_at_rest(proxy: Proxy, rest: Proxy) -> Indices:
     """(N,) for each point of a proxy's own mesh which of the points it had at rest it is.
 

@@ -8,13 +8,13 @@ same object when they are read again.
 from __future__ import annotations
 
 import hashlib
-from collections import OrderedDict
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, Literal
 
 from pydantic import TypeAdapter, ValidationError
 
+from ..cache import Cache
 from ..proxy import Proxy
 from ..refusal import Refusal
 from ..value import Name, Value
@@ -34,7 +34,8 @@ from .model import (
     Weld,
 )
 
-MOST_KNOWN = 8192
+MOST_BYTES = 32 << 20  # of parts that are known by their value, and by their digest
+VALUE_OVER_TEXT = 6  # about how many bytes a part takes in memory for each byte of its text
 # Without these there is no scene; any other part can be missing.
 NEEDED = ("label", "plate")
 
@@ -80,21 +81,21 @@ class Part:
     body: str
 
 
-class _Recent(OrderedDict[Any, Any]):
-    """The last few of something, by key."""
+def _text_weight(known: tuple[Value, Part]) -> int:
+    return 400 + (1 + VALUE_OVER_TEXT) * len(known[1].body)
 
-    def remember(self, key: Any, value: Any) -> None:
-        self[key] = value
-        while len(self) > MOST_KNOWN:
-            self.popitem(last=False)
+
+def _value_weight(known: tuple[Value, int]) -> int:
+    return 400 + VALUE_OVER_TEXT * known[1]
 
 
 # Parts by the identity of their value: values are immutable, and scenes share unchanged ones, so
 # that only what an edit made anew is written out. The value is kept beside, so that its identity
 # is not given to another.
-_texts: _Recent = _Recent()
-# Values by name of their kind and digest, so that equal parts are the same object when read.
-_values: _Recent = _Recent()
+_texts: Cache[int, tuple[Value, Part]] = Cache(MOST_BYTES, _text_weight)
+# Values, and how long their text is, by name of their kind and digest, so that equal parts are the
+# same object when read.
+_values: Cache[tuple[str, str], tuple[Value, int]] = Cache(MOST_BYTES, _value_weight)
 
 
 def values_of(scene: Scene) -> dict[str, Value]:
@@ -120,20 +121,18 @@ def parts_of(scene: Scene) -> dict[str, Part]:
 def _part(name: str, value: Value) -> Part:
     known = _texts.get(id(value))
     if known is not None and known[0] is value:
-        part: Part = known[1]
-        return part
+        return known[1]
     body = value.model_dump_json()
     part = Part(hashlib.sha256(body.encode()).hexdigest(), body)
     if name != "label":
-        _texts.remember(id(value), (value, part))
-        _values.remember((_kind(name), part.digest), value)
+        _remember(name, value, part)
     return part
 
 
 def known_value(name: str, digest: str) -> Value | None:
     """A part's value, if it has been read or written lately."""
-    value: Value | None = _values.get((_kind(name), digest))
-    return value
+    known = _values.get((_kind(name), digest))
+    return None if known is None else known[0]
 
 
 def read_part(name: str, digest: str, body: str) -> Value:
@@ -145,9 +144,13 @@ def read_part(name: str, digest: str, body: str) -> Value:
     except (ValidationError, ValueError) as error:
         words = plainly(error) if isinstance(error, ValidationError) else str(error)
         raise Refusal(f"The part {name} cannot be read: {words}") from error
-    _texts.remember(id(value), (value, Part(digest, body)))
-    _values.remember((_kind(name), digest), value)
+    _remember(name, value, Part(digest, body))
     return value
+
+
+def _remember(name: str, value: Value, part: Part) -> None:
+    _texts.put(id(value), (value, part))
+    _values.put((_kind(name), part.digest), (value, len(part.body)))
 
 
 def scene_of(values: Mapping[str, Value]) -> Scene:

@@ -34,7 +34,7 @@ def meeting(sighting: Sighting, traces: tuple[Id, Id]) -> Point2:
     (p, q), (r, s) = ((by[i].points[0], by[i].points[-1]) for i in traces)
     d, e = np.subtract(q, p), np.subtract(s, r)
     cross = float(d[0] * e[1] - d[1] * e[0])
-    if abs(cross) < 0.02 * float(np.hypot(*d) * np.hypot(*e)):
+    if abs(cross) <= 0.02 * float(np.hypot(*d) * np.hypot(*e)):
         raise Refusal("These two run side by side, so they do not meet. Choose another edge.")
     t = float((r[0] - p[0]) * e[1] - (r[1] - p[1]) * e[0]) / cross
     return float(p[0] + t * d[0]), float(p[1] + t * d[1])

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
-from collections import OrderedDict
 from dataclasses import replace
 
 import numpy as np
 
+from ..cache import Cache
 from ..camera import rotation_of
 from ..refusal import Refusal
 from ..scene.model import ByEye, Scene, Sighting
@@ -15,12 +15,12 @@ from .lens import Lens, Unsettled
 from .solve import solve
 
 BY_EYE_FOCAL, BY_EYE_RADIANS = 0.15, math.radians(1.5)  # how well an eye sets them: sigmas
-RECENT = 64
 # How truly a trace's points lie, px: a hand's, and those on a found edge, which a long one leaves
 # by a share of its length.
 BY_HAND_PX, ON_EDGE_PX, CROOKED = 1.0, 0.5, 0.001
 
-_recent: OrderedDict[int, tuple[Sighting, int, int, Lens | Unsettled]] = OrderedDict()
+# The sighting is stored beside its answer, so that its identity is not given to another object.
+_recent: Cache[int, tuple[Sighting, int, int, Lens | Unsettled]] = Cache(8 << 20)
 
 
 def lens_of(sighting: Sighting, width: int, height: int) -> Lens | Unsettled:
@@ -33,9 +33,7 @@ def lens_of(sighting: Sighting, width: int, height: int) -> Lens | Unsettled:
     if known and known[0] is sighting and known[1:3] == (width, height):
         return known[3]
     answer = _answer(sighting, width, height)
-    _recent[id(sighting)] = (sighting, width, height, answer)
-    while len(_recent) > RECENT:
-        _recent.popitem(last=False)
+    _recent.put(id(sighting), (sighting, width, height, answer))
     return answer
 
 
@@ -76,7 +74,8 @@ def _weights(sighting: Sighting) -> list[float] | None:
     """How much each trace counts: its trust, and how truly its points lie, those of the truest
     counting in full; None where all count alike. What lies on a found edge lies truer than a hand
     sets it, but for what is built not being quite straight; a renderer's edges are."""
-    if not any(t.on_edge or t.trust != 1 for t in sighting.traces) and not sighting.trust:
+    plain = not any(t.on_edge or t.trust != 1 for t in sighting.traces) and not sighting.trust
+    if plain or not sighting.traces:
         return None
     by_heading = {t.heading: t.trust for t in sighting.trust}
     crooked = CROOKED if sighting.made == "photo" else 0.0

@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import cached_property
 
 import numpy as np
 
 from ..arrays import Flags, Floats, Indices, Indices32
+from ..cache import cached
 from ..mesh import Mesh, filled
 from ..refusal import Refusal
 
@@ -20,6 +21,7 @@ Edge = tuple[int, int]
 PointRow = tuple[int, float, float, float]
 FaceRow = tuple[int, Loops]
 
+MOST_BYTES = 64 << 20  # of remembered results
 COPLANAR = 1e-6  # sine of the angle up to which two neighbours lie in one plane
 WELDED = 1e-7  # of a mesh's extent: points so near to each other are one
 
@@ -138,7 +140,7 @@ def axes_of(normal: Floats) -> Floats:
     return np.stack([x, np.cross(normal, x), normal])
 
 
-@lru_cache(maxsize=1024)
+@cached(MOST_BYTES)
 def mesh_of_rows(points: tuple[PointRow, ...], faces: tuple[FaceRow, ...]) -> Mesh:
     """The triangles that fill a shape's faces; a triangle's face is the place of its face among
     them. A face that is not flat is filled as it shows along its normal."""
@@ -174,7 +176,7 @@ def shape_of_mesh(mesh: Mesh) -> Shape:
     return taken_apart(mesh)[0]
 
 
-@lru_cache(maxsize=256)
+@cached(MOST_BYTES)
 def taken_apart(mesh: Mesh) -> tuple[Shape, list[int]]:
     """The shape that a mesh's surface has (see `shape_of_mesh`), and the face that each of its
     triangles belongs to; 0 for a triangle without area."""

@@ -146,7 +146,7 @@ def _look_for_leaks(scene: Scene) -> Leaks:
     return leaks(meshes(scene, camera), camera, min(LOOKED_AT, camera.width))
 
 
-found_leaks = WorkedOut(_look_for_leaks, ("plate", "sighting", "proxies"), most=8)
+found_leaks = WorkedOut(_look_for_leaks, ("plate", "sighting", "proxies"), 32 << 20)
 
 
 class MarblesOut(Schema):
@@ -189,7 +189,7 @@ def bring_in(
     get_object_or_404(Project, pk=id)
     scene = project_api.scene_or_404(id, base)
     edit = brought(file.read(), file.name or "file", scene, unit_m)
-    return answer(projects.keep(id, base, edit), base)
+    return answer(projects.keep(id, base, edit).now)
 
 
 @router.get("/projects/{id}/blocking.{kind}", response={404: Trouble, 422: Trouble})

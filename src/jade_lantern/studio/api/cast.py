@@ -99,7 +99,7 @@ def diagnosis(
 # what a scene casts, ready to be looked at from any frame; the keys of the shot are not in it
 _ready = WorkedOut(
     lambda scene: told_of(scene, MAP_WIDTH, plates.deep),
-    ("plate", "sighting", "proxies", "lanterns", "sheet", "glazed"), most=4,
+    ("plate", "sighting", "proxies", "lanterns", "sheet", "glazed"), 1 << 30,
 )  # fmt: skip
 
 
@@ -173,7 +173,7 @@ class StripOut(Schema):
 
 strips = WorkedOut(
     lambda scene: whole_move(scene, plates.deep),
-    ("plate", "sighting", "move", "proxies", "lanterns", "sheet", "glazed"), most=64,
+    ("plate", "sighting", "move", "proxies", "lanterns", "sheet", "glazed"), 16 << 20,
 )  # fmt: skip
 
 
@@ -227,7 +227,7 @@ def _split(scene: Scene) -> SplitOut:
     return SplitOut(plates=plates, crossing=crossing, inside=standing_inside(scene, camera))
 
 
-splits = WorkedOut(_split, ("plate", "sighting", "proxies", "glazed", "lanterns"), most=64)
+splits = WorkedOut(_split, ("plate", "sighting", "proxies", "glazed", "lanterns"), 16 << 20)
 
 
 class SquashOut(Schema):
@@ -308,7 +308,8 @@ def paint(
     get_object_or_404(Project, pk=id)
     scene = project_api.scene_or_404(id, base)
     named = [(file.name or "paint", file.read()) for file in files]
-    edit, told = taken_in(scene, named, plates.deep, plates.keep_file, settings.MOST_PIXELS, frame)
+    kept = plates.Kept()
+    edit, told = taken_in(scene, named, plates.deep, kept.keep, settings.MOST_PIXELS, frame)
     brought = [
         BroughtOut(file=b.file, lantern=b.lantern, said=list(b.said), done=list(b.done))
         for b in told
@@ -316,4 +317,4 @@ def paint(
     if edit is None:
         words = " ".join(f"{b.file}: {' '.join(b.said)}" for b in told)
         raise Refusal(f"Nothing was taken. {words}"[:600])
-    return answer(projects.keep(id, base, edit), base, brought)
+    return answer(projects.keep(id, base, edit, kept).now, brought)

@@ -19,7 +19,7 @@ from ...core.scene.model import Scene
 from ...core.value import Digest
 from .. import arrays, plates, projects, revisions
 from ..demo import coming
-from ..follows import Follows, follows
+from ..follows import Following, Follows, worked_out
 from ..models import Project, Revision
 
 router = Router(tags=["project"])
@@ -33,8 +33,8 @@ Since = Annotated[int | None, Query(ge=0, lt=2**31)]
 
 class ProjectOut(Schema):
     """A project in the list. plate is the digest of its plate; width and height, in pixels, are
-    its size. Where the project cannot be read, trouble says why, and head and readable are the
-    step that it stands at and the last one that can be gone back to."""
+    its size. trouble: why the project cannot be opened where it stands. head: the step that it
+    stands at."""
 
     id: int
     name: str
@@ -44,7 +44,6 @@ class ProjectOut(Schema):
     height: int = 0
     trouble: str | None = None
     head: int
-    readable: int | None = None
 
 
 class Projects(Schema):
@@ -62,7 +61,7 @@ class Damaged(Exception):
             f"This project cannot be read where it stands. {why} Its history is kept: go back to "
             "the last step that can be read."
         )
-        self.head, self.readable = project.head, revisions.last_readable(project)
+        self.head, self.readable = project.head, projects.last_readable(project)
 
 
 class BroughtOut(Schema):
@@ -134,35 +133,24 @@ def as_json(value: BaseModel) -> HttpResponse:
     return HttpResponse(value.model_dump_json(), content_type="application/json")
 
 
-def answer(
-    project: Project, base: int | None = None, brought: list[BroughtOut] | None = None
-) -> HttpResponse:
-    """Where a project stands, for somebody who knows one of its steps, or none."""
-    try:
-        at = projects.at_head(project)
-    except Refusal as error:
-        raise Damaged(project, str(error)) from error
-    before = None
-    if base is not None:
-        try:
-            before = projects.scene_based_on(project.pk, base)
-        except (Refusal, Revision.DoesNotExist):
-            base = None
-    said = told(project.pk, base, before, at.scene)
-    said.revision, said.kept_at = project.head, project.kept_at
+def answer(at: projects.AtHead, brought: list[BroughtOut] | None = None) -> HttpResponse:
+    """Where a project stands."""
+    said = told(at.project.pk, at.base, at.before, at.scene, at.follow)
+    said.revision, said.kept_at = at.project.head, at.project.kept_at
     said.undo, said.redo, said.missing = at.undo, at.redo, at.missing
     said.brought = brought or []
     return as_json(said)
 
 
-def told(project: int, base: int | None, before: Scene | None, after: Scene) -> Answer:
+def told(
+    project: int, base: int | None, before: Scene | None, after: Scene, follow: Following
+) -> Answer:
     """What differs between two scenes of a project, and what follows from that."""
     differs = difference(before, after)
-    follow, gone = follows(before, after)
     return Answer.model_construct(
         id=project, base=base, revision=None, changed=differs.changed,
-        gone=[*differs.gone, *gone], order=differs.order, follows=follow,
-        arrays=arrays.carried(follow.digests()),
+        gone=[*differs.gone, *follow.gone], order=differs.order, follows=follow.differs,
+        arrays=arrays.carried(follow.differs.digests()),
     )  # fmt: skip
 
 
@@ -186,8 +174,10 @@ def _listed(project: Project) -> ProjectOut:
     try:
         plate = revisions.plate_at(project.pk, project.head)
     except (Refusal, Revision.DoesNotExist) as error:
-        row.trouble, row.readable = str(error), revisions.last_readable(project)
-    else:
+        row.trouble = str(error)
+        return row
+    row.trouble = projects.trouble_of(project)
+    if row.trouble is None:
         row.plate, row.width, row.height = plate.digest, plate.width, plate.height
     return row
 
@@ -195,7 +185,11 @@ def _listed(project: Project) -> ProjectOut:
 @router.get("/projects/{id}", response={200: Answer, 404: Trouble})
 def open_project(request: HttpRequest, id: Number, since: Since = None) -> HttpResponse:
     """A project as it stands; since: a step that is known, so that only the rest is told."""
-    return answer(get_object_or_404(Project, pk=id), since)
+    project = get_object_or_404(Project, pk=id)
+    try:
+        return answer(projects.at_head(project, since))
+    except Refusal as error:
+        raise Damaged(project, str(error)) from error
 
 
 @router.delete("/projects/{id}", response={204: None, 404: Trouble})
@@ -237,7 +231,7 @@ def history(request: HttpRequest, id: Number) -> list[Step]:
 )
 def edit(request: HttpRequest, id: Number, body: ChangeIn) -> HttpResponse:
     get_object_or_404(Project, pk=id)
-    return answer(projects.keep(id, body.base, body.change), body.base)
+    return answer(projects.keep(id, body.base, body.change).now)
 
 
 @router.post(
@@ -259,7 +253,7 @@ def scene_or_404(id: int, revision: int) -> Scene:
 def tried(project: int, before: Scene, asked: ChangeIn) -> Answer:
     """What a change would make differ."""
     _, after = changed(before, asked.change, plates.ToLookAt())
-    return told(project, asked.base, before, after)
+    return told(project, asked.base, before, after, worked_out(before, after))
 
 
 @router.post(
@@ -267,7 +261,7 @@ def tried(project: int, before: Scene, asked: ChangeIn) -> Answer:
 )
 def undo(request: HttpRequest, id: Number, body: BaseIn) -> HttpResponse:
     get_object_or_404(Project, pk=id)
-    return answer(projects.step(id, body.base, back=True), body.base)
+    return answer(projects.step(id, body.base, back=True))
 
 
 @router.post(
@@ -275,7 +269,7 @@ def undo(request: HttpRequest, id: Number, body: BaseIn) -> HttpResponse:
 )
 def redo(request: HttpRequest, id: Number, body: BaseIn) -> HttpResponse:
     get_object_or_404(Project, pk=id)
-    return answer(projects.step(id, body.base, back=False), body.base)
+    return answer(projects.step(id, body.base, back=False))
 
 
 @router.post(
@@ -284,7 +278,7 @@ def redo(request: HttpRequest, id: Number, body: BaseIn) -> HttpResponse:
 )
 def go_to(request: HttpRequest, id: Number, number: Number, body: BaseIn) -> HttpResponse:
     get_object_or_404(Project, pk=id)
-    return answer(projects.jump(id, body.base, number), body.base)
+    return answer(projects.jump(id, body.base, number))
 
 
 @router.get("/arrays/{digest}", response={404: Trouble})

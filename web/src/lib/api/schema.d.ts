@@ -3309,8 +3309,8 @@ export interface components {
         /**
          * ProjectOut
          * @description A project in the list. plate is the digest of its plate; width and height, in pixels, are
-         *     its size. Where the project cannot be read, trouble says why, and head and readable are the
-         *     step that it stands at and the last one that can be gone back to.
+         *     its size. trouble: why the project cannot be opened where it stands. head: the step that it
+         *     stands at.
          */
         ProjectOut: {
             /** Head */
@@ -3331,8 +3331,6 @@ export interface components {
             name: string;
             /** Plate */
             plate?: string | null;
-            /** Readable */
-            readable?: number | null;
             /** Trouble */
             trouble?: string | null;
             /**
