@@ -19,6 +19,11 @@ def _printable(text: Any) -> Any:
     return "".join(c for c in text if c.isprintable()).strip() if isinstance(text, str) else text
 
 
+def name_of(text: str | None, otherwise: str) -> str:
+    """Text from outside as a name: one line of what can be shown, of 80 characters at the most."""
+    return str(_printable(text or ""))[:80].strip() or otherwise
+
+
 Name = Annotated[str, BeforeValidator(_printable), Field(min_length=1, max_length=80)]
 Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 

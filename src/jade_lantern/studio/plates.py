@@ -18,6 +18,7 @@ import numpy as np
 from django.conf import settings
 from numpy.typing import NDArray
 
+from ..core.budget import Budget
 from ..core.cache import Cache
 from ..core.cast.pyramid import Picture
 from ..core.picture import (
@@ -86,12 +87,13 @@ def _one_at_a_time() -> Iterator[None]:
 
 
 def take_in(data: bytes) -> Still:
-    """Read a still's file and keep it, whole or not at all. Raises Refusal where it is none."""
+    """Read a still's file and keep it, whole or not at all. Raises Refusal where it is none, or
+    decodes to more than can be worked on."""
     if pixels_named(data) > LARGE_PIXELS:
         with _one_at_a_time():
-            still = read_still(data, settings.MOST_PIXELS)
+            still = read_still(data, settings.MOST_PIXELS, Budget(settings.MOST_DECODED_BYTES))
     else:
-        still = read_still(data, settings.MOST_PIXELS)
+        still = read_still(data, settings.MOST_PIXELS, Budget(settings.MOST_DECODED_BYTES))
     path = _path(still.digest)
     _write(path, data)
     levels.keep(path, _shown(data, still), PART)

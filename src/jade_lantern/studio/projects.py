@@ -9,6 +9,7 @@ from typing import Any
 from django.conf import settings
 from django.db import transaction
 
+from ..core.budget import Budget
 from ..core.cache import Cache
 from ..core.change import changed
 from ..core.deliver.archive import unpacked
@@ -78,7 +79,7 @@ def project_from_still(data: bytes, file_name: str, name: str = "") -> Project:
 
 def project_from_archive(data: bytes, name: str = "") -> Project:
     """A project from an exported archive. Raises Refusal, and then nothing is kept."""
-    found = unpacked(data, settings.MOST_PIXELS)
+    found = unpacked(data, settings.MOST_PIXELS, Budget(5 * settings.MOST_DECODED_BYTES))
     for file in found.files.values():
         plates.take_in(file)
     called = _line(name) or found.scene.name

@@ -20,6 +20,7 @@ DATA = Path(os.environ.get("JADE_LANTERN_DATA", "data")).resolve()
 BUILT = Path(__file__).parent / "built"
 MOST_PIXELS = int(float(os.environ.get("JADE_LANTERN_MOST_MEGAPIXELS", "200")) * 1e6)
 MOST_UPLOAD_BYTES = int(os.environ.get("JADE_LANTERN_MOST_UPLOAD_MB", "1024")) << 20
+MOST_DECODED_BYTES = 16 * MOST_PIXELS  # four floats a pixel
 HELD_BYTES = int(
     os.environ.get("JADE_LANTERN_MEMORY_MB", min(memory_bytes() // 4 >> 20, 2048))
 ) << 20  # fmt: skip

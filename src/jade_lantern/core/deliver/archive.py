@@ -10,17 +10,18 @@ import zlib
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from ..picture import Still, read_still
+from ..budget import Budget
+from ..picture import read_still
 from ..picture.still import MOST_PIXELS
 from ..refusal import Refusal
 from ..scene.check import checked
 from ..scene.document import as_text, read
-from ..scene.model import Lantern, Plate, Scene
+from ..scene.model import Flattened, Plate, Scene
 from ..scene.pictures import pictures_in
 
 SCENE, PLATE, BENT, PLATES = "scene.json", "plate", "plate-bent", "plates/"
 LARGEST_SCENE_BYTES = 64_000_000
-LARGEST_PLATE_BYTES = 2_000_000_000
+MOST_UNPACKED_BYTES = 16_000_000_000  # files and what they decode to, one after another
 
 # what zipfile and its decompressors say of an archive that is damaged, locked or of another kind
 UNREADABLE = (
@@ -58,21 +59,22 @@ def packed(scene: Scene, files: Mapping[str, bytes]) -> bytes:
     return out.getvalue()
 
 
-def unpacked(data: bytes, most_pixels: int = MOST_PIXELS) -> Unpacked:
-    """What is in an archive, checked as a project's own scenes are.
+def unpacked(data: bytes, most_pixels: int = MOST_PIXELS, budget: Budget | None = None) -> Unpacked:
+    """What is in an archive, checked as a project's own scenes are. Only what its scene names is
+    read.
 
-    Raises Refusal where the archive is not whole, or its scene not sound, or not of its plates.
+    Raises Refusal where the archive is not whole, or its scene not sound, or not of its plates, or
+    where it is more than its budget has left.
     """
+    budget = budget or Budget(MOST_UNPACKED_BYTES)
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            names = archive.namelist()
-            text = _member(archive, SCENE, LARGEST_SCENE_BYTES)
-            plate = _member(archive, PLATE, LARGEST_PLATE_BYTES)
-            bent = _member(archive, BENT, LARGEST_PLATE_BYTES) if BENT in names else None
-            lit = {
-                n.removeprefix(PLATES): _member(archive, n, LARGEST_PLATE_BYTES)
-                for n in names if n.startswith(PLATES)
-            }  # fmt: skip
+            scene = checked(read(_member(archive, SCENE, LARGEST_SCENE_BYTES)))
+            there = set(archive.namelist())
+            named = {d: n for d, n in _members(scene).items() if n in there}
+            for member in set(named.values()):
+                budget.take(archive.getinfo(member).file_size)
+            files = {d: archive.read(name) for d, name in named.items()}
     except Refusal:
         raise
     except UNREADABLE as error:
@@ -82,33 +84,30 @@ def unpacked(data: bytes, most_pixels: int = MOST_PIXELS) -> Unpacked:
             if encrypted
             else "This file is no project archive, or it is damaged."
         ) from error
-    scene = checked(read(text))
-    still = read_still(plate, most_pixels)
-    if _told(still) != (scene.plate.digest, scene.plate.width, scene.plate.height):
+    plate, by = scene.plate, scene.plate.flattened
+    if plate.digest not in files:
+        raise Refusal("The plate is missing in this archive.")
+    if not _is(files[plate.digest], plate, most_pixels, budget):
         raise Refusal("The plate in this archive is not the one its scene was made on.")
-    files = {scene.plate.digest: plate}
-    by = scene.plate.flattened
-    if by is not None and bent is not None:
-        if _told(read_still(bent, most_pixels)) != (by.digest, by.width, by.height):
-            raise Refusal("The bent plate in this archive is not the one that was flattened.")
-        files[by.digest] = bent
+    if by is not None and by.digest in files and not _is(files[by.digest], by, most_pixels, budget):
+        raise Refusal("The bent plate in this archive is not the one that was flattened.")
+    seen = {plate.digest}
     for lantern in scene.lanterns:
         for one in (lantern.plate, *lantern.earlier, lantern.mask):
-            if one is not None and one.digest not in files:
-                files[one.digest] = _checked_plate(one, lit.get(one.digest), lantern, most_pixels)
+            if one is None or one.digest in seen:
+                continue
+            seen.add(one.digest)
+            if one.digest not in files:
+                raise Refusal(f"A plate of the lantern {lantern.name} is missing in this archive.")
+            if not _is(files[one.digest], one, most_pixels, budget):
+                raise Refusal(f"A plate of the lantern {lantern.name} is not what its scene says.")
     return Unpacked(scene, files)
 
 
-def _checked_plate(plate: Plate, data: bytes | None, lantern: Lantern, most_pixels: int) -> bytes:
-    if data is None:
-        raise Refusal(f"A plate of the lantern {lantern.name} is missing in this archive.")
-    if _told(read_still(data, most_pixels)) != (plate.digest, plate.width, plate.height):
-        raise Refusal(f"A plate of the lantern {lantern.name} is not what its scene says.")
-    return data
-
-
-def _told(still: Still) -> tuple[str, int, int]:
-    return still.digest, still.width, still.height
+def _is(data: bytes, plate: Plate | Flattened, most_pixels: int, budget: Budget) -> bool:
+    """Whether a file is the picture that a scene says it is."""
+    still = read_still(data, most_pixels, budget)
+    return (still.digest, still.width, still.height) == (plate.digest, plate.width, plate.height)
 
 
 def _member(archive: zipfile.ZipFile, name: str, most: int) -> bytes:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -11,17 +11,23 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ..budget import Budget
 from ..cast.fill import removed
 from ..cast.ofscene import Pixels, plate_of
-from ..picture import png, read_deep
+from ..outside.glb import MARK
+from ..outside.layers import read_flat, read_frame, read_plates
+from ..outside.process import read_apart
+from ..picture import head_of, png, read_deep
 from ..picture.eight import eight_bit, three_channels
-from ..picture.footage import frame_of, is_movie
-from ..picture.openraster import Layers, flattened, is_openraster, read_layers, whole
+from ..picture.footage import is_movie
+from ..picture.openraster import is_openraster
 from ..refusal import Refusal
+from ..scene.check import MOST
 from ..scene.edits import PutLanterns
 from ..scene.edits.cast import thrown_anew
 from ..scene.model import Lantern, Plate, Scene
-from .cameras import MARK, cameras_of
+from ..value import name_of
+from .cameras import cameras_of
 from .kit import GUIDES
 
 ASPECT_OFF = 0.004  # of the aspect, by which a size may be another and only be smaller or larger
@@ -49,9 +55,16 @@ class Brought:
 
 @dataclass
 class _Found:
+    room: int  # how many new lanterns the scene has room for
     painted: list[Lantern] = field(default_factory=list)
     new: list[Lantern] = field(default_factory=list)
     brought: list[Brought] = field(default_factory=list)
+
+    def add(self, lantern: Lantern) -> None:
+        """Raises Refusal where there are too many."""
+        if len(self.new) >= self.room:
+            raise Refusal(f"There are {MOST['lanterns']} lanterns: this one is too many.")
+        self.new.append(lantern)
 
 
 def taken_in(
@@ -61,14 +74,17 @@ def taken_in(
     keep: Keep,
     most_pixels: int = MOST_PIXELS,
     frame: int = 0,
+    budget: Budget | None = None,
 ) -> tuple[PutLanterns | None, list[Brought]]:
     """The edit that paint comes to, and what is to be said of each file. A file whose name is no
     lantern's becomes a new one; the layers of such an OpenRaster file each become one,
-    and so do the cameras of a GLB. frame: which one of a movie is taken, from 0."""
-    found = _Found()
+    and so do the cameras of a GLB. frame: which one of a movie is taken, from 0. budget: what all
+    files may cost together."""
+    found = _Found(room=MOST["lanterns"] - len(scene.lanterns))
+    budget = budget or Budget()
     for name, data in files:
         try:
-            _take(scene, name, data, pixels, keep, most_pixels, frame, found)
+            _take(scene, name, data, pixels, keep, most_pixels, frame, found, budget)
         except Refusal as error:
             found.brought.append(Brought(name, None, (str(error),)))
     lanterns = (*found.painted, *found.new)
@@ -81,7 +97,7 @@ def taken_in(
 
 def _take(
     scene: Scene, name: str, data: bytes, pixels: Pixels, keep: Keep, most_pixels: int,
-    frame: int, found: _Found,
+    frame: int, found: _Found, budget: Budget,
 ) -> None:  # fmt: skip
     stem = re.sub(r"\.[A-Za-z0-9]{1,5}$", "", name.replace("\\", "/").rsplit("/", 1)[-1])
     if data[: len(MARK)] == MARK:
@@ -89,7 +105,7 @@ def _take(
         return
     lantern, guide = lantern_named(scene, stem)
     if guide == MASK and lantern is not None:
-        _take_mask(scene, lantern, name, data, pixels, keep, found)
+        _take_mask(scene, lantern, name, data, keep, found, budget)
         return
     if guide:
         found.brought.append(Brought(name, None, (f"This is the guide {guide}: left out.",)))
@@ -97,23 +113,26 @@ def _take(
     said: list[str] = []
     done: tuple[str, ...] = ()
     if is_movie(data):
-        picture: NDArray[Any] = frame_of(data, frame, most_pixels)
+        picture: NDArray[Any] = read_apart(read_frame, data, frame, most_pixels)
+        budget.take(picture.nbytes)
         data = png(picture)
         done = (f"Frame {frame} of the movie was taken.",)
     elif is_openraster(data):
-        layers = read_layers(data, most_pixels)
-        said += [f"The layer {layer} is missing or damaged." for layer in layers.missing]
         if lantern is None:
-            _new_of_layers(layers, keep, found, name, said)
+            _new_of_layers(data, most_pixels, budget, keep, found, name)
             return
-        picture = painted_of(layers)
+        flat = read_apart(read_flat, data, most_pixels, budget.left_bytes, GUIDES)
+        budget.take(flat.bytes)
+        said += _missing(flat.missing)
+        picture = flat.pixels
         data = png(picture)
     else:
-        picture = read_deep(data)
-    if picture.shape[0] * picture.shape[1] > most_pixels:
-        raise Refusal("This picture is larger than can be worked on.")
+        head = head_of(data)
+        if head.width * head.height > most_pixels:
+            raise Refusal("This picture is larger than can be worked on.")
+        picture = read_deep(data, budget)
     if lantern is None:
-        found.new.append(_lantern(stem, _plate(stem, picture, data, keep), len(found.new)))
+        found.add(_lantern(stem, _plate(stem, picture, data, keep), len(found.new)))
         done += ("No lantern has this name: a new one.",)
         found.brought.append(Brought(name, stem[:80], tuple(said), done))
         return
@@ -136,26 +155,27 @@ def _take_cameras(scene: Scene, name: str, data: bytes, found: _Found) -> None:
     cameras = cameras_of(data, scene.plate)
     for called, view in cameras:
         id = f"lantern-{900_000 + len(found.new)}"
-        found.new.append(Lantern(id=id, name=called[:80], view=view))
+        found.add(Lantern(id=id, name=called, view=view))
     names = ", ".join(called for called, _ in cameras)
     done = ("Its cameras are lanterns to paint now.",)
     found.brought.append(Brought(name, names[:200], done=done))
 
 
 def _take_mask(
-    scene: Scene, lantern: Lantern, name: str, data: bytes, pixels: Pixels, keep: Keep,
-    found: _Found,
+    scene: Scene, lantern: Lantern, name: str, data: bytes, keep: Keep, found: _Found,
+    budget: Budget,
 ) -> None:  # fmt: skip
     """Take a picture as a lantern's mask. Raises Refusal where it has not its plate's size."""
     already = [one for one in found.painted if one.id == lantern.id]
     lantern = already[0] if already else lantern
-    picture = read_deep(data)
     plate = plate_of(scene, lantern)
+    head = head_of(data)
+    # one that is held on its side is turned when it is read
+    if {head.width, head.height} != {plate.width, plate.height}:
+        raise _other_size(lantern, plate, head.width, head.height)
+    picture = read_deep(data, budget)
     if picture.shape[:2] != (plate.height, plate.width):
-        raise Refusal(
-            f"It is {picture.shape[1]} × {picture.shape[0]}, and the plate of {lantern.name} "
-            f"{plate.width} × {plate.height}. A mask has its plate's size; it was left out."
-        )
+        raise _other_size(lantern, plate, picture.shape[1], picture.shape[0])
     mask = _plate(f"{lantern.name} mask", picture, data, keep)
     found.painted = [one for one in found.painted if one.id != lantern.id]
     found.painted.append(lantern.model_copy(update={"mask": mask}))
@@ -163,41 +183,53 @@ def _take_mask(
     found.brought.append(Brought(name, lantern.name, done=done))
 
 
+def _other_size(lantern: Lantern, plate: Plate, width: int, height: int) -> Refusal:
+    return Refusal(
+        f"It is {width} × {height}, and the plate of {lantern.name} "
+        f"{plate.width} × {plate.height}. A mask has its plate's size; it was left out."
+    )
+
+
 def _plate(stem: str, picture: NDArray[Any], data: bytes, keep: Keep) -> Plate:
     bits = {1: 8, 2: 16}.get(picture.dtype.itemsize, 32)
     return Plate(
-        name=stem[:80] or "paint", width=picture.shape[1], height=picture.shape[0],
+        name=name_of(stem, "paint"), width=picture.shape[1], height=picture.shape[0],
         digest=keep(data), format="TIFF" if bits == 32 else "PNG", bits=bits,
         alpha=picture.shape[2] == 4,
     )  # fmt: skip
 
 
 def _lantern(name: str, plate: Plate, number: int) -> Lantern:
-    return Lantern(id=f"lantern-{900_000 + number}", name=name[:80] or "paint", plate=plate)
+    return Lantern(id=f"lantern-{900_000 + number}", name=name_of(name, "paint"), plate=plate)
 
 
-def _new_of_layers(layers: Layers, keep: Keep, found: _Found, name: str, said: list[str]) -> None:
-    made = []
-    for layer in layers.layers:
-        if layer.name in GUIDES:
-            continue
-        data = png(whole(layers, layer))
-        plate = _plate(layer.name, read_deep(data), data, keep)
-        found.new.append(_lantern(layer.name, plate, len(found.new)))
-        made.append(layer.name)
-    if not made:
+def _new_of_layers(
+    data: bytes, most_pixels: int, budget: Budget, keep: Keep, found: _Found, name: str
+) -> None:
+    """Make a lantern of each layer of an OpenRaster file, or of none of them. Raises Refusal."""
+    read = read_apart(read_plates, data, most_pixels, budget.left_bytes, GUIDES)
+    budget.take(read.bytes)
+    said = _missing(read.missing)
+    if not read.layers:
         raise Refusal(" ".join(["There is no layer to be a plate in this file.", *said]))
-    found.brought.append(Brought(name, ", ".join(made), tuple(said)))
+    room = found.room - len(found.new)
+    if len(read.layers) > room:
+        raise Refusal(
+            f"It has {len(read.layers)} layers, and there is room for {room} more of "
+            f"{MOST['lanterns']} lanterns. Merge some of them."
+        )
+    for layer in read.layers:
+        plate = Plate(
+            name=layer.name, width=layer.width, height=layer.height, digest=keep(layer.png),
+            format="PNG", bits=layer.bits, alpha=layer.alpha,
+        )  # fmt: skip
+        found.add(_lantern(layer.name, plate, len(found.new)))
+    names = ", ".join(layer.name for layer in read.layers)
+    found.brought.append(Brought(name, names, tuple(said)))
 
 
-def painted_of(layers: Layers) -> NDArray[Any]:
-    """What has been painted in an OpenRaster file of a paint kit: all that shows but the guides."""
-    own = tuple(layer for layer in layers.layers if layer.name.strip().lower() not in GUIDES)
-    if not own:
-        raise Refusal("All layers of this file are guides: the layer plate is missing.")
-    out = flattened(Layers(layers.width, layers.height, own))
-    white = 1.0 if out.dtype.kind == "f" else np.iinfo(out.dtype).max
-    return out[..., :3] if (out[..., 3] >= white).all() else out
+def _missing(layers: Iterable[str]) -> list[str]:
+    return [f"The layer {layer} is missing or damaged." for layer in layers]
 
 
 def _plain(text: str) -> str:

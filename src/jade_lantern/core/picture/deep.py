@@ -10,12 +10,13 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from ..budget import Budget
 from ..refusal import Refusal
 from . import tiff
 from .eight import upright
 from .facts import exif_of_png, facts_of
 from .profile import profile_of
-from .still import read_still
+from .still import head_of, read_still
 
 DAMAGED = "This picture is cut short or damaged, so nothing was kept. Save or copy it again."
 
@@ -34,13 +35,20 @@ def keeps_more(plate: Kept) -> bool:
     return plate.alpha or plate.bits > 8
 
 
-def read_deep(data: bytes) -> NDArray[Any]:
+def read_deep(data: bytes, budget: Budget | None = None) -> NDArray[Any]:
     """(H, W, 3 or 4) uint8, uint16 or float32 pixels of a file, upright and in sRGB, alpha not
     multiplied in. Floating ones keep their numbers.
 
-    Raises Refusal where it is no picture or damaged.
+    Raises Refusal where it is no picture, damaged, or more than its budget has left.
     """
-    raw = _raw(data)
+    if budget is not None:
+        budget.take(head_of(data).decoded_bytes)
+    try:
+        raw = _raw(data)
+    except (Refusal, MemoryError):
+        raise
+    except Exception as error:  # whatever a decoder says of damaged data
+        raise Refusal(DAMAGED) from error
     if raw is None:
         return read_still(data).pixels
     if raw.ndim == 2:
@@ -68,18 +76,13 @@ def _raw(data: bytes) -> NDArray[Any] | None:
         head = tiff.header(data)
         return tiff.read_numbers(data, profile_of(head.profile)[0]) if head.plain else None
     if data[:4] == b"\x89PNG":
-        try:
-            image = Image.open(io.BytesIO(data), formats=["PNG"])
-            profile, _ = profile_of(image.info.get("icc_profile"))
-            if image.mode == "P":
-                if "transparency" not in image.info:
-                    return None
-                return np.asarray(image.convert("RGBA"))
-            raw = imagecodecs.png_decode(data)
-        except Exception as error:  # whatever a decoder says of damaged data
-            if isinstance(error, MemoryError):
-                raise
-            raise Refusal(DAMAGED) from error
+        image = Image.open(io.BytesIO(data), formats=["PNG"])
+        profile, _ = profile_of(image.info.get("icc_profile"))
+        if image.mode == "P":
+            if "transparency" not in image.info:
+                return None
+            return np.asarray(image.convert("RGBA"))
+        raw = imagecodecs.png_decode(data)
         raw = profile.to_srgb(raw) if profile else raw
         exif = exif_of_png(data)
         if exif is not None:

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from ..refusal import Refusal
 
 EBML = b"\x1aE\xdf\xa3"  # how Matroska and WebM begin
+MOST_PIXELS = 200_000_000  # of a frame
 NO_MOVIE = "This movie cannot be read: it is damaged, or of a kind that is not known here."
 
 
@@ -23,11 +24,15 @@ def is_movie(data: bytes) -> bool:
     return data[:4] == EBML or (data[4:8] == b"ftyp" and data[8:12] not in stills)
 
 
-def _decoded(source: Path | bytes) -> Iterator[av.VideoFrame]:
+def _decoded(source: Path | bytes, most_pixels: int = MOST_PIXELS) -> Iterator[av.VideoFrame]:
     try:
-        with av.open(BytesIO(source) if isinstance(source, bytes) else str(source), "r") as file:
+        stream = BytesIO(source) if isinstance(source, bytes) else str(source)
+        with av.open(stream, "r", metadata_errors="replace") as file:
             if not file.streams.video:
                 raise Refusal("There is no picture in this movie.")
+            named = file.streams.video[0].codec_context
+            if named.width * named.height > most_pixels:
+                raise Refusal("This movie is larger than can be worked on.")
             yield from file.decode(video=0)
     except av.FFmpegError as error:
         raise Refusal(NO_MOVIE) from error
@@ -46,7 +51,7 @@ def frame_of(data: bytes, number: int, most_pixels: int) -> NDArray[np.uint8]:
     """One frame (H, W, 3) of a movie, counted from 0. Raises Refusal where it has no such one, or
     where its frames are larger than most_pixels."""
     seen = 0
-    for frame in _decoded(data):
+    for frame in _decoded(data, most_pixels):
         if frame.width * frame.height > most_pixels:
             raise Refusal("This movie is larger than can be worked on.")
         if seen == number:

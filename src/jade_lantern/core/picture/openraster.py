@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 import zipfile
 import zlib
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from typing import Any
 from xml.etree import ElementTree
@@ -14,9 +14,12 @@ import numpy as np
 from defusedxml.ElementTree import fromstring  # type: ignore[import-untyped]
 from numpy.typing import NDArray
 
+from ..budget import Budget
 from ..refusal import Refusal
+from ..value import name_of
 from .deep import read_deep
 from .encode import png, preview
+from .still import head_of
 
 MIME = b"image/openraster"
 MOST_LAYERS = 200
@@ -73,8 +76,14 @@ def written(width: int, height: int, layers: Sequence[Layer]) -> bytes:
     return out.getvalue()
 
 
-def read_layers(data: bytes, most_pixels: int) -> Layers:
-    """An OpenRaster file's layers. Raises Refusal where it is none, or too large."""
+def read_layers(data: bytes, most_pixels: int, budget: Budget | None = None) -> Layers:
+    """An OpenRaster file's layers. Layers may share a picture; each is taken from the budget, by
+    what its header says and by what it comes to on the canvas.
+
+    Raises Refusal where it is none, or too large.
+    """
+    budget = budget or Budget()
+    read: dict[str, NDArray[Any]] = {}
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             if archive.getinfo("stack.xml").file_size > LARGEST_STACK:
@@ -86,17 +95,34 @@ def read_layers(data: bytes, most_pixels: int) -> Layers:
             layers: list[Layer] = []
             missing: list[str] = []
             for element, opacity, visible, left, top in _walked(image.find("stack")):
-                name = (element.get("name") or f"layer {len(layers) + 1}")[:80]
+                name = name_of(element.get("name"), f"layer {len(layers) + 1}")
                 if len(layers) + len(missing) >= MOST_LAYERS:
                     raise Refusal(f"This OpenRaster file has more than {MOST_LAYERS} layers.")
+                budget.take(4 * width * height)
                 try:
                     source = archive.getinfo(element.get("src", ""))
                     if source.file_size > 8 * most_pixels:
                         raise ValueError("too large")
-                    pixels = read_deep(archive.read(source))
-                except (*BROKEN, Refusal):
+                except BROKEN:
                     missing.append(name)
                     continue
+                if source.filename not in read:
+                    budget.take(source.file_size)
+                    try:
+                        file = archive.read(source)
+                        head = head_of(file)
+                    except (*BROKEN, Refusal):
+                        missing.append(name)
+                        continue
+                    if head.width * head.height > most_pixels:
+                        raise Refusal(f"The layer {name} is larger than can be worked on.")
+                    budget.take(head.decoded_bytes)
+                    try:
+                        read[source.filename] = read_deep(file)
+                    except Refusal:
+                        missing.append(name)
+                        continue
+                pixels = read[source.filename]
                 layers.append(Layer(name, pixels, left, top, opacity, visible))
     except Refusal:
         raise
@@ -156,6 +182,17 @@ def flattened(layers: Layers) -> NDArray[Any]:
         return total.astype(np.float32)
     white = np.float32(np.iinfo(kind).max)
     return np.asarray(total.clip(0, 1) * white + np.float32(0.5), kind)
+
+
+def painted(layers: Layers, guides: Collection[str]) -> NDArray[Any]:
+    """All that shows (H, W, 3 or 4) but layers of certain names. Raises Refusal where there is no
+    other layer."""
+    own = tuple(layer for layer in layers.layers if layer.name.strip().lower() not in guides)
+    if not own:
+        raise Refusal("All layers of this file are guides: the layer plate is missing.")
+    out = flattened(Layers(layers.width, layers.height, own))
+    white = 1.0 if out.dtype.kind == "f" else np.iinfo(out.dtype).max
+    return out[..., :3] if (out[..., 3] >= white).all() else out
 
 
 def _eight(pixels: NDArray[Any]) -> NDArray[np.uint8]:

@@ -8,12 +8,14 @@ import logging
 import warnings
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import imagecodecs
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, ImageFile, UnidentifiedImageError
+from PIL import Image, ImageFile
 
+from ..budget import Budget
 from ..refusal import Refusal
 from . import tiff
 from .eight import eight_bit, three_channels, upright
@@ -65,14 +67,42 @@ class Still:
 _Decoded = tuple[NDArray[np.uint8], str, int, bool, Facts, str | None]
 
 
-def read_still(data: bytes, most_pixels: int = MOST_PIXELS) -> Still:
+class Head(NamedTuple):
+    """What a file says of its picture: its size, px, and how many bytes it is decoded."""
+
+    width: int
+    height: int
+    decoded_bytes: int
+
+
+def head_of(data: bytes) -> Head:
+    """Raises Refusal where a file says nothing of a picture that can be read."""
+    if data[:4] in tiff.MARKS:
+        head = tiff.header(data)
+        size = head.width * head.height
+        return Head(head.width, head.height, size * max(head.samples * head.bits // 8, 3))
+    image = _opened(data)
+    channels = 3 if image.mode in ("RGB", "YCbCr", "L", "1") else 4
+    deep = 2 if _is_deep(image) else 1
+    return Head(*image.size, image.size[0] * image.size[1] * channels * deep)
+
+
+def _is_deep(image: Image.Image) -> bool:
+    # Pillow opens deep PNGs as 8 bit without a word; how its rows are packed tells
+    tiles = getattr(image, "tile", [])
+    return image.format == "PNG" and any(";16" in str(tile[3]) for tile in tiles)
+
+
+def read_still(data: bytes, most_pixels: int = MOST_PIXELS, budget: Budget | None = None) -> Still:
     """A still from a file's bytes: PNG, JPEG, TIFF or WebP.
 
     It is decoded once, whole. Raises Refusal, in words, for what is no picture, is cut short or
-    damaged, is too small, or has more than most_pixels.
+    damaged, is too small, or has more than most_pixels or than its budget has left.
     """
     if not data:
         raise Refusal("This file is empty. Nothing was kept.")
+    if budget is not None:
+        budget.take(head_of(data).decoded_bytes)
     with ThreadPoolExecutor(1) as beside:  # a large file takes as long to hash as to decode
         digest = beside.submit(lambda: hashlib.sha256(data).hexdigest())
         pixels, format, bits, alpha, facts, profile = _decoded(data, most_pixels)
@@ -106,19 +136,18 @@ def _decoded(data: bytes, most_pixels: int) -> _Decoded:
 def pixels_named(data: bytes) -> int:
     """How many pixels a file says that it has, without decoding it; 0 where it does not say."""
     try:
-        if data[:4] in tiff.MARKS:
-            head = tiff.header(data)
-            return head.width * head.height
-        image = _opened(data)
-        return image.size[0] * image.size[1]
+        head = head_of(data)
     except Refusal:
         return 0
+    return head.width * head.height
 
 
 def _opened(data: bytes) -> Image.Image:
     try:
         return Image.open(io.BytesIO(data), formats=["PNG", "JPEG", "WEBP", "TIFF"])
-    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, TypeError) as error:
+    except MemoryError:
+        raise
+    except Exception as error:  # whatever a reader says of a damaged header
         raise Refusal(
             "This file is no picture that can be read. Bring a PNG, JPEG, TIFF or WebP."
         ) from error
@@ -140,8 +169,7 @@ def _check_size(width: int, height: int, most_pixels: int) -> None:
 
 def _by_pillow(data: bytes, image: Image.Image) -> _Decoded:
     format = READABLE[image.format or "PNG"]
-    # Pillow opens deep PNGs as 8 bit without a word; how its rows are packed tells
-    deep = format == "PNG" and any(";16" in str(tile[3]) for tile in getattr(image, "tile", []))
+    deep = _is_deep(image)
     alpha = image.mode in WITH_ALPHA or "transparency" in image.info
     profile, called = profile_of(image.info.get("icc_profile"))
     try:

@@ -18,6 +18,8 @@ from .profile import Profile
 MARKS = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
 PLAIN = {"MINISWHITE", "MINISBLACK", "RGB"}
 DEPTHS = {8, 16, 32, 64}
+MOST_SAMPLES = 12  # a pixel: colour, alpha, and some that are passed over
+LARGEST_TILE = 1 << 22  # px
 UNSIGNED, FLOATING = 1, 3  # SampleFormat, tag 339
 
 
@@ -29,6 +31,7 @@ class Header:
     width: int
     height: int
     bits: int
+    samples: int
     plain: bool
     kept_as: str
     profile: bytes | None = None
@@ -36,6 +39,15 @@ class Header:
 
 def header(data: bytes) -> Header:
     """Raises Refusal for what cannot be read, saying why."""
+    try:
+        return _header(data)
+    except (Refusal, MemoryError):
+        raise
+    except Exception as error:  # whatever its reader says of damaged tags
+        raise _damaged() from error
+
+
+def _header(data: bytes) -> Header:
     with _opened(data) as file:
         page = _first(file)
         photometric = str(getattr(page.photometric, "name", page.photometric))
@@ -49,9 +61,18 @@ def header(data: bytes) -> Header:
                 "This TIFF holds signed or complex numbers, which are no brightnesses. Save it "
                 "with whole numbers from 0, or as floating point."
             )
+        samples = int(page.samplesperpixel)
+        if samples > MOST_SAMPLES:
+            raise Refusal(
+                f"This TIFF has {samples:,} numbers a pixel, which are no colours. Save it as RGB."
+            )
         profile = page.iccprofile
         size = int(page.imagewidth), int(page.imagelength)
-        return Header(*size, bits, plain, kept_as, bytes(profile) if profile else None)
+        # a tile is decoded whole, however little of it lies in the picture
+        tile = int(page.tilewidth or 0) * int(page.tilelength or 0) if page.is_tiled else 0
+        if min(size) < 1 or tile > max(4 * size[0] * size[1], LARGEST_TILE):
+            raise _damaged()
+        return Header(*size, bits, samples, plain, kept_as, bytes(profile) if profile else None)
 
 
 @dataclass(frozen=True)

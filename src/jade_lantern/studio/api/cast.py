@@ -12,6 +12,7 @@ from django.shortcuts import get_object_or_404
 from ninja import File, Form, Query, Router, Schema
 from ninja.files import UploadedFile
 
+from ...core.budget import Budget
 from ...core.cast.borrow import plane_under
 from ...core.cast.diagnose import Diagnosis
 from ...core.cast.inside import standing_inside
@@ -309,7 +310,10 @@ def paint(
     scene = project_api.scene_or_404(id, base)
     named = [(file.name or "paint", file.read()) for file in files]
     kept = plates.Kept()
-    edit, told = taken_in(scene, named, plates.deep, kept.keep, settings.MOST_PIXELS, frame)
+    edit, told = taken_in(
+        scene, named, plates.deep, kept.keep, settings.MOST_PIXELS, frame,
+        Budget(settings.MOST_DECODED_BYTES),
+    )  # fmt: skip
     brought = [
         BroughtOut(file=b.file, lantern=b.lantern, said=list(b.said), done=list(b.done))
         for b in told
