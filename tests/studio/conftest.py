@@ -9,6 +9,7 @@ from django.test import Client
 
 from jade_lantern.core.scene.model import Scene
 from jade_lantern.studio import levels, plates, projects, revisions
+from jade_lantern.studio.api import project as project_api
 from jade_lantern.studio.models import Project
 from tests.answers import whole
 
@@ -22,6 +23,7 @@ def _own_folder(settings: Any, tmp_path: Path) -> Iterator[None]:
     projects._deleted.clear()
     revisions._maps.clear()
     plates.held.clear()
+    project_api._histories.clear()
     yield
     levels.settle()
 

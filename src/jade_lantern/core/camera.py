@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -84,7 +85,17 @@ class Camera:
             cy=self.cy * height / self.height,
         )
 
+    def at_width(self, width: int) -> Camera:
+        """The same view so many pixels wide; narrower where the frame is so tall that it would
+        have more pixels than one MOST_TALL times as tall as wide."""
+        tall = self.height / self.width
+        if tall > MOST_TALL:
+            width = max(round(width * math.sqrt(MOST_TALL / tall)), 1)
+        return self.resized(width, min(max(round(width * tall), 1), LONGEST_SIDE))
 
+
+MOST_TALL = 3.0
+LONGEST_SIDE = 40_000  # px
 NEAREST = 0.01  # of the world's size: what is nearer to a camera is not seen by it
 
 

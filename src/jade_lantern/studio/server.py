@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import gc
 import os
+import re
 
 from a2wsgi import WSGIMiddleware
 from django.conf import settings
@@ -13,7 +14,7 @@ from whitenoise import WhiteNoise
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "jade_lantern.studio.settings")
 
-THREADS = 16
+THREADS = 8
 
 
 def _immutable(path: str, url: str) -> bool:
@@ -25,6 +26,20 @@ gc.freeze()  # what is loaded by now stays; the collector need not walk it on ev
 
 wsgi = WhiteNoise(get_wsgi_application(), root=str(settings.BUILT), immutable_file_test=_immutable)
 from .door import Door  # noqa: E402 -- it needs Django to be set up, which the line above does
-from .gate import Gate  # noqa: E402
+from .gate import Gate, Receive, Scope, Send  # noqa: E402
 
-app = Gate(Door(WSGIMiddleware(wsgi, workers=THREADS)))
+# What only reads or keeps a step has threads of its own, so that it never waits for fills and maps,
+# however many of them are asked for.
+QUICK = re.compile(
+    r"/api/(ping|projects(/\d+(/(head|edits|tries|undo|redo|plate/.*))?)?|arrays/.*)|/(?!api/).*"
+)
+_quick = WSGIMiddleware(wsgi, workers=THREADS)
+_slow = WSGIMiddleware(wsgi, workers=THREADS)
+
+
+async def _inside(scope: Scope, receive: Receive, send: Send) -> None:
+    quick = QUICK.fullmatch(scope["path"]) is not None
+    await (_quick if quick else _slow)(scope, receive, send)
+
+
+app = Gate(Door(_inside))

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from ..arrays import Floats
+from ..deadline import check_time
 from ..pick import Pick
 from ..refusal import Refusal
 from ..scene.edits import Edit
@@ -18,10 +19,12 @@ from ..scene.model import Scene
 from ..scene.pictures import Pictures
 from ..sight.pull import pulled_points
 from ..value import Number, Point2
-from .sheets import CutOutline
+from .sheets import CutOutline, sheet_on
 
 Rim = Annotated[tuple[Point2, ...], Field(min_length=3, max_length=400)]
-LOOKED_AT = 900  # px: the longer side that segmentation works on
+# px: the longer side that segmentation works on, at first and where the outline then lies
+FIRST_AT, LOOKED_AT = 360, 900
+OPEN = 2  # px of the first: how far from the rough outline the fine one may lie
 ROUNDS = 4
 ROUGH_PX = 1.1  # of that size: how far a grown outline may lie off what was found
 
@@ -60,6 +63,7 @@ class GrowOutline(PictureGesture):
     level_m: Number | None = None
 
     def edit_with(self, scene: Scene, pictures: Pictures) -> Edit:
+        sheet_on(scene, self.feet, self.level_m)  # refused before anything is grown
         pixels = pictures.look(scene.plate).pixels
         ring = grown(pixels, np.array(self.inside), np.array(self.beside).reshape(-1, 2))
         return CutOutline(
@@ -105,27 +109,27 @@ def grown(pixels: NDArray[np.uint8], inside: Floats, beside: Floats) -> tuple[Po
     Raises Refusal where no such thing is found.
     """
     height, width = pixels.shape[:2]
+    for x, y in (*inside, *beside):
+        if not (0 <= x <= width and 0 <= y <= height):
+            raise Refusal("One of these clicks lies outside the picture. Keep them inside it.")
     scale = min(1.0, LOOKED_AT / max(height, width))
-    small = cv2.resize(pixels, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
-    h, w = small.shape[:2]
-    mask = np.full((h, w), cv2.GC_PR_BGD, np.uint8)
-    middle = inside.mean(axis=0) * scale
-    spread = max(float(np.hypot(*(inside * scale - middle).T).max()), 0.0)
-    radius = max(1.8 * spread, 0.12 * max(h, w))
-    rows, columns = np.ogrid[:h, :w]
-    about = (columns - middle[0]) ** 2 + (rows - middle[1]) ** 2
-    mask[about < radius**2] = cv2.GC_PR_FGD
-    mask[about > (3 * radius) ** 2] = cv2.GC_BGD
-    dot = max(2, round(0.008 * max(h, w)))
-    for points, kind in ((beside, cv2.GC_BGD), (inside, cv2.GC_FGD)):
-        for x, y in points * scale:
-            cv2.circle(mask, (int(x), int(y)), dot, int(kind), -1)
-    if not (mask == cv2.GC_BGD).any():
-        mask[0], mask[-1], mask[:, 0], mask[:, -1] = (cv2.GC_BGD,) * 4
-    cv2.setRNGSeed(1)
-    models = np.zeros((1, 65)), np.zeros((1, 65))
-    cv2.grabCut(small[..., ::-1].copy(), mask, None, *models, ROUNDS, cv2.GC_INIT_WITH_MASK)
-    thing = np.isin(mask, (cv2.GC_FGD, cv2.GC_PR_FGD)).astype(np.uint8)
+    fine = cv2.resize(pixels, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
+    first = min(1.0, FIRST_AT / max(height, width))
+    rough = cv2.resize(pixels, None, fx=first, fy=first, interpolation=cv2.INTER_AREA)
+    check_time()
+    cut = _cut(rough, _marked(rough.shape, inside * first, beside * first), ROUNDS)
+    check_time()
+    # on the fine picture only what lies near the rough outline is still open
+    open_ = cv2.morphologyEx(cut, cv2.MORPH_GRADIENT, np.ones((2 * OPEN + 1,) * 2, np.uint8))
+    h, w = fine.shape[:2]
+    own, open_ = (
+        cv2.resize(m, (w, h), interpolation=cv2.INTER_NEAREST).astype(bool) for m in (cut, open_)
+    )
+    mask = np.where(own, cv2.GC_FGD, cv2.GC_BGD).astype(np.uint8)
+    mask[open_ & own] = cv2.GC_PR_FGD
+    mask[open_ & ~own] = cv2.GC_PR_BGD
+    _mark_clicks(mask, inside * scale, beside * scale)
+    thing = _cut(fine, mask, 1) if open_.any() else own.astype(np.uint8)
     thing = cv2.morphologyEx(thing, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
     _, label = cv2.connectedComponents(thing)
     x, y = (inside[0] * scale).astype(int)
@@ -141,3 +145,35 @@ def grown(pixels: NDArray[np.uint8], inside: Floats, beside: Floats) -> tuple[Po
         raise Refusal("What stands out there is too small. Trace it by hand.")
     at = (ring[:: max(1, len(ring) // 380 + 1)] if len(ring) > 380 else ring) + 0.5
     return tuple((float(x / scale), float(y / scale)) for x, y in at)
+
+
+def _marked(shape: tuple[int, ...], inside: Floats, beside: Floats) -> NDArray[np.uint8]:
+    """Where the thing may be (OpenCV's marks): likely about the clicks on it, nowhere far off."""
+    h, w = shape[:2]
+    mask = np.full((h, w), cv2.GC_PR_BGD, np.uint8)
+    middle = inside.mean(axis=0)
+    spread = float(np.hypot(*(inside - middle).T).max())
+    radius = max(1.8 * spread, 0.12 * max(h, w))
+    rows, columns = np.ogrid[:h, :w]
+    about = (columns - middle[0]) ** 2 + (rows - middle[1]) ** 2
+    mask[about < radius**2] = cv2.GC_PR_FGD
+    mask[about > (3 * radius) ** 2] = cv2.GC_BGD
+    _mark_clicks(mask, inside, beside)
+    if not (mask == cv2.GC_BGD).any():
+        mask[0], mask[-1], mask[:, 0], mask[:, -1] = (cv2.GC_BGD,) * 4
+    return mask
+
+
+def _mark_clicks(mask: NDArray[np.uint8], inside: Floats, beside: Floats) -> None:
+    dot = max(2, round(0.008 * max(mask.shape)))
+    for points, kind in ((beside, cv2.GC_BGD), (inside, cv2.GC_FGD)):
+        for x, y in points:
+            cv2.circle(mask, (int(x), int(y)), dot, int(kind), -1)
+
+
+def _cut(pixels: NDArray[np.uint8], mask: NDArray[np.uint8], rounds: int) -> NDArray[np.uint8]:
+    """(H, W) 1 where the thing is."""
+    cv2.setRNGSeed(1)
+    mask, models = mask.copy(), (np.zeros((1, 65)), np.zeros((1, 65)))
+    cv2.grabCut(pixels[..., ::-1].copy(), mask, None, *models, rounds, cv2.GC_INIT_WITH_MASK)
+    return np.isin(mask, (cv2.GC_FGD, cv2.GC_PR_FGD)).astype(np.uint8)

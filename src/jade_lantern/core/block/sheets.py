@@ -42,14 +42,7 @@ class CutOutline(Gesture):
 
     def edit(self, scene: Scene) -> Edit:
         camera = required_camera(scene)
-        level = self.level_m
-        if level is None:
-            level = level_under(scene, camera, self.feet[0])
-        feet = np.array([place_of(camera, p, level) for p in self.feet])
-        along = feet[1] - feet[0]
-        if np.cross(along, camera.position - feet[0])[1] > 0:
-            feet = feet[::-1]  # it faces the lens
-        sheet = Outline.stood(fresh_name(scene, "outline"), feet, 1.0, camera.position)
+        sheet, level = sheet_on(scene, self.feet, self.level_m)
         turn, _ = sheet.frame()
         foot = sheet.foot + np.array([0.0, level, 0.0])
         rings = [
@@ -63,6 +56,19 @@ class CutOutline(Gesture):
             "thickness_m": self.thickness_m,
         }  # fmt: skip
         return StandProxy(proxy=Outline.model_validate(cut))
+
+
+def sheet_on(
+    scene: Scene, picks: tuple[Pick, Pick], level_m: float | None
+) -> tuple[Outline, float]:
+    """The sheet through two feet that faces the lens, before anything is cut to it, and the level
+    that it stands on. Raises Refusal."""
+    camera = required_camera(scene)
+    level = level_under(scene, camera, picks[0]) if level_m is None else level_m
+    feet = np.array([place_of(camera, p, level) for p in picks])
+    if np.cross(feet[1] - feet[0], camera.position - feet[0])[1] > 0:
+        feet = feet[::-1]
+    return Outline.stood(fresh_name(scene, "outline"), feet, 1.0, camera.position), level
 
 
 CURVE_STEPS = 8  # straight pieces that a curve has from one pick to the next

@@ -108,6 +108,9 @@ def mapping_of(camera: Camera, place: Floats, normal: Floats, by: Floats) -> Flo
     return out
 
 
+FAR_PX = 1_000_000
+
+
 def borrowed(
     picture: NDArray[Any], outline: Floats, source: Floats, soft: float = SOFT
 ) -> NDArray[Any]:
@@ -123,7 +126,9 @@ def borrowed(
     x1, y1 = np.minimum(high, [width, height]).tolist()
     if x1 - x0 < 3 or y1 - y0 < 3:
         raise Refusal("This patch lies outside the plate, or is too small to be seen.")
-    fixed = np.round((outline - [x0, y0]) * 256 - 128).astype(np.int32)
+    # far corners are brought near enough for OpenCV's fixed point; the plate is nowhere near them
+    near = outline.clip(-FAR_PX, FAR_PX) - [x0, y0]
+    fixed = np.round(near * 256 - 128).astype(np.int32)
     inside = np.zeros((y1 - y0, x1 - x0), np.uint8)
     cv2.fillPoly(inside, [fixed], 255, lineType=cv2.LINE_AA, shift=8)
     x, y = np.meshgrid(np.arange(x0, x1) + 0.5, np.arange(y0, y1) + 0.5)

@@ -18,6 +18,7 @@ from pydantic import Field
 
 from ..arrays import Bytes, Flags, Floats, Indices
 from ..camera import Camera
+from ..deadline import check_time
 from ..mesh import joined
 from ..refusal import Refusal
 from ..scene.edits import Edit, PutLanterns
@@ -56,6 +57,7 @@ class Fill(PictureGesture):
     def edit_with(self, scene: Scene, pictures: Pictures) -> Edit:
         out = []
         for id in self.lanterns:
+            check_time()
             lantern = the_one(scene.lanterns, id, "lantern")
             if lantern.plate is not None and not lantern.stand_in:
                 raise Refusal(f"{lantern.name} has been painted, so it was not filled.")

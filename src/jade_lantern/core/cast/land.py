@@ -67,11 +67,12 @@ class LanternSight:
 def sight_of(
     corners: Floats, owner: Indices, lantern: Camera, near_m: float, width: int
 ) -> LanternSight:
-    """What a lantern sees, so many pixels wide."""
-    height = max(round(width * lantern.height / lantern.width), 1)
-    seen = see(corners, owner, lantern.resized(width, height), near_m)
+    """What a lantern sees, so many pixels wide (see `Camera.at_width`)."""
+    small = lantern.at_width(width)
+    seen = see(corners, owner, small, near_m)
     surface = np.ascontiguousarray(seen.surface)
-    return LanternSight(surface, seen.screen, (width / lantern.width, height / lantern.height))
+    scale = small.width / lantern.width, small.height / lantern.height
+    return LanternSight(surface, seen.screen, scale)
 
 
 def near_limit(lanterns: list[Camera]) -> float:

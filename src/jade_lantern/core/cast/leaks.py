@@ -41,8 +41,7 @@ class Leaks:
 
 def leaks(meshes: list[Mesh], lens: Camera, width: int) -> Leaks:
     """Look from the lens, `width` pixels wide, and from six places about it."""
-    height = max(round(width * lens.height / lens.width), 1)
-    camera = lens.resized(width, height)
+    camera = lens.at_width(width)
     corners, owner = joined(meshes)
     near = NEAREST * world_size(lens)
     nothing = see(corners, owner, camera, near).surface < 0

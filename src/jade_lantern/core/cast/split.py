@@ -126,11 +126,10 @@ def blocking(meshes: list[Mesh], lantern: Camera, width: int = WIDTH) -> Floats:
     out = np.zeros((len(meshes), len(meshes)))
     if not meshes:
         return out
-    height = max(round(width * lantern.height / lantern.width), 1)
-    camera = lantern.resized(width, height)
+    camera = lantern.at_width(width)
     laid = screen(*joined(meshes), camera, NEAREST * world_size(lantern)).laid
     if len(laid.surface):
-        _count_hidden(laid, height, width, out)
+        _count_hidden(laid, camera.height, camera.width, out)
     out[out < LEAST] = 0
     return out
 

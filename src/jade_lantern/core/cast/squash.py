@@ -62,7 +62,7 @@ def told(scene: Scene, squash: Squash) -> Told:
     """
     edit, near, far, after = squashed(scene, squash)
     camera = required_camera(scene)
-    small = camera.resized(LOOKED_AT, max(round(LOOKED_AT * camera.height / camera.width), 1))
+    small = camera.at_width(LOOKED_AT)
     near_m = NEAREST * world_size(camera)
     new = {p.id: p for p in edit.proxies}
     owners = [

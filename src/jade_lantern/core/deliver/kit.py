@@ -121,7 +121,7 @@ def _wide_sheet(scene: Scene, lantern: Lantern, pixels: Pixels) -> Sheet:
     unlit = [replace(one, plate=None, strength=float(i != scene.lanterns.index(lantern)))
              for i, one in enumerate(places_of(scene, sighted))]  # fmt: skip
     told = Told(targets(scene, sighted), unlit, SEEN_WIDTH)
-    small = camera.resized(SEEN_WIDTH, max(round(SEEN_WIDTH * camera.height / camera.width), 1))
+    small = camera.at_width(SEEN_WIDTH)
     reveal = _larger(told.from_(small).reveal, camera.width, camera.height)
     own = [t.mesh for t in takes]
     return Sheet(
@@ -163,8 +163,7 @@ def _frames(scene: Scene) -> Iterator[tuple[Camera, tuple[Floats, Indices]]]:
     numbers = np.unique(np.round(np.linspace(0, last, min(MOST_FRAMES, last + 1))))
     meshes = joined([p.mesh(sighted) for p in scene.proxies if not p.hidden])
     for shot in shot_cameras(scene, numbers, sighted):
-        height = max(round(SEEN_WIDTH * shot.height / shot.width), 1)
-        yield shot.resized(SEEN_WIDTH, height), meshes
+        yield shot.at_width(SEEN_WIDTH), meshes
 
 
 def _sees(shot: Camera, meshes: tuple[Floats, Indices], place: Floats) -> Flags:

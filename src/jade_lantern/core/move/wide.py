@@ -12,6 +12,7 @@ from ..arrays import Floats
 from ..camera import Camera, focal_35mm, tilt_roll_yaw
 from ..cast.land import near_limit
 from ..cast.see import see
+from ..deadline import check_time
 from ..mesh import joined
 from ..refusal import Refusal
 from ..scene.edits import AddLantern, AlterLantern, Edit
@@ -80,7 +81,8 @@ def seen_places(scene: Scene) -> Floats:
     numbers = np.unique(np.round(np.linspace(0, last, min(MOST_FRAMES, last + 1))))
     out = []
     for camera in shot_cameras(scene, numbers, sighted):
-        shot = camera.resized(LOOKED_AT, max(round(LOOKED_AT * camera.height / camera.width), 1))
+        check_time()
+        shot = camera.at_width(LOOKED_AT)
         seen = see(*meshes, shot, near_limit([sighted]))
         rows, columns = np.nonzero(seen.surface >= 0)
         if not len(rows):

@@ -7,12 +7,15 @@ file is used again for the next one, since importing the readers takes longer th
 
 from __future__ import annotations
 
+import atexit
 import os
 import pickle
 import select
+import shutil
 import struct
 import subprocess
 import sys
+import tempfile
 import threading
 import time
 from collections.abc import Callable
@@ -40,11 +43,13 @@ class _Process:
         self.most_bytes, self.reads = most_bytes, 0
         asked, self._ask = os.pipe()
         self._answers, answer = os.pipe()
+        # Its temporary files go with it, should it be killed over one.
+        self._folder = tempfile.mkdtemp(prefix="jade-lantern-")
         words = [sys.executable, "-m", f"{__package__}.reader", str(asked), str(answer)]
         self._process = subprocess.Popen(
             [*words, str(most_bytes)], pass_fds=(asked, answer), stdin=subprocess.DEVNULL,
-            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, env={**os.environ, **ONE_THREAD},
-            cwd="/",
+            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, cwd="/",
+            env={**os.environ, **ONE_THREAD, "TMPDIR": self._folder},
         )  # fmt: skip
         os.close(asked)
         os.close(answer)
@@ -87,6 +92,7 @@ class _Process:
                 os.close(end)
         self._process.kill()
         self._process.wait()
+        shutil.rmtree(self._folder, ignore_errors=True)
 
 
 _idle: list[_Process] = []
@@ -128,6 +134,15 @@ def read_apart(
     if told == "memory":
         raise Refusal(TOO_MUCH.format(most_bytes / 1e9))
     raise Refusal(answer)
+
+
+@atexit.register
+def end_idle() -> None:
+    """End the processes that wait for the next file."""
+    with _lock:
+        idle, _idle[:] = list(_idle), []
+    for process in idle:
+        process.end()
 
 
 def _taken(most_bytes: int) -> _Process:

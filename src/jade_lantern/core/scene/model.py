@@ -17,6 +17,7 @@ Bearing = Annotated[str, Field(pattern=r"^[A-Z]$")]
 Way = Heading | Bearing
 Ease = Literal["none", "out", "in", "both"]
 Edge = Literal["stop", "hold", "mirror"]
+MOST_FRAME_PIXELS = 200_000_000
 STILL_LANTERN = "lantern-0"  # the one that every project begins with
 
 
@@ -222,6 +223,12 @@ class LanternView(Value):
     focal_mm: Annotated[float, Field(ge=2, le=2000)]
     width: Annotated[int, Field(ge=2, le=40_000)]
     height: Annotated[int, Field(ge=2, le=40_000)]
+
+    @model_validator(mode="after")
+    def _of_a_size(self) -> Self:
+        if self.width * self.height > MOST_FRAME_PIXELS:
+            raise ValueError("a lantern's frame has 200 megapixels at the most")
+        return self
 
 
 class Window(Value):

@@ -14,6 +14,7 @@ import numpy as np
 
 from ..arrays import Floats, Indices
 from ..camera import tilt_roll_yaw
+from ..deadline import check_time
 from .crop import is_off_middle
 from .edges import Found
 from .evidence import evidence_for, shares, stands_out
@@ -73,6 +74,7 @@ def sort_edges(found: Found) -> Sorting:
     lines = Lines.of(found, found.middle)
     rated = []
     for camera in likely_cameras(lines):
+        check_time()
         focal, rotation = refined(found, lines, *camera)
         if rotation[1, 1] < UPRIGHT or not WIDEST < focal / lines.size < LONGEST:
             continue

@@ -145,6 +145,10 @@ def _owners(shape: Shape, mesh: Mesh) -> dict[int, int]:
     for t, face in zip(mesh.triangles.tolist(), mesh.faces.tolist(), strict=True):
         for a, b in around(tuple(own[i] for i in t)):
             side[a, b] = face
-    return {
-        f: next(side[e] for e in around(loops[0]) if e in side) for f, loops in shape.faces.items()
-    }
+    out = {}
+    for f, loops in shape.faces.items():
+        owner = next((side[e] for e in around(loops[0]) if e in side), None)
+        if owner is None:
+            raise Refusal("What is left would be too thin to tell apart. Do a little less of it.")
+        out[f] = owner
+    return out

@@ -108,8 +108,7 @@ def _told(scene: Scene, width: int, frame: int) -> Diagnosis:
     """A frame of the shot looked at."""
     delivery(scene, width, frame, frame)
     (camera,) = shot_cameras(scene, np.array([float(frame)]), required_camera(scene))
-    height = round(width * scene.plate.height / scene.plate.width)
-    return _ready.of(scene).from_(camera.resized(width, height))
+    return _ready.of(scene).from_(camera.at_width(width))
 
 
 Which = Literal["leak", "spill", "stretch", "reveal"]

@@ -9,9 +9,11 @@ from django.db.models import F
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Path, Query, Router, Schema, Status
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, TypeAdapter
 
+from ...core.cache import Cache
 from ...core.change import Change, changed
+from ...core.deadline import within
 from ...core.refusal import Refusal
 from ...core.scene.difference import Changed, Order, difference
 from ...core.scene.edits import Station, station_of
@@ -24,6 +26,7 @@ from ..models import Project, Revision
 
 router = Router(tags=["project"])
 
+LONGEST_TRY_S = 6.0
 FOR_EVER = {"Cache-Control": "private, max-age=31536000, immutable"}
 
 Number = Annotated[int, Path(ge=0, lt=2**63)]
@@ -120,6 +123,9 @@ class Step(Schema):
     on_the_way: bool
 
 
+STEPS = TypeAdapter(list[Step])
+
+
 class Trouble(Schema):
     message: str
     since: list[str] = []
@@ -203,9 +209,19 @@ def head(request: HttpRequest, id: Number) -> Head:
     return Head(revision=get_object_or_404(Project, pk=id).head)
 
 
+# Histories as they are answered, by project, its newest step and where it stands.
+_histories: Cache[tuple[int, int, int], bytes] = Cache(16 << 20, len)
+
+
 @router.get("/projects/{id}/history", response={200: list[Step], 404: Trouble})
-def history(request: HttpRequest, id: Number) -> list[Step]:
+def history(request: HttpRequest, id: Number) -> HttpResponse:
     project = get_object_or_404(Project, pk=id)
+    newest = project.revisions.order_by("-number").values_list("number", flat=True)[0]
+    body = _histories.of((id, newest, project.head), lambda: _history(project))
+    return HttpResponse(body, content_type="application/json")
+
+
+def _history(project: Project) -> bytes:
     fields = ("number", "parent", "title", "made_at")
     rows = list(project.revisions.order_by("number").values(*fields, verb=F("edit__verb")))
     parents = {r["number"]: r["parent"] for r in rows}
@@ -214,16 +230,15 @@ def history(request: HttpRequest, id: Number) -> list[Step]:
     while at is not None:
         way.add(at)
         at = parents[at]
-    return [
-        Step(
-            number=r["number"],
-            title=r["title"],
-            station=station_of(r["verb"] or ""),
-            made_at=r["made_at"],
-            on_the_way=r["number"] in way,
-        )
-        for r in rows
-    ]
+    return STEPS.dump_json(
+        [
+            Step.model_construct(
+                number=r["number"], title=r["title"], station=station_of(r["verb"] or ""),
+                made_at=r["made_at"], on_the_way=r["number"] in way,
+            )
+            for r in rows
+        ]
+    )  # fmt: skip
 
 
 @router.post(
@@ -239,7 +254,9 @@ def edit(request: HttpRequest, id: Number, body: ChangeIn) -> HttpResponse:
 )
 def try_out(request: HttpRequest, id: Number, body: ChangeIn) -> HttpResponse:
     """What would follow from a change. Nothing is stored."""
-    return as_json(tried(id, scene_or_404(id, body.base), body))
+    scene = scene_or_404(id, body.base)
+    with within(LONGEST_TRY_S):
+        return as_json(tried(id, scene, body))
 
 
 def scene_or_404(id: int, revision: int) -> Scene:

@@ -45,8 +45,12 @@ export type Label = NonNullable<Changed['labels']>[number];
 export type Weld = NonNullable<Changed['welds']>[number];
 export type Pick = [number, number] | Schemas['Ray'];
 
+/** Which page this is: the server tries for each page by itself. (A page that is reached by plain
+ * HTTP under another name has no `randomUUID`.) */
+const page = () => Array.from(crypto.getRandomValues(new Uint8Array(8)), (n) => n.toString(16)).join('-');
+
 /** Every request carries this; a page of another site cannot send it. */
-export const OURS = { 'X-Jade-Lantern': '1' };
+export const OURS = { 'X-Jade-Lantern': page() };
 export const api = createClient<paths>({ baseUrl: window.location.origin, headers: OURS });
 
 export const plateAddress = (project: number, digest: string) =>
