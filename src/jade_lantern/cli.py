@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import errno
 import json
+import os
+import socket
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -30,17 +33,29 @@ HOST, PORT = "127.0.0.1", 8000
 
 
 Host = Annotated[str, typer.Option(help="Address to listen on.")]
-Port = Annotated[int, typer.Option(help="Port to listen on.")]
+Port = Annotated[int, typer.Option(min=1, max=65535, help="Port to listen on.")]
+OpenToAll = Annotated[
+    bool, typer.Option("--open-to-all", help="Ask nobody for a key, beyond this machine either.")
+]
 
 
 @app.command()
-def serve(host: Host = HOST, port: Port = PORT) -> None:
-    """Serve the application."""
-    _serve(host, port)
+def serve(host: Host = HOST, port: Port = PORT, open_to_all: OpenToAll = False) -> None:
+    """Serve the application. Beyond this machine, with a key that is printed with its link."""
+    _serve(host, port, open_to_all)
 
 
-def _serve(host: str, port: int, later: Callable[[], None] = lambda: None) -> None:
+def _serve(
+    host: str, port: int, open_to_all: bool, later: Callable[[], None] = lambda: None
+) -> None:
     """Answer from now on. later: what is to be done beside that, first thing."""
+    from jade_lantern.studio.reached import reach
+
+    listening = _listening(host, port)
+    named = [h for h in os.environ.get("JADE_LANTERN_HOSTS", "").split(",") if h]
+    reached = reach(host, port, named, open_to_all)
+    os.environ["JADE_LANTERN_HOSTS"] = ",".join(dict.fromkeys([*named, *reached.hosts]))
+    os.environ["JADE_LANTERN_KEY"] = reached.key
     migrated()
     import uvicorn
 
@@ -54,28 +69,54 @@ def _serve(host: str, port: int, later: Callable[[], None] = lambda: None) -> No
     if older := caretaker.older_database():
         typer.echo(f"An older database is left untouched, and not shown: {older}")
     over = caretaker.start(first)
-    typer.echo(f"Jade Lantern is at http://{host}:{port}")
-    uvicorn.run(
-        "jade_lantern.studio.server:app", host=host, port=port, log_level="error",
-        access_log=False, lifespan="off", server_header=False, timeout_graceful_shutdown=5,
+    if reached.hosts:
+        asked = "with the key in its link" if reached.key else "without being asked for anything"
+        typer.echo(f"Whoever reaches it, {asked}, may do everything with all projects.")
+    for link in reached.links:
+        typer.echo(f"Jade Lantern is at {link}")
+    config = uvicorn.Config(
+        "jade_lantern.studio.server:app", log_level="error", access_log=False, lifespan="off",
+        server_header=False, timeout_graceful_shutdown=5,
     )  # fmt: skip
+    uvicorn.Server(config).run(sockets=[listening])
     over.set()
+
+
+def _listening(host: str, port: int) -> socket.socket:
+    """A socket on an address. Exits in words where there can be none."""
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
+    found = socket.socket(family)
+    found.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        found.bind((host.strip("[]"), port))
+        found.listen(2048)
+    except OSError as error:
+        found.close()
+        taken = error.errno == errno.EADDRINUSE
+        why = "another program is there" if taken else error.strerror or str(error)
+        raise stop(f"It cannot listen on {host}, port {port}: {why}. Try another.") from error
+    return found
 
 
 @app.command()
 def demo(
     host: Host = HOST,
     port: Port = PORT,
+    open_to_all: OpenToAll = False,
     load_only: Annotated[bool, typer.Option(help="Load the demo projects, do not serve.")] = False,
 ) -> None:
     """Load the demo projects where there are none yet, and serve."""
-    migrated()
-    from jade_lantern.studio.demo import load_demo
+
+    def load() -> None:
+        from jade_lantern.studio.demo import load_demo
+
+        load_demo(typer.echo)
 
     if load_only:
-        load_demo(typer.echo)
+        migrated()
+        load()
     else:
-        _serve(host, port, lambda: load_demo(typer.echo))
+        _serve(host, port, open_to_all, load)
 
 
 @app.command()
@@ -251,5 +292,14 @@ def import_(
     typer.echo(project.pk)
 
 
+def main() -> None:
+    """The program; whatever goes wrong in it is one line."""
+    try:
+        app()
+    except Exception as error:
+        typer.echo(said(error), err=True)
+        sys.exit(1)
+
+
 if __name__ == "__main__":
-    app()
+    main()

@@ -50,7 +50,7 @@ def edit(
             if number is not None:
                 scene, pictures = project_at(project)
             write(out or Path(project), packed(scene, pictures.files))
-    except (Refusal, OSError, MemoryError) as error:
+    except Exception as error:
         why = said(error)
     if why is not None:
         say({"refused": why})

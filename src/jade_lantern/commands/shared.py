@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import json
 import os
 import sys
@@ -24,9 +25,13 @@ def set_up() -> None:
 
 def migrated() -> None:
     set_up()
+    from django.conf import settings
     from django.core.management import call_command
 
-    call_command("migrate", verbosity=0, interactive=False)
+    # two programs that begin on a new folder at once would both make its tables
+    with (settings.DATA / "migrating.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        call_command("migrate", verbosity=0, interactive=False)
 
 
 def stop(message: str) -> typer.Exit:
@@ -52,11 +57,20 @@ def json_in(file: Path) -> Any:
 
 def said(error: BaseException) -> str:
     """An error as one line for the terminal."""
+    from django.core.exceptions import ImproperlyConfigured
+
     from jade_lantern.core.refusal import Refusal
     from jade_lantern.studio.trouble import UNKNOWN, in_words
 
     words = in_words(error)[1]
-    return str(error) if isinstance(error, Refusal) or words == UNKNOWN else words
+    if isinstance(error, Refusal | ImproperlyConfigured):
+        return str(error)
+    if words != UNKNOWN:
+        return words
+    if isinstance(error, OSError):
+        where = f"{error.filename}: " if error.filename else ""
+        return f"{where}{error.strerror or error}."
+    return f"{UNKNOWN} ({type(error).__name__}: {error})"
 
 
 def number_of(named: str) -> int | None:

@@ -6,6 +6,8 @@ a person's browser:
 
 - the Host header must be a name that it is served under, on every request, files included; this
   keeps out names that were pointed at this machine (DNS rebinding);
+- where it listens beyond this machine, a key that was printed with its link must come with every
+  request (in a header, or in the cookie that opening the link sets);
 - what a browser says of where a request comes from (Origin, Sec-Fetch-Site) must be this site;
 - a change must be JSON, or carry a header of our own: a page elsewhere cannot send either without
   asking first, and is never allowed.
@@ -19,12 +21,13 @@ from __future__ import annotations
 import asyncio
 import base64
 import hashlib
+import hmac
 import json
 from collections.abc import Awaitable, Callable, MutableMapping
 from contextlib import suppress
 from tempfile import SpooledTemporaryFile
 from typing import IO, Any
-from urllib.parse import urlsplit
+from urllib.parse import parse_qs, quote, urlsplit
 
 from django.conf import settings
 from django.http.request import split_domain_port, validate_host
@@ -38,6 +41,7 @@ Send = Callable[[Message], Awaitable[None]]
 App = Callable[[Scope, Receive, Send], Awaitable[None]]
 
 OUR_HEADER = b"x-jade-lantern"
+KEY_HEADER, KEY_COOKIE = b"x-jade-lantern-key", "jade-lantern-key"
 SAFE = {"GET", "HEAD", "OPTIONS"}
 LONGEST_JSON = 16 << 20
 IN_MEMORY = 1 << 20
@@ -87,6 +91,11 @@ class Gate:
         out = _Answer(send, self._idle_s)
         try:
             _check(scope)
+            if settings.KEY and not _has_key(scope):
+                if not _key_in_link(scope):
+                    raise Refused(401, "This needs its key: open the link that `serve` printed.")
+                await out.let_in(scope["path"])
+                return
             if scope["method"] in SAFE:
                 await self._inside(scope, receive, out)
             else:
@@ -170,6 +179,28 @@ def _check(scope: Scope) -> None:
         raise Refused(403, "A change must be JSON, or carry the header X-Jade-Lantern.")
 
 
+def _is_key(given: str) -> bool:
+    return hmac.compare_digest(given.encode("utf-8", "replace"), settings.KEY.encode())
+
+
+def _has_key(scope: Scope) -> bool:
+    for name, value in scope["headers"]:
+        text = value.decode("latin-1")
+        if name == KEY_HEADER and _is_key(text):
+            return True
+        if name == b"cookie":
+            cookies = (part.strip().partition("=") for part in text.split(";"))
+            if any(called == KEY_COOKIE and _is_key(given) for called, _, given in cookies):
+                return True
+    return False
+
+
+def _key_in_link(scope: Scope) -> bool:
+    asked = parse_qs(scope["query_string"].decode("ascii"))
+    page = scope["method"] == "GET" and not scope["path"].startswith("/api/")
+    return page and any(_is_key(given) for given in asked.get("key", ()))
+
+
 class _Answer:
     """An answer on its way out, with the headers that every one has."""
 
@@ -188,6 +219,18 @@ class _Answer:
         except TimeoutError:
             # What is left is thrown away, so that the thread that makes it is free again.
             self.stalled = True
+
+    async def let_in(self, path: str) -> None:
+        """Send a browser that came with the key in its link on to the page, with a cookie."""
+        # two strokes at the beginning would lead to another site
+        to = "/" + path.lstrip("/\\")
+        cookie = f"{KEY_COOKIE}={settings.KEY}; Path=/; HttpOnly; SameSite=Lax"
+        headers = [
+            (b"location", quote(to).encode()), (b"set-cookie", cookie.encode()),
+            (b"cache-control", b"no-store"), (b"content-length", b"0"),
+        ]  # fmt: skip
+        await self({"type": "http.response.start", "status": 303, "headers": headers})
+        await self({"type": "http.response.body", "body": b""})
 
     async def say(self, status: int, words: str) -> None:
         if self.started:

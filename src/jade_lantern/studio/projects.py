@@ -22,6 +22,7 @@ from ..core.scene.pictures import pictures_in
 from . import deliveries, plates, revisions
 from .follows import Following, follows, worked_out
 from .models import PlateNeeded, Project, Revision
+from .trouble import Busy
 
 
 class Moved(Exception):
@@ -260,15 +261,15 @@ def keep_at_head(
 ) -> Kept:
     """Keep a change on whatever is the newest; tried again where somebody else was quicker.
 
-    Raises Moved where that happens again and again.
+    Raises Busy where that happens again and again.
     """
     for turn in range(MOST_TURNS):
         base = Project.objects.get(pk=project_id).head
         try:
             return keep(project_id, base, change, pictures)
-        except Moved:
+        except Moved as error:
             if turn == MOST_TURNS - 1:
-                raise
+                raise Busy from error
     raise AssertionError
 
 

@@ -26,10 +26,11 @@ def in_words(error: BaseException) -> tuple[int, str]:
         return 503, BUSY
     if isinstance(error, MemoryError):
         return 507, NO_MEMORY
-    if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
+    if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG):
         return 507, FULL
     if isinstance(error, DatabaseError | sqlite3.Error):
-        if "full" in str(error):
+        # SQLite tells a file that may not grow as "disk I/O error"
+        if "full" in str(error) or "disk I/O" in str(error):
             return 507, FULL
         if "locked" in str(error):
             return 503, BUSY
