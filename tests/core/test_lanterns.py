@@ -24,7 +24,9 @@ from jade_lantern.core.scene.edits import (
 from jade_lantern.core.scene.edits.cast import thrown_anew
 from jade_lantern.core.scene.model import Bend, CastRow, Flattened, Plate
 from jade_lantern.core.scene.sheet import lanterns_of
-from jade_lantern.core.sight.flatten import flat_pixels
+from jade_lantern.core.sight.bend import flat_frame
+from jade_lantern.core.sight.flatten import Mapping, flat_pixels
+from jade_lantern.core.sight.look import Look
 from jade_lantern.core.sight.measure import required_camera
 
 WIDTH, HEIGHT = 240, 160
@@ -295,7 +297,40 @@ def test_a_flattened_plate_keeps_its_depth_and_its_soft_edges(kind, channels):
     )  # fmt: skip
     flat = flat_pixels(plate, by)
     assert flat.dtype == kind
-    assert flat.shape[2] == channels
-    seen = flat[..., 3] > 0.01 * white if channels == 4 else np.ones(flat.shape[:2], bool)
+    assert flat.shape[2] == 4
+    seen = flat[..., 3] > 0.01 * white
     assert seen.mean() > 0.2
     assert np.abs(flat[seen][:, :3].astype(float) / white - 0.3).max() < 2e-3
+
+
+@pytest.mark.parametrize("k1", [-0.15, 0.12])
+def test_what_the_lens_did_not_see_is_clear_in_a_flattened_plate(k1):
+    """A flat pixel is opaque just where it comes from inside the bent plate."""
+    by = Flattened(
+        digest="a" * 64, width=WIDTH, height=HEIGHT, left=0.0, top=0.0,
+        centre=(WIDTH / 2, HEIGHT / 2), focal_px=200.0, bend=Bend(k1=k1),
+    )  # fmt: skip
+    left, top, wide, tall = flat_frame(WIDTH, HEIGHT, by.centre, by.focal_px, k1, 0.0)
+    by = by.model_copy(update={"left": left, "top": top})
+    flat = flat_pixels(np.full((HEIGHT, WIDTH, 3), 90, np.uint8), by)
+    assert flat.shape == (tall, wide, 4)
+    at = np.stack(np.meshgrid(np.arange(wide) + 0.5, np.arange(tall) + 0.5), axis=-1)
+    from_ = Mapping(by).bent(at.reshape(-1, 2)).reshape(at.shape)
+    inside = ((from_ >= 0.6) & (from_ <= [WIDTH - 0.6, HEIGHT - 0.6])).all(axis=-1)
+    outside = ((from_ < -0.6) | (from_ > [WIDTH + 0.6, HEIGHT + 0.6])).any(axis=-1)
+    assert outside.mean() > 0.01
+    assert (flat[inside, 3] == 255).all()
+    assert (flat[outside, 3] == 0).all()
+    assert (flat[inside, :3] == 90).all()
+
+
+def test_the_rim_of_what_is_clear_is_no_edge_of_the_world():
+    picture = np.full((600, 900, 3), 120, np.uint8)
+    picture[200:400, 300:600] = 210
+    clear = np.zeros((600, 900), bool)
+    clear[:, :60] = True
+    picture[clear] = 0
+    with_rim, without = Look(picture).found, Look(picture, clear=clear).found
+    assert (np.abs(with_rim.ends[:, [0, 2]] - 60) < 3).all(axis=1).any()
+    assert not (np.abs(without.ends[:, [0, 2]] - 60) < 3).all(axis=1).any()
+    assert len(without.ends) == 4

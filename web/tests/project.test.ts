@@ -126,6 +126,28 @@ describe('a project', () => {
     project.close();
   });
 
+  it('shows that it is at work once that takes longer than a moment, and begins nothing twice', async () => {
+    const slow: number[] = [];
+    const { asked, letGo } = several(slow);
+    const { project } = await import('../src/lib/project.svelte');
+    await project.open(1);
+    slow.push(1);
+    const first = project.keep(set(1, 1));
+    expect(project.busySince).toBeNull();
+    await new Promise((done) => setTimeout(done, 400));
+    expect(project.busySince).not.toBeNull();
+    expect(await project.keep(set(1, 1))).toBe(false);
+    const other = project.keep(set(2, 2));
+    letGo();
+    await first;
+    await new Promise((done) => setTimeout(done, 20));
+    letGo();
+    expect([await first, await other]).toEqual([true, true]);
+    expect(project.busySince).toBeNull();
+    expect(asked.filter((a) => a.startsWith('POST'))).toHaveLength(2);
+    project.close();
+  });
+
   it('that cannot be read says so, and goes back to the step that can', async () => {
     const asked: unknown[] = [];
     vi.stubGlobal('fetch', async (request: Request) => {

@@ -22,7 +22,7 @@ from ..core.scene.model import Edge, Lantern, Scene
 from ..core.scene.sheet import rows_of, taken_by
 from ..core.sight.measure import camera_of
 from ..core.sight.reading import CameraReading, Reading, camera_reading, reading
-from . import arrays
+from . import arrays, plates
 
 log = logging.getLogger("jade_lantern")
 
@@ -60,7 +60,7 @@ class LabelRead(Schema):
 
 class LanternShown(Schema):
     """A lantern as views throw it: the camera of the part of its frame that its plate fills, in
-    pixels of the plate, which is kept under digest."""
+    pixels of the plate; digest: of its picture, with its mask in its alpha."""
 
     id: str
     camera: CameraReading
@@ -212,9 +212,9 @@ def _lantern(scene: Scene, one: Lantern, sighted: Camera) -> LanternShown:
         camera = camera.resized(plate.width, plate.height)
     return LanternShown.model_construct(
         id=one.id, camera=camera_reading(camera),
-        digest=plate.digest, edge=one.edge, through=one.through, 
+        digest=plates.thrown_digest(scene, one), edge=one.edge, through=one.through, 
         strength=0.0 if dark(one) else one.strength,
-        alpha=plate.alpha,
+        alpha=plate.alpha or one.mask is not None,
     )  # fmt: skip
 
 

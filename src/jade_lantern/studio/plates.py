@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 
 from ..core.budget import Budget
 from ..core.cache import Cache
+from ..core.cast.ofscene import masked, plate_of
 from ..core.cast.pyramid import Picture
 from ..core.picture import (
     Still,
@@ -33,8 +34,10 @@ from ..core.picture import (
     read_still,
     tile_of,
 )
+from ..core.picture.eight import eight_bit, three_channels
+from ..core.picture.premultiplied import white_of
 from ..core.refusal import Refusal
-from ..core.scene.model import Plate
+from ..core.scene.model import Lantern, Plate, Scene
 from ..core.sight.look import Look
 from . import levels
 from .machine import give_memory_back
@@ -107,9 +110,13 @@ def _shown(data: bytes, still: Still) -> NDArray[np.uint8]:
     numbers = read_deep(data)
     if numbers.shape[2] < 4:
         return still.pixels
-    white = 1.0 if numbers.dtype.kind == "f" else float(np.iinfo(numbers.dtype).max)
-    alpha = (numbers[..., 3:] * (255.0 / white) + 0.5).clip(0, 255).astype(np.uint8)
-    return np.concatenate([still.pixels, alpha], axis=2)
+    return np.concatenate([still.pixels, _alpha_of(numbers)], axis=2)
+
+
+def _alpha_of(numbers: Picture) -> NDArray[np.uint8]:
+    """(H, W, 1) the alpha of a picture (H, W, 4)."""
+    white = white_of(numbers.dtype)
+    return (numbers[..., 3:] * (255.0 / white) + 0.5).clip(0, 255).astype(np.uint8)
 
 
 def _write(path: Path, data: bytes) -> None:
@@ -162,11 +169,35 @@ def look(plate: Plate) -> Look:
 def _look(digest: str, told_mm: float | None = None) -> Look:
     def make() -> Look:
         pixels = levels_of(digest)[0]
-        if pixels.shape[2] == 4:
-            pixels = np.ascontiguousarray(pixels[..., :3])
-        return Look(pixels, told_mm)
+        if pixels.shape[2] == 3:
+            return Look(pixels, told_mm)
+        clear = pixels[..., 3] == 0
+        return Look(np.ascontiguousarray(pixels[..., :3]), told_mm, clear if clear.any() else None)
 
     return held.of(digest, make)
+
+
+def masked_levels(scene: Scene, lantern: Lantern) -> Sequence[NDArray[np.uint8]]:
+    """The levels of a lantern's plate with its mask taken into its alpha, as views throw it."""
+    path = _path(thrown_digest(scene, lantern))
+    found = levels.there(path)
+    if found is None:
+        with _turn:
+            numbers = masked(scene, lantern, deep)
+            colour = three_channels(eight_bit(numbers))
+            levels.keep(path, np.concatenate([colour, _alpha_of(numbers)], axis=2), PART)
+            found = levels.there(path)
+    if found is None:
+        raise OSError("the plate's levels could not be written")
+    return found
+
+
+def thrown_digest(scene: Scene, lantern: Lantern) -> str:
+    """What a lantern's picture is asked for by: its plate's digest, or one of plate and mask."""
+    plate = plate_of(scene, lantern).digest
+    if lantern.mask is None:
+        return plate
+    return hashlib.sha256(f"{plate} {lantern.mask.digest}".encode()).hexdigest()
 
 
 def levels_of(digest: str) -> Sequence[NDArray[np.uint8]]:
@@ -190,9 +221,8 @@ def levels_of(digest: str) -> Sequence[NDArray[np.uint8]]:
     return found
 
 
-def tile(digest: str, level: int, x: int, y: int) -> bytes | None:
-    """A tile of a plate as a PNG; None where there is none."""
-    found = levels_of(digest)
+def tile(found: Sequence[NDArray[np.uint8]], level: int, x: int, y: int) -> bytes | None:
+    """A tile of a plate's levels as a PNG; None where there is none."""
     cut = tile_of(found[level], x, y) if level < len(found) else None
     return None if cut is None else png(np.ascontiguousarray(cut), effort=1)
 

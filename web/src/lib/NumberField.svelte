@@ -49,7 +49,7 @@
     if (v !== null && (value == null || print(v) !== print(value))) onkeep(v);
   }
   function keys(event: KeyboardEvent) {
-    event.stopPropagation();
+    if (!event.altKey) event.stopPropagation();
     const undoes = (event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z';
     if (undoes && typed === null) {
       // with nothing typed there is nothing of its own to undo

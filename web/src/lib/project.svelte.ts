@@ -36,7 +36,12 @@ interface Opened {
   id: number;
   state: Known;
   queue: Promise<unknown>;
+  /** What has been sent and is not answered yet: the change as text. */
+  underWay: string | null;
 }
+
+/** What takes longer than this shows that it is at work, ms. */
+const NOTICED = 330;
 
 /** A project that cannot be read where it stands, and the last step that it can be taken back to. */
 export interface Damage {
@@ -56,6 +61,8 @@ class Project {
   /** What would be known if what a drag is trying were kept. */
   tried = $state.raw<Known | null>(null);
   notice = $state.raw<Notice | null>(null);
+  /** Since when something has been at work that takes longer than a moment; null where nothing is. */
+  busySince = $state<number | null>(null);
   missing = $state(false);
   damage = $state.raw<Damage | null>(null);
 
@@ -102,7 +109,7 @@ class Project {
     if (mine !== this.#opening) return;
     const state = after(null, answer);
     this.damage = null;
-    this.#opened = { id: state.id, state, queue: Promise.resolve() };
+    this.#opened = { id: state.id, state, queue: Promise.resolve(), underWay: null };
     this.state = state;
     this.#poll = setInterval(() => void this.#look(), POLL_MS);
     if (state.missing.length) {
@@ -120,7 +127,8 @@ class Project {
       body: { base: at.head },
     });
     if (this.damage !== at) return;
-    if (data) await this.open(at.id);
+    const all = data && (data as Answer).base === null; // else it is told against what is not known
+    if (data) await (all ? this.#begin(data as Answer, this.#opening) : this.open(at.id));
     else this.say(error?.message ?? 'That did not work.', 'warning');
   }
 
@@ -129,6 +137,7 @@ class Project {
     clearInterval(this.#poll);
     this.drop();
     this.#opened = null;
+    this.busySince = null;
     this.state = null;
     this.notice = null;
     this.missing = false;
@@ -175,6 +184,7 @@ class Project {
    * part of the scene over is given as a function, so that it starts from what those before left.
    */
   async keep(change: Make): Promise<boolean> {
+    if (this.busySince !== null && this.#opened?.underWay === JSON.stringify(change)) return false;
     this.#round++;
     this.#waiting = null;
     const ok = await this.#inLine((at) => this.#send(at, change));
@@ -249,9 +259,21 @@ class Project {
   async #inLine<T>(work: (at: Opened) => Promise<T>): Promise<T | null> {
     const at = this.#opened;
     if (!at) return null;
-    const next = at.queue.then(() => work(at));
+    const next = at.queue.then(() => this.#shown(at, work));
     at.queue = next.catch(() => undefined);
     return next;
+  }
+
+  /** Do something, and show that it is at work once it takes longer than a moment. */
+  async #shown<T>(at: Opened, work: (at: Opened) => Promise<T>): Promise<T> {
+    const began = Date.now();
+    const late = setTimeout(() => this.#opened === at && (this.busySince = began), NOTICED);
+    try {
+      return await work(at);
+    } finally {
+      clearTimeout(late);
+      if (this.#opened === at) this.busySince = null;
+    }
   }
 
   async #take(at: Opened, answer: Answer) {
@@ -270,6 +292,7 @@ class Project {
 
   async #send(at: Opened, change: Make): Promise<boolean> {
     const sent = made(change, at.state.scene);
+    at.underWay = typeof change === 'function' ? null : JSON.stringify(change);
     const kept =
       !!sent &&
       (await this.#ask(
@@ -281,6 +304,7 @@ class Project {
           }),
         () => void this.keep(change),
       ));
+    at.underWay = null;
     if (this.#opened === at) this.tried = null;
     return kept;
   }

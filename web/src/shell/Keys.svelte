@@ -20,7 +20,7 @@
     {#if rows.length}
       <h3 class="mb-1 font-semibold text-quiet">{title}</h3>
       <dl class="mb-3 grid grid-cols-[5.5rem_1fr] gap-y-1">
-        {#each rows as [keys, words] (keys)}
+        {#each rows as [keys, words], i (i)}
           <dt><kbd>{keys}</kbd></dt>
           <dd>{words}</dd>
         {/each}

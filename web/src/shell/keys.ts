@@ -34,9 +34,11 @@ export function listen(stations: Station[], here: () => Station): () => void {
   const own = new Set(stations.flatMap((s) => Object.keys(s.keys())));
   const bound = (name: string) => (e: KeyboardEvent) => {
     const work = here().keys()[name] ?? everywhere[name];
-    if (!work || typing(e) || route.project === null) return;
+    const leaves = name.startsWith('Alt+'); // which writes nothing into a field
+    if (!work || (typing(e) && !leaves) || route.project === null) return;
     if (name === 'Space' && e.target instanceof HTMLButtonElement) return; // it presses that
     e.preventDefault();
+    if (leaves) (document.activeElement as HTMLElement | null)?.blur?.(); // a field keeps its number
     work();
   };
   const names = new Set([...Object.keys(everywhere), ...own]);

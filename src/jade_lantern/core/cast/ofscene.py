@@ -117,7 +117,7 @@ def throwers(scene: Scene, sighted: Camera, pixels: Pixels) -> list[Thrower]:
     """The lanterns with their plates ready, all in the kind of the deepest that anything takes."""
     used = {one.id for p in scene.proxies for one in _takes(scene, p)}
     pictures = {
-        one.id: _masked(scene, one, pixels)
+        one.id: masked(scene, one, pixels)
         for one in scene.lanterns if one.id in used and not dark(one)
     }  # fmt: skip
     depth = deepest(list(pictures.values()))
@@ -156,7 +156,7 @@ def places_of(scene: Scene, sighted: Camera, pixels: Pixels | None = None) -> li
             and not dark(one)
             and (plate_of(scene, one).alpha or one.mask is not None)
         ):
-            clear = alpha_of(_masked(scene, one, pixels))
+            clear = alpha_of(masked(scene, one, pixels))
         camera = plate_camera(one, sighted)
         strength = 0.0 if dark(one) else one.strength
         out.append(Thrower(camera, None, one.edge, one.through, strength, clear))
@@ -171,7 +171,7 @@ def alpha_of(picture: Picture) -> Floats | None:
     return np.asarray(picture[..., 3] / most, float)
 
 
-def _masked(scene: Scene, lantern: Lantern, pixels: Pixels) -> Picture:
+def masked(scene: Scene, lantern: Lantern, pixels: Pixels) -> Picture:
     """A lantern's plate, with its mask multiplied into its alpha."""
     picture = pixels(plate_of(scene, lantern))
     if lantern.mask is None:

@@ -116,7 +116,8 @@ class Bend(Value):
 
 
 class Flattened(Value):
-    """The bent plate that a flat one was made from, and by what lens."""
+    """The bent plate that a flat one was made from, and by what lens. alpha: whether the bent plate
+    has one; None in older projects, where both or neither have."""
 
     digest: Digest
     width: Annotated[int, Field(ge=2, le=40_000)]
@@ -126,6 +127,7 @@ class Flattened(Value):
     centre: Point2
     focal_px: Length
     bend: Bend
+    alpha: bool | None = None
 
 
 class Plate(Value):

@@ -103,6 +103,27 @@ def flat_frame(
     return float(left), float(top), int(wide), int(tall)
 
 
+def photographed(
+    width: int, height: int, centre: tuple[float, float], focal_px: float, k1: float, k2: float,
+    frame: tuple[float, float, int, int],
+) -> NDArray[np.float32] | None:  # fmt: skip
+    """(H, W) 0 to 1, how far each pixel of the flat plate is one that the lens saw: where it comes
+    from inside the bent plate, and not from beyond where the bending would fold back. None where
+    all of them are."""
+    left, top, wide, tall = frame
+    ys, xs = top + 0.5 + np.arange(tall), left + 0.5 + np.arange(wide)
+    out = np.empty((tall, wide), np.float32)
+    strip = max(1, 2_000_000 // wide)
+    for y in range(0, tall, strip):
+        grid = np.stack(np.meshgrid(xs, ys[y : y + strip]), axis=-1)
+        from_ = bent(grid, centre, focal_px, k1, k2)
+        edge = np.minimum(from_, [width, height] - from_).min(axis=-1)
+        r2 = (((grid - centre) / focal_px) ** 2).sum(axis=-1)
+        folded = 1 + r2 * (3 * k1 + 5 * k2 * r2) <= 0  # the radius grows no more
+        out[y : y + strip] = np.where(folded, 0, (edge + 0.5).clip(0, 1))
+    return None if out.min() >= 1 else out
+
+
 def flattened(
     pixels: NDArray[Any],
     centre: tuple[float, float],

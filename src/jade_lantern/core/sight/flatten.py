@@ -8,14 +8,14 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from ..picture.premultiplied import premultiplied
+from ..picture.premultiplied import premultiplied, white_of
 from ..picture.premultiplied import straight as alpha_taken_out
 from ..refusal import Refusal
 from ..scene.edits import Edit, SwapPlate
 from ..scene.gesture import PictureGesture
 from ..scene.model import Bend, Flattened, Plate, Scene, Sighting
 from ..scene.pictures import Pictures, brought
-from .bend import bent, flat_frame, flattened, straight
+from .bend import bent, flat_frame, flattened, photographed, straight
 from .lens import Unsettled
 from .sighted import lens_of_scene
 
@@ -80,18 +80,26 @@ def lens_to_flatten(scene: Scene) -> Flattened:
     left, top, _, _ = flat_frame(plate.width, plate.height, lens.centre, lens.focal_px, k1, k2)
     return Flattened(
         digest=plate.digest, width=plate.width, height=plate.height, left=left, top=top,
-        centre=lens.centre, focal_px=lens.focal_px, bend=Bend(k1=k1, k2=k2),
+        centre=lens.centre, focal_px=lens.focal_px, bend=Bend(k1=k1, k2=k2), alpha=plate.alpha,
     )  # fmt: skip
 
 
 def flat_pixels(pixels: NDArray[Any], by: Flattened) -> NDArray[Any]:
-    """The flat plate's pixels from the bent one's (H, W, 3 or 4), of any kind."""
-    k1, k2 = by.bend.k1, by.bend.k2
-    frame = flat_frame(by.width, by.height, by.centre, by.focal_px, k1, k2)
+    """The flat plate's pixels (h, w, 3 or 4) from the bent one's (H, W, 3 or 4), of any kind. Where
+    the lens saw nothing the flat plate is clear."""
+    lens = by.centre, by.focal_px, by.bend.k1, by.bend.k2
+    frame = flat_frame(by.width, by.height, *lens)
     if pixels.shape[2] == 3:
-        return flattened(pixels, by.centre, by.focal_px, k1, k2, frame)
-    mixed = flattened(premultiplied(pixels), by.centre, by.focal_px, k1, k2, frame)
-    return alpha_taken_out(mixed, pixels.dtype)
+        flat = flattened(pixels, *lens, frame)
+    else:
+        flat = alpha_taken_out(flattened(premultiplied(pixels), *lens, frame), pixels.dtype)
+    seen = photographed(by.width, by.height, *lens, frame)
+    if seen is None:
+        return flat
+    white = white_of(pixels.dtype)
+    alpha = seen * (flat[..., 3] if flat.shape[2] == 4 else white)
+    alpha += 0.5 if pixels.dtype.kind == "u" else 0.0
+    return np.concatenate([flat[..., :3], alpha.astype(pixels.dtype)[..., None]], axis=2)
 
 
 def flattening(scene: Scene, by: Flattened, digest: str, width: int, height: int) -> SwapPlate:
@@ -124,7 +132,8 @@ def bending_back(scene: Scene) -> SwapPlate:
         raise Refusal("This plate was not flattened, so there is no other to bring back.")
     plate = Plate(
         name=scene.plate.name, width=by.width, height=by.height, digest=by.digest,
-        format=scene.plate.format, bits=scene.plate.bits, alpha=scene.plate.alpha,
+        format=scene.plate.format, bits=scene.plate.bits,
+        alpha=scene.plate.alpha if by.alpha is None else by.alpha,
         profile=scene.plate.profile, lens=scene.plate.lens,
     )  # fmt: skip
     sighting = _carried(scene.sighting, Mapping(by).bent, by.width, by.height)

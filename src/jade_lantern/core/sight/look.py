@@ -9,18 +9,41 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ..arrays import Floats
 from .edges import Found, found_in
 from .sorting import Sorting, sort_edges
 
 Plane = NDArray[np.uint8]
 
 
+RIM_PX = 4  # how near to what is clear an edge is taken for its rim
+MOST_BESIDE = 0.5  # of an edge
+
+
+def _beside(clear: NDArray[np.bool_], ends: Floats) -> Floats:
+    """(E,) the share of each edge, ends (E, 4) px, that runs beside what is clear."""
+    wide = cv2.dilate(clear.astype(np.uint8), np.ones((2 * RIM_PX + 1,) * 2, np.uint8))
+    t = np.linspace(0.05, 0.95, 19)[:, None]
+    x, y = (ends[:, k] * (1 - t) + ends[:, k + 2] * t for k in (0, 1))
+    rows, columns = (
+        np.clip(v.astype(int), 0, most - 1) for v, most in zip((y, x), clear.shape, strict=True)
+    )
+    out: Floats = wide[rows, columns].mean(axis=0)
+    return out
+
+
 class Look:
     """What is seen in a plate's pixels (H, W, 3) uint8, worked out when it is first asked for.
-    told_mm: the focal length, in 35 mm terms, that its file tells."""
+    told_mm: the focal length, in 35 mm terms, that its file tells. clear: (H, W) where the plate
+    has no picture; the rim of that is no edge in the world."""
 
-    def __init__(self, pixels: NDArray[np.uint8], told_mm: float | None = None) -> None:
-        self.pixels, self.told_mm = pixels, told_mm
+    def __init__(
+        self,
+        pixels: NDArray[np.uint8],
+        told_mm: float | None = None,
+        clear: NDArray[np.bool_] | None = None,
+    ) -> None:
+        self.pixels, self.told_mm, self.clear = pixels, told_mm, clear
 
     @cached_property
     def lightness(self) -> Plane:
@@ -38,7 +61,11 @@ class Look:
     @cached_property
     def found(self) -> Found:
         """The straight edges that are proposed."""
-        return replace(found_in(self.lightness), told_mm=self.told_mm)
+        found = found_in(self.lightness)
+        if self.clear is not None:
+            along = _beside(self.clear, found.ends) < MOST_BESIDE
+            found = replace(found, ends=found.ends[along], strength=found.strength[along])
+        return replace(found, told_mm=self.told_mm)
 
     @cached_property
     def sorting(self) -> Sorting:

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated
 
+import numpy as np
 from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
 from ninja import File, Form, Path, Router, Schema, Status
 from ninja.files import UploadedFile
+from numpy.typing import NDArray
 
 from ...core.picture import APRON, TILE, level_sizes
 from ...core.value import Digest
 from .. import plates, projects
-from ..models import PlateNeeded
+from ..models import PlateNeeded, Project
 from .project import FOR_EVER, Number, Trouble
 
 router = Router(tags=["still"])
@@ -49,13 +53,15 @@ Named = Annotated[Digest, Path()]
 @router.get("/projects/{id}/plate/{digest}", response={404: Trouble})
 def plate(request: HttpRequest, id: Number, digest: Named) -> HttpResponse:
     """One of a project's plates, small, as lists show it."""
-    return _picture(plates.small(_needed(id, digest)))
+    if not _needed(id, digest):
+        raise Http404
+    return _picture(plates.small(digest))
 
 
 @router.get("/projects/{id}/plate/{digest}/levels", response={200: LevelsOut, 404: Trouble})
 def plate_levels(request: HttpRequest, id: Number, digest: Named) -> LevelsOut:
     """How one of a project's plates is cut up."""
-    found = plates.levels_of(_needed(id, digest))
+    found = _levels(id, digest)
     height, width = found[0].shape[:2]
     sizes = level_sizes(width, height)
     return LevelsOut(sizes=sizes, tile=TILE, apron=APRON)
@@ -66,17 +72,27 @@ def plate_tile(
     request: HttpRequest, id: Number, digest: Named, level: Level, x: Place, y: Place
 ) -> HttpResponse:
     """A tile of one of a project's plates, in column x and row y of a level."""
-    data = plates.tile(_needed(id, digest), level, x, y)
+    data = plates.tile(_levels(id, digest), level, x, y)
     if data is None:
         raise Http404
     return _picture(data)
 
 
-def _needed(project: int, digest: str) -> str:
-    """The digest, if it names one of a project's plates."""
-    if not PlateNeeded.objects.filter(project=project, digest=digest).exists():
-        raise Http404
-    return digest
+def _needed(project: int, digest: str) -> bool:
+    """Whether a digest names one of a project's plates."""
+    return PlateNeeded.objects.filter(project=project, digest=digest).exists()
+
+
+def _levels(project: int, digest: str) -> Sequence[NDArray[np.uint8]]:
+    """The levels of one of a project's plates, or of what one of its lanterns throws through a
+    mask, as the project stands."""
+    if _needed(project, digest):
+        return plates.levels_of(digest)
+    scene = projects.scene_at(get_object_or_404(Project, pk=project))
+    for lantern in scene.lanterns:
+        if lantern.mask is not None and plates.thrown_digest(scene, lantern) == digest:
+            return plates.masked_levels(scene, lantern)
+    raise Http404
 
 
 def _picture(data: bytes) -> HttpResponse:

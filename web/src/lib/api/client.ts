@@ -47,7 +47,8 @@ export type Pick = [number, number] | Schemas['Ray'];
 
 /** Which page this is: the server tries for each page by itself. (A page that is reached by plain
  * HTTP under another name has no `randomUUID`.) */
-const page = () => Array.from(crypto.getRandomValues(new Uint8Array(8)), (n) => n.toString(16)).join('-');
+const page = () =>
+  Array.from(crypto.getRandomValues(new Uint8Array(8)), (n) => n.toString(16)).join('-');
 
 /** Every request carries this; a page of another site cannot send it. */
 export const OURS = { 'X-Jade-Lantern': page() };

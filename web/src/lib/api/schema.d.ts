@@ -1954,9 +1954,12 @@ export interface components {
         };
         /**
          * Flattened
-         * @description The bent plate that a flat one was made from, and by what lens.
+         * @description The bent plate that a flat one was made from, and by what lens. alpha: whether the bent plate
+         *     has one; None in older projects, where both or neither have.
          */
         Flattened: {
+            /** Alpha */
+            alpha?: boolean | null;
             bend: components["schemas"]["Bend"];
             /** Centre */
             centre: [
@@ -2528,7 +2531,7 @@ export interface components {
         /**
          * LanternShown
          * @description A lantern as views throw it: the camera of the part of its frame that its plate fills, in
-         *     pixels of the plate, which is kept under digest.
+         *     pixels of the plate; digest: of its picture, with its mask in its alpha.
          */
         LanternShown: {
             /** Alpha */

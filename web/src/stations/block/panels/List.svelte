@@ -81,7 +81,7 @@
     placeholder="Find by name, kind or group"
     aria-label="Find proxies"
     bind:value={sought}
-    onkeydown={(e) => e.stopPropagation()}
+    onkeydown={(e) => !e.altKey && e.stopPropagation()}
   />
   {#if sought}
     <button
