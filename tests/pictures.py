@@ -3,31 +3,37 @@
 from __future__ import annotations
 
 import hashlib
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from jade_lantern.core.picture.eight import eight_bit
 from jade_lantern.core.scene.model import Plate
 from jade_lantern.core.sight.look import Look
 
 
 class AtHand:
-    """One plate to look at, and whatever is brought."""
+    """One plate to look at, and whatever is brought. first: the plate's digest, where it is to be
+    there again after another has taken its place."""
 
-    def __init__(self, look: Look) -> None:
+    def __init__(self, look: Look, first: str = "") -> None:
         self._look = look
-        self.brought: dict[str, NDArray[np.uint8]] = {}
+        self.brought: dict[str, NDArray[Any]] = {first: look.pixels} if first else {}
 
     def look(self, plate: Plate) -> Look:
-        return self._look
+        brought = self.brought.get(plate.digest)
+        if brought is None or brought is self._look.pixels:
+            return self._look
+        return Look(np.ascontiguousarray(eight_bit(brought)[..., :3]))
 
-    def deep(self, plate: Plate) -> NDArray[np.uint8]:
-        return self._look.pixels
+    def deep(self, plate: Plate) -> NDArray[Any]:
+        return self.brought.get(plate.digest, self._look.pixels)
 
     def there(self, digest: str) -> bool:
         return digest in self.brought
 
-    def bring(self, pixels: NDArray[np.uint8]) -> str:
+    def bring(self, pixels: NDArray[Any]) -> str:
         digest = hashlib.sha256(pixels.tobytes()).hexdigest()
         self.brought[digest] = pixels
         return digest

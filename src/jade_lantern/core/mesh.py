@@ -78,7 +78,7 @@ def nearest_triangle(
     a, u, v = corners[:, 0], corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
     p = np.cross(ray, v)
     det = (u * p).sum(axis=1)
-    with np.errstate(divide="ignore", invalid="ignore"):
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         s = origin - a
         x = (s * p).sum(axis=1) / det
         q = np.cross(s, u)

@@ -6,7 +6,8 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
-Number = Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)]
+FARTHEST = 1e7  # metres from the world's zero; what lies farther is not there
+Number = Annotated[float, Field(ge=-FARTHEST, le=FARTHEST, allow_inf_nan=False)]
 Length = Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)]
 Point2 = tuple[Number, Number]
 Point3 = tuple[Number, Number, Number]

@@ -236,7 +236,7 @@ def keep(
     _require_head(Project.objects.get(pk=project_id), base)
     before = scene_based_on(project_id, base)
     edit, scene = changed(before, change, pictures)
-    _require_own(project_id, pictures_in(scene) - pictures_in(before) - pictures.brought)
+    require_own(project_id, before, scene, pictures.brought)
     follow = worked_out(before, scene)
     title = edit.title(before)
     with transaction.atomic():
@@ -276,8 +276,12 @@ def keep_at_head(
 MOST_TURNS = 20
 
 
-def _require_own(project_id: int, digests: set[str]) -> None:
-    """Raises Refusal where a plate is none of the project's own."""
+def require_own(project_id: int, before: Scene, after: Scene, brought: set[str]) -> None:
+    """Raises Refusal where a change names a plate that is none of the project's own, nor brought
+    in for it."""
+    if after.lanterns is before.lanterns and after.plate is before.plate:
+        return
+    digests = pictures_in(after) - pictures_in(before) - brought
     rows = PlateNeeded.objects.filter(project=project_id, digest__in=digests)
     own = set(rows.values_list("digest", flat=True)) if digests else set()
     if any(d not in own or not plates.there(d) for d in digests):

@@ -12,6 +12,7 @@ from ..mesh import joined, nearest_triangle
 from ..pick import Pick, ray_of
 from ..proxy import Proxy, Stood
 from ..scene.model import Scene
+from ..value import FARTHEST
 from .parts import face_at
 
 LEVEL = 0.999  # cosine of the lean up to which a surface counts as level
@@ -40,8 +41,8 @@ def under(scene: Scene, camera: Camera, pick: Pick) -> Under | None:
         far = float(-origin[1] / ray[1])
         up = np.array([0.0, np.sign(origin[1]), 0.0])
         if hit is None or far <= hit.distance * (1 - 1e-9):
-            return Under(origin + far * ray, up, None, far)
-    return hit
+            hit = Under(origin + far * ray, up, None, far)
+    return hit if hit is None or np.abs(hit.point).max() <= FARTHEST else None
 
 
 def nearest_along(

@@ -26,6 +26,7 @@ LOOKED_AT = 160  # px wide: at so many places it is asked what a frame sees
 MOST_FRAMES = 17
 ROOM = 1.03  # a little round what is seen
 BACK = 0.15  # of how far things are in the middle: so far behind the shot's frame it stands
+LEAST = 16  # px a side
 LARGEST = 8192  # px, the longer side of its canvas
 WIDEST = 6.0  # tangent of half its angle, past which one lantern cannot see it all
 
@@ -111,6 +112,8 @@ def view_of(from_: Camera, sighted: Camera, seen: Floats, back_m: float) -> Lant
     focal = sighted.focal_px
     focal *= min(1.0, LARGEST / (2 * focal * max(x, y)))
     width, height = round(2 * focal * x), round(2 * focal * y)
+    if min(width, height) < LEAST:
+        raise Refusal("So far behind, all that the shot sees is a dot. Add it nearer.")
     tilt, roll, yaw = tilt_roll_yaw(from_.rotation)
     px, py, pz = position.tolist()
     return LanternView(

@@ -102,7 +102,7 @@ class Tape(Value):
 class ByEye(Value):
     """A camera set by hand where there is nothing to trace. Angles as on screen."""
 
-    focal_px: Length
+    focal_px: Annotated[float, Field(ge=1, le=1e6)]
     tilt_deg: Annotated[float, Field(ge=-85, le=85)] = 0.0
     roll_deg: Annotated[float, Field(ge=-85, le=85)] = 0.0
     yaw_deg: Annotated[float, Field(ge=-180, le=180)] = 0.0

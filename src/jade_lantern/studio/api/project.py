@@ -13,7 +13,7 @@ from pydantic import BaseModel, Field, TypeAdapter
 
 from ...core.cache import Cache
 from ...core.change import Change, changed
-from ...core.deadline import within
+from ...core.deadline import check_time, within
 from ...core.refusal import Refusal
 from ...core.scene.difference import Changed, Order, difference
 from ...core.scene.edits import Station, station_of
@@ -270,6 +270,8 @@ def scene_or_404(id: int, revision: int) -> Scene:
 def tried(project: int, before: Scene, asked: ChangeIn) -> Answer:
     """What a change would make differ."""
     _, after = changed(before, asked.change, plates.ToLookAt())
+    check_time()
+    projects.require_own(project, before, after, set())
     return told(project, asked.base, before, after, worked_out(before, after))
 
 

@@ -1,0 +1,87 @@
+"""Changes that want others before them, so that chance alone seldom gets there: each list is made
+from the same start, and an id that begins with @ is the newest thing of that kind."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from jade_lantern.core.scene.check import ids_in
+from jade_lantern.core.scene.model import Scene
+from jade_lantern.core.sight.measure import required_camera
+
+Recipe = list[dict[str, Any]]
+
+
+def recipes(scene: Scene) -> list[Recipe]:
+    """For the quay, unlocked."""
+    camera = required_camera(scene)
+
+    def pixels(*points: tuple[float, float, float]) -> list[list[float]]:
+        found: list[list[float]] = camera.project(np.array(points, float))[0].tolist()
+        return found
+
+    box = next(p for p in scene.proxies if p.id == "box-24")
+    floor = next(p for p in scene.proxies if p.kind == "floor")
+    turn, foot = box.frame()
+    w, d, h = box.width_m / 2, box.depth_m / 2, box.height_m
+    front = [tuple(turn @ np.array(at) + foot) for at in ((-w, h / 2, d), (w, h / 2, d))]
+    x, z, level = floor.x + 0.5, -6.0, floor.level_m
+    ring = [(x + 0.3 * np.cos(a), level, z + 0.3 * np.sin(a)) for a in np.linspace(0, 6, 12)]
+    feet = pixels((x - 0.5, 0, z), (x + 0.5, 0, z))
+    corners = pixels((x - 0.5, 0, z), (x + 0.5, 0, z), (x, 1.2, z))
+    plate = scene.plate.model_dump(mode="json")
+    at = {"id": "card-0", "z": -4.0, "width_m": 2.0, "height_m": 2.0}
+    wall = {"kind": "card", **at, "name": "sheet one", "x": -2.0}
+    other = {"kind": "card", **at, "name": "sheet two", "x": -2.0, "z": -5.0}
+    short = {"kind": "floor", "id": "floor-0", "name": "short", "x": -2.0, "z": -2.02,
+             "width_m": 1.5, "depth_m": 3.94}  # fmt: skip
+    bar = {"kind": "box", "id": "box-0", "name": "bar", "x": -2.0, "z": -4.0, "width_m": 0.5,
+           "depth_m": 2.0, "height_m": 0.5, "level_m": 0.5}  # fmt: skip
+
+    def stood(*proxies: dict[str, Any]) -> dict[str, Any]:
+        return {"verb": "AddProxies", "proxies": list(proxies), "said": "Stand"}
+
+    return [
+        [{"verb": "SetBend", "bend": {"k1": -0.03, "k2": 0.0}}, {"verb": "Flatten"},
+         {"verb": "BendBack"}],
+        [{"verb": "LayRectangle", "points": [[1480, 595], [1850, 560], [1850, 980], [1480, 945]]},
+         {"verb": "AlterRectangle", "rectangle": "@rectangle", "aspect": 1.2}],
+        [{"verb": "Stand", "kind": "card", "feet": feet, "top": corners[2]}],
+        [{"verb": "CutOutline", "feet": feet, "outline": corners}],
+        [{"verb": "GrowOutline", "feet": feet, "inside": [[960, 900]]}],
+        [{"verb": "TraceOutline", "feet": feet, "outline": corners}],
+        [{"verb": "RowAlong", "proxy": "box-24", "along": "across", "count": 3, "step_m": 1.0},
+         {"verb": "BreakOff", "proxy": "box-24"}],
+        [{"verb": "PushFace", "proxy": "box-24", "face": 1, "by_m": 0.1},
+         {"verb": "Cut", "proxy": "box-24", "line": pixels(*front)}],
+        [stood(wall, bar), {"verb": "OpenHole", "proxy": "@card", "shape": "@box"}],
+        [stood(wall, other), {"verb": "StretchSpan", "between": ["@card", "card-36"]}],
+        [stood(wall), {"verb": "Thicken", "proxy": "@card", "by_m": 0.2}],
+        [stood(wall, short), {"verb": "MeetEdges", "proxy": "@floor", "other": "@card", "px": 40}],
+        [{"verb": "Glaze", "proxies": ["box-24"]},
+         {"verb": "PutGlazed", "proxies": [box.model_dump(mode="json")], "glazed": [],
+          "said": "As it was"}],
+        [{"verb": "Borrow", "lantern": "lantern-0", "proxy": floor.id, "outline": pixels(*ring),
+          "source": pixels((x - 0.8, level, z + 0.4))[0], "target": pixels((x, level, z))[0]}],
+        [{"verb": "PutLanterns", "said": "Paint", "lanterns": [
+            {"id": "lantern-0", "name": "still", "plate": plate, "earlier": [plate]}]},
+         {"verb": "UseEarlier", "lantern": "lantern-0", "number": 0}],
+        [{"verb": "ShiftKey", "frame": scene.move.keys[-1].frame, "to": 40}],
+        [{"verb": "AlterProxy", "proxy": "box-24", "to": {"turn_deg": 12.0}}],
+        [{"verb": "AlterProxies", "proxies": ["box-24", "box-25"], "to": {"hidden": True}}],
+        [{"verb": "TakeSplit"}, {"verb": "Fill", "lanterns": ["@lantern"]}],
+    ]  # fmt: skip
+
+
+def named(change: Any, scene: Scene) -> Any:
+    """A change with the ids that its placeholders stand for."""
+    if isinstance(change, dict):
+        return {name: named(value, scene) for name, value in change.items()}
+    if isinstance(change, list):
+        return [named(value, scene) for value in change]
+    if isinstance(change, str) and change.startswith("@"):
+        own = [i for i in ids_in(scene) if i.startswith(change[1:] + "-")]
+        return max(own, key=lambda i: int(i.rpartition("-")[2]), default="box-99999")
+    return change
