@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import sys
 
-from . import edits, frames, load, photographs, plates, sightings, tries
+from . import edits, frames, load, memory, photographs, plates, sightings, tries
 
-PARTS = (sightings, photographs, frames, tries, edits, plates, load)
+PARTS = (sightings, photographs, frames, tries, edits, plates, load, memory)
 
 
 def main() -> int:

@@ -94,7 +94,19 @@ class Client:
         assert answer.status < 300, text
         return dict(json.loads(text))
 
+    def send_raw(self, method: str, path: str, body: object = None) -> bytes:
+        """The same for what is answered with another value, or may be refused."""
+        data = None if body is None else json.dumps(body)
+        self.http.request(method, path, data, {"Content-Type": "application/json"})
+        answer = self.http.getresponse()
+        text = answer.read()
+        assert answer.status < 500, text
+        return text
+
     def bring_in(self, still: bytes) -> int:
+        return int(self.try_to_bring_in(still)["id"])
+
+    def try_to_bring_in(self, still: bytes) -> dict[str, Any]:
         mark = "jade"
         head = f'--{mark}\r\nContent-Disposition: form-data; name="still"; filename="a.png"\r\n\r\n'
         body = head.encode() + still + f"\r\n--{mark}--\r\n".encode()
@@ -102,4 +114,4 @@ class Client:
             "Content-Type": f"multipart/form-data; boundary={mark}", "X-Jade-Lantern": "1",
         }  # fmt: skip
         self.http.request("POST", "/api/stills", body, kind)
-        return int(json.loads(self.http.getresponse().read())["id"])
+        return dict(json.loads(self.http.getresponse().read()))

@@ -112,6 +112,8 @@ def odd_text(data: bytes, chance: random.Random) -> bytes:
 def broken_file(chance: random.Random, sound: list[tuple[str, bytes]]) -> tuple[str, bytes]:
     name, data = chance.choice(sound)
     for _ in range(chance.choice([0, 1, 1, 1, 3])):
+        if not data:
+            break
         data = odd_text(data, chance) if chance.random() < 0.4 else damaged(bytearray(data), chance)
     return f"{chance.choice(ODD_NAMES)}{name}", data
 

@@ -89,11 +89,13 @@ def kit(
     """Write the paint kit: of each lantern that takes paint an OpenRaster file and PNGs of the
     plate, what to paint out, what the move reveals, wire and grid; and a note in words."""
     from jade_lantern.core.deliver.kit import kit as packed_kit
-    from jade_lantern.core.deliver.kit import kit_files
+    from jade_lantern.core.deliver.kit import kit_bytes, kit_files
     from jade_lantern.core.refusal import Refusal
+    from jade_lantern.studio.machine import require_memory
 
     try:
         scene, pictures = project_at(project)
+        require_memory(kit_bytes(scene), "A paint kit of these plates")
         if out.suffix == ".zip":
             write(out, packed_kit(scene, pictures.deep))
             return

@@ -30,14 +30,14 @@ from ..core.cast.render import in_eight_bit
 from ..core.deliver.frames import Delivery as Asked
 from ..core.deliver.frames import bytes_needed, cast_of, delivery, frame_png, frames
 from ..core.deliver.gltf import exported_proxies, glb
-from ..core.deliver.kit import kit_files, kit_lanterns
+from ..core.deliver.kit import kit_bytes, kit_files, kit_lanterns
 from ..core.deliver.movie import Movie
 from ..core.refusal import Refusal
 from ..core.scene.document import as_text, read
 from ..core.scene.model import Scene
 from ..core.sight.measure import required_camera
 from . import plates
-from .machine import memory_bytes
+from .machine import require_memory
 from .models import Delivery, Lease, Project
 from .trouble import in_words
 
@@ -101,17 +101,14 @@ def ask(
     elif kind == "kit":
         asked = Asked(scene.plate.width, scene.plate.height, 0, scene.move.frames - 1)
         total = len(kit_lanterns(scene))
+        require_memory(kit_bytes(scene), "A paint kit of these plates")
     else:
         asked = delivery(scene, width, first, last)
         total = asked.last - asked.first + 1
         if kind == "movie" and min(asked.width, asked.height) < 32:
             raise Refusal("A movie needs at least 32 pixels a side.")
-        need, have = bytes_needed(scene, asked, movie=kind == "movie"), memory_bytes()
-        if need > 0.8 * have:
-            raise Refusal(
-                f"Frames of {asked.width:,} × {asked.height:,} need about {need / 1e9:.1f} GB of "
-                f"memory, and this machine has {have / 1e9:.1f}. Ask for smaller ones."
-            )
+        size = f"A frame of {asked.width:,} × {asked.height:,}"
+        require_memory(bytes_needed(scene, asked, movie=kind == "movie"), size)
     row = Delivery.objects.create(
         project=project, kind=kind, scene=as_text(scene), width=asked.width, height=asked.height,
         first=asked.first, last=asked.last, total=total,

@@ -10,6 +10,9 @@ from pathlib import Path
 
 import psutil
 
+from ..core.refusal import Refusal
+
+USABLE = 0.8  # of the memory, by one piece of work
 GROUP_LIMIT = Path("/sys/fs/cgroup/memory.max")
 
 
@@ -20,6 +23,16 @@ def memory_bytes() -> int:
     with suppress(OSError, ValueError):
         total = min(total, int(GROUP_LIMIT.read_text()))
     return total
+
+
+def require_memory(need: float, what: str) -> None:
+    """Raises Refusal where something needs more memory than this program may use."""
+    have = memory_bytes()
+    if need > USABLE * have:
+        raise Refusal(
+            f"{what} needs about {need / 1e9:.1f} GB of memory, and this machine has "
+            f"{have / 1e9:.1f}. Use a smaller one."
+        )
 
 
 def give_memory_back() -> None:

@@ -21,6 +21,7 @@ from ..core.scene.model import LensFacts, Plate, Scene
 from ..core.scene.pictures import pictures_in
 from . import deliveries, plates, revisions
 from .follows import Following, follows, worked_out
+from .machine import require_memory
 from .models import PlateNeeded, Project, Revision
 from .trouble import Busy
 
@@ -235,6 +236,8 @@ def keep(
     pictures = pictures or plates.Kept()
     _require_head(Project.objects.get(pk=project_id), base)
     before = scene_based_on(project_id, base)
+    if isinstance(change, PictureGesture):
+        require_memory(change.memory_bytes(before), "Making this picture")
     edit, scene = changed(before, change, pictures)
     require_own(project_id, before, scene, pictures.brought)
     follow = worked_out(before, scene)

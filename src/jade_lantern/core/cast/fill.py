@@ -44,6 +44,7 @@ FAR_STEP = 2.5  # times as far away: no more is filled at once
 LEAST_FLAT_PX = 24  # of a surface to be filled: less is not laid flat
 LEAST_SOURCE = 0.06  # of a hole must show of the same thing round it
 LEAST_KNOWN = 0.08  # of a flat piece must show before it can be filled from itself
+BYTES_A_PIXEL = 40.0  # of a plate, while it is filled
 BENT = 10  # surfaces of one mesh to be filled, past which it counts as bent
 UPRIGHT = 0.5  # of a unit normal's rise: below it a surface is a wall
 
@@ -53,6 +54,10 @@ class Fill(PictureGesture):
 
     verb: Literal["Fill"] = "Fill"
     lanterns: Annotated[tuple[Id, ...], Field(min_length=1, max_length=64)]
+
+    def memory_bytes(self, scene: Scene) -> float:
+        plates = (one.plate or scene.plate for one in scene.lanterns if one.id in self.lanterns)
+        return BYTES_A_PIXEL * max((p.width * p.height for p in plates), default=0)
 
     def edit_with(self, scene: Scene, pictures: Pictures) -> Edit:
         out = []

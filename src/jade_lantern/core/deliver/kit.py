@@ -52,6 +52,20 @@ REMOVE, REVEAL = (255, 143, 107), (111, 201, 216)
 NOTE = "READ ME.txt"
 
 
+BYTES_A_PIXEL = 120.0  # of a lantern's plate: its guides, and its layers laid over one another
+
+
+def kit_bytes(scene: Scene) -> float:
+    """About how much memory a paint kit takes while it is made: its lanterns follow each other."""
+    sizes = [
+        (one.view.width, one.view.height)
+        if one.view is not None and one.plate is None
+        else (plate_of(scene, one).width, plate_of(scene, one).height)
+        for one in kit_lanterns(scene)
+    ]
+    return BYTES_A_PIXEL * max((width * height for width, height in sizes), default=0)
+
+
 @dataclass(frozen=True)
 class Sheet:
     """What goes out for one lantern. remove, reveal: (H, W). revealed: the share of what is to be

@@ -17,7 +17,7 @@ from ..proxy import Solid
 from ..refusal import Refusal
 from ..value import Point2, Value
 from .document import plainly
-from .glaze import points_at_rest
+from .glaze import ANY_CAMERA, points_at_rest
 from .model import Key, Plate, Scene, Sighting
 
 MOST = {
@@ -25,6 +25,7 @@ MOST = {
     "kept_sightings": 60, "lanterns": 64, "glazed": 2000,
 }  # fmt: skip
 MANY = ("proxies", "kept_sightings", "welds", "labels", "lanterns", "glazed")
+MOST_REPEATED = 400_000  # triangles
 MOST_TRACES = 400
 MOST_TRACE_POINTS = 6000  # in all; the worst case of so many is still solved within a second or two
 
@@ -44,6 +45,8 @@ def checked(scene: Scene, before: Scene | None = None) -> Scene:
         _check_sighting(scene.sighting, scene.plate)
     for name in changed.intersection(MANY):
         _check_count(name, getattr(scene, name))
+    if "proxies" in changed:
+        _check_repeats(scene, before)
     if changed & {"proxies", "welds"}:
         _check_welds(scene)
     if changed & {"proxies", "lanterns", "sheet"}:
@@ -120,6 +123,22 @@ def _check_count(name: str, things: Sequence[Any]) -> None:
     if len(things) > MOST[name]:
         said = name.replace("_", " ")
         raise Refusal(f"There are {MOST[name]:,} {said} already, which is the most there can be.")
+
+
+def _check_repeats(scene: Scene, before: Scene | None) -> None:
+    """No proxy repeats itself to more triangles than can be drawn and sent while a hand drags."""
+    known = set() if before is None else {id(p) for p in before.proxies}
+    for proxy in scene.proxies:
+        row, mirror = getattr(proxy, "row", None), getattr(proxy, "mirror", None)
+        if id(proxy) in known or (row is None and mirror is None):
+            continue
+        times = (row.count if row is not None else 1) * (2 if mirror is not None else 1)
+        count = times * len(proxy.own_mesh(ANY_CAMERA).triangles)
+        if count > MOST_REPEATED:
+            raise Refusal(
+                f"{proxy.name} would repeat itself to {count:,} triangles; up to {MOST_REPEATED:,} "
+                "can be worked with. Repeat it less often, or make it simpler."
+            )
 
 
 def _check_welds(scene: Scene) -> None:

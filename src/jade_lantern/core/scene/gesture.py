@@ -18,5 +18,9 @@ class Gesture(Value):
 class PictureGesture(Value):
     """A gesture that also looks at pictures, or brings new ones."""
 
+    def memory_bytes(self, scene: Scene) -> float:
+        """About how much memory it takes beside the plate, where that is much."""
+        return 0.0
+
     def edit_with(self, scene: Scene, pictures: Pictures) -> Edit:
         raise NotImplementedError

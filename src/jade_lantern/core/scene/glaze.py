@@ -15,7 +15,7 @@ from .model import Glazed
 # Which points a mesh has does not hang on the camera, so that any one will do to ask.
 
 MOST_BYTES = 32 << 20  # of remembered results
-_ANY = Camera.centred(16, 9, 12.0, np.eye(3), np.array([0.0, 1.0, 0.0]))
+ANY_CAMERA = Camera.centred(16, 9, 12.0, np.eye(3), np.array([0.0, 1.0, 0.0]))
 
 
 def places_at_rest(proxy: Proxy, glazed: Glazed, camera: Camera) -> Floats:
@@ -51,8 +51,8 @@ def points_at_rest(proxy: Proxy, rest: Proxy) -> Indices:
         "added. Take its glaze off first; it can be glazed again afterwards."
     )
     if not isinstance(proxy, Solid):
-        count = len(proxy.own_mesh(_ANY).points)
-        if type(rest) is not type(proxy) or len(rest.own_mesh(_ANY).points) != count:
+        count = len(proxy.own_mesh(ANY_CAMERA).points)
+        if type(rest) is not type(proxy) or len(rest.own_mesh(ANY_CAMERA).points) != count:
             raise added
         return np.arange(count)
     numbers = _numbers(rest)
@@ -65,7 +65,7 @@ def _numbers(rest: Proxy) -> dict[int, int]:
     """Which of its mesh's points each corner is, by the numbers that its first work gives them."""
     if isinstance(rest, Solid):
         return {corner[0]: i for i, corner in enumerate(rest.corners)}
-    mesh = rest.own_mesh(_ANY)
+    mesh = rest.own_mesh(ANY_CAMERA)
     shape, _ = taken_apart(mesh)
     first: dict[tuple[float, ...], int] = {}
     for i, point in enumerate(mesh.points.tolist()):

@@ -19,11 +19,16 @@ from .bend import bent, flat_frame, flattened, photographed, straight
 from .lens import Unsettled
 from .sighted import lens_of_scene
 
+BYTES_A_PIXEL = 36.0  # of the plate: it and the flat one, in floats, and its cover
+
 
 class Flatten(PictureGesture):
     """Make the flat plate by the lens that was found, and go on from it."""
 
     verb: Literal["Flatten"] = "Flatten"
+
+    def memory_bytes(self, scene: Scene) -> float:
+        return BYTES_A_PIXEL * scene.plate.width * scene.plate.height
 
     def edit_with(self, scene: Scene, pictures: Pictures) -> Edit:
         by = lens_to_flatten(scene)
