@@ -7,13 +7,14 @@ import numpy as np
 from playwright.sync_api import Page, expect
 
 from jade_lantern.core.cast.land import Cast, Thrower
-from jade_lantern.core.cast.ofscene import targets
+from jade_lantern.core.cast.ofscene import Pixels, targets, throwers
 from jade_lantern.core.cast.pyramid import Pyramid
-from jade_lantern.core.cast.render import rendered
+from jade_lantern.core.cast.render import in_eight_bit, rendered
 from jade_lantern.core.move.path import shot_camera
+from jade_lantern.core.picture import png
 from jade_lantern.core.scene.model import Scene
 from jade_lantern.core.sight.measure import required_camera
-from tests.browser.lens import Lens, drawn, go_to, open_project, state
+from tests.browser.lens import Lens, drawn, go_to, kept, open_project, state
 from tests.truth import decibels
 
 WINDOW = (1280, 800)
@@ -21,15 +22,18 @@ EDGE = 3  # px round the frame, where the view's own border is antialiased
 
 
 def core_view(
-    scene: Scene, plate: Pyramid, frame: float | None, top: float, w: int, h: int
-) -> np.ndarray:
-    """The same view by the core: the shot camera with its principal point moved into the canvas."""
+    scene: Scene, plate: Pyramid, frame: float | None, top: float, w: int, h: int,
+    pixels: Pixels | None = None,
+) -> np.ndarray:  # fmt: skip
+    """The same view by the core: the shot camera with its principal point moved into the canvas.
+    pixels: of the plates of all lanterns, where it is not the one that is thrown."""
     sighted = required_camera(scene)
     camera = sighted if frame is None else shot_camera(scene, frame, sighted)
     small = camera.resized(w, round(w * camera.height / camera.width))
     tall = w * camera.height / camera.width
     view = replace(small, height=h, cy=top + tall / 2)
-    return rendered(Cast(targets(scene, sighted), [Thrower(sighted, plate)]), view)
+    lit = [Thrower(sighted, plate)] if pixels is None else throwers(scene, sighted, pixels)
+    return in_eight_bit(rendered(Cast(targets(scene, sighted), lit), view))
 
 
 def compare(page: Page, view: str, scene: Scene, plate: Pyramid, frame: float | None) -> float:
@@ -101,3 +105,62 @@ def test_glazed_moved_and_squashed_both_show_the_same(page, demo_scene, plate):
     page.keyboard.press("Control+z")
     page.keyboard.press("Control+z")
     expect(page.get_by_role("button", name="crate 1 · glazed")).to_have_count(0)
+
+
+def test_the_viewport_takes_a_mask_into_account(page, demo_scene, plate, still):
+    """A mask that takes the left third away: there the view is as bare as the renderer's."""
+    open_project(page, "Lantern Quay")
+    go_to(page, "Cast")
+    page.get_by_role("button", name="Wire", exact=True).click()
+    width, height = demo_scene.plate.width, demo_scene.plate.height
+    mask = np.full((height, width, 3), 255, np.uint8)
+    mask[:, : width // 3] = 0
+    number = page.url.split("/project/")[1].split("/")[0]
+    before = state(page)["revision"]
+    brought = page.request.post(
+        f"/api/projects/{number}/paint", headers={"X-Jade-Lantern": "1"},
+        multipart={"base": str(before), "frame": "0", "files": {
+            "name": "still mask.png", "mimeType": "image/png", "buffer": png(mask)}},
+    )  # fmt: skip
+    assert brought.status == 200
+    kept(page, brought.json()["revision"])
+    scene = Scene.model_validate(state(page)["scene"])
+    go_to(page, "Move")
+    page.get_by_role("slider", name="Frame").press("End")
+    expect(page.get_by_text("Shot · frame 95")).to_be_visible()
+    picture = drawn(page, "Shot view")
+    h, w = picture.shape[:2]
+    top = (h - w * height / width) / 2
+    whole = core_view(demo_scene, plate, 95, top, w, h)
+    thrown = {scene.plate.digest: still.pixels, scene.lanterns[0].mask.digest: mask}
+    masked = core_view(scene, plate, 95, top, w, h, lambda one: thrown[one.digest])
+    inside = np.zeros((h, w), bool)
+    inside[int(top) + EDGE : int(h - top) - EDGE, EDGE:-EDGE] = True
+    there = inside & (masked[..., 3] == 255)
+    away = inside & (whole[..., 3] == 255) & (masked[..., 3] == 0)
+    assert there.mean() > 0.2
+    assert away.mean() > 0.1
+    assert decibels(picture, masked[..., :3], there) > 35
+    assert decibels(picture, whole[..., :3], away) < 20
+    page.keyboard.press("Control+z")
+
+
+def test_every_stations_sheet_of_keys_opens_and_alt_leaves_a_number(page):
+    """`?` in each station; and Alt with a digit goes there though a number is being typed, which
+    is kept."""
+    wrong: list[str] = []
+    page.on("pageerror", lambda error: wrong.append(str(error)))
+    open_project(page, "Lantern Quay")
+    for station in ("Still", "Sight", "Block", "Cast", "Move", "Deliver"):
+        go_to(page, station)
+        page.keyboard.press("?")
+        sheet = page.get_by_role("dialog", name="Keys")
+        expect(sheet).to_be_visible()
+        expect(sheet.get_by_text("these keys")).to_be_visible()
+        page.keyboard.press("Escape")
+        expect(sheet).to_be_hidden()
+    go_to(page, "Move")
+    page.get_by_label("By", exact=True).click()
+    page.keyboard.press("Alt+3")
+    expect(page).to_have_url(re.compile("/block$"))
+    assert wrong == []

@@ -90,6 +90,15 @@ def read_plain(data: bytes, profile: Profile | None = None) -> tuple[NDArray[np.
 
     Raises Refusal where the file is damaged.
     """
+    try:
+        return _read_plain(data, profile)
+    except (Refusal, MemoryError):
+        raise
+    except Exception as error:  # tags that disagree with the pixels that were found
+        raise _damaged() from error
+
+
+def _read_plain(data: bytes, profile: Profile | None) -> tuple[NDArray[np.uint8], bool]:
     found = _numbers(data, profile)
     shown = eight_bit(found.raw)
     if found.white:
