@@ -157,7 +157,7 @@ def test_every_stations_sheet_of_keys_opens_and_alt_leaves_a_number(page):
         sheet = page.get_by_role("dialog", name="Keys")
         expect(sheet).to_be_visible()
         expect(sheet.get_by_text("these keys")).to_be_visible()
-        page.keyboard.press("Escape")
+        sheet.get_by_role("button", name="Close").click()
         expect(sheet).to_be_hidden()
     go_to(page, "Move")
     page.get_by_label("By", exact=True).click()

@@ -7,7 +7,8 @@ import { windows } from '../lib/windows.svelte';
 import type { Bindings, Station } from '../views/station';
 
 const typing = (e: KeyboardEvent) =>
-  e.target instanceof HTMLElement && !!e.target.closest('input, select, textarea, dialog, [role=dialog]');
+  e.target instanceof HTMLElement &&
+  !!e.target.closest('input, select, textarea, dialog, [role=dialog]');
 
 /** Listen for the keys of all stations and of the station that is open. Returns how to stop. */
 export function listen(stations: Station[], here: () => Station): () => void {
