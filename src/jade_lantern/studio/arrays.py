@@ -19,7 +19,8 @@ from ..core.cache import Cache, cached
 from ..core.camera import Camera
 from ..core.mesh import Mesh
 
-MOST_BYTES = 256 << 20
+MOST_BYTES = 64 << 20
+MOST_PACKED_BYTES = 24 << 20  # of meshes on their way there
 SMALL_BYTES = 16 << 10
 
 
@@ -79,7 +80,7 @@ def of_mesh(mesh: Mesh, rest: Floats | None = None) -> MeshArrays:
     )  # fmt: skip
 
 
-@cached(MOST_BYTES)
+@cached(MOST_PACKED_BYTES)
 def _packed(mesh: Mesh) -> tuple[bytes, int]:
     """A mesh's bytes and the number of its wire's edges. Proxies of one size share their mesh."""
     wire = mesh.wire

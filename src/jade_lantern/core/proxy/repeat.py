@@ -15,7 +15,7 @@ from ..value import Number, Value
 
 Frame = tuple[tuple[float, ...], tuple[float, ...]]  # turn, row by row, and place
 
-MOST_BYTES = 192 << 20  # of remembered results
+MOST_BYTES = 24 << 20  # of remembered results
 
 
 def turned(degrees: float, by: float) -> float:
