@@ -6,6 +6,7 @@ import logging
 
 from django.core.exceptions import ObjectDoesNotExist, SuspiciousOperation
 from django.http import Http404, HttpRequest, HttpResponse
+from django.http.multipartparser import MultiPartParserError
 from ninja import NinjaAPI
 from ninja.errors import HttpError
 from ninja.errors import ValidationError as BadRequest
@@ -63,6 +64,7 @@ def unreadable(request: HttpRequest, error: BadRequest) -> HttpResponse:
 
 @api.exception_handler(HttpError)
 @api.exception_handler(SuspiciousOperation)
+@api.exception_handler(MultiPartParserError)
 def refused_by_the_framework(request: HttpRequest, error: Exception) -> HttpResponse:
     status = error.status_code if isinstance(error, HttpError) else 400
     return _said(request, status, "This request cannot be read. Nothing was changed.")
