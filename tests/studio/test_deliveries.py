@@ -8,7 +8,7 @@ import pytest
 from django.utils import timezone
 
 from jade_lantern.core.picture.footage import read_movie
-from jade_lantern.studio import deliveries, levels
+from jade_lantern.studio import deliveries, levels, machine
 from jade_lantern.studio.models import Delivery, Lease
 
 
@@ -175,11 +175,15 @@ def holder() -> str:
 
 
 def test_what_is_too_large_for_the_machine_is_said_before(api, project, monkeypatch):
-    monkeypatch.setattr(deliveries, "memory_bytes", lambda: 1_500_000_000)
+    monkeypatch.setattr(machine, "memory_bytes", lambda: 1_500_000_000)
     answer = api.post(f"projects/{project.pk}/deliveries", kind="movie", width=6144)
     assert answer.status_code == 422
     assert "memory" in answer.json()["message"]
     assert api.post(f"projects/{project.pk}/deliveries", kind="movie", width=960).status_code == 201
+    monkeypatch.setattr(machine, "memory_bytes", lambda: 100_000_000)
+    answer = api.post(f"projects/{project.pk}/deliveries", kind="kit")
+    assert answer.status_code == 422
+    assert "paint kit" in answer.json()["message"]
 
 
 def test_a_full_disk_is_said_and_what_waits_goes_on(api, project, monkeypatch):
