@@ -181,9 +181,9 @@ def test_what_is_too_large_for_the_machine_is_said_before(api, project, monkeypa
     assert "memory" in answer.json()["message"]
     assert api.post(f"projects/{project.pk}/deliveries", kind="movie", width=960).status_code == 201
     monkeypatch.setattr(machine, "memory_bytes", lambda: 100_000_000)
-    answer = api.post(f"projects/{project.pk}/deliveries", kind="kit")
-    assert answer.status_code == 422
-    assert "paint kit" in answer.json()["message"]
+    filled = api.keep(project.pk, 0, verb="Fill", lanterns=["lantern-0"])
+    assert filled.status_code == 422
+    assert "memory" in filled.json()["message"]
 
 
 def test_a_full_disk_is_said_and_what_waits_goes_on(api, project, monkeypatch):
