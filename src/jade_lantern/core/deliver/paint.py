@@ -63,7 +63,7 @@ class _Found:
     def add(self, lantern: Lantern) -> None:
         """Raises Refusal where there are too many."""
         if len(self.new) >= self.room:
-            raise Refusal(f"There are {MOST['lanterns']} lanterns: this one is too many.")
+            raise Refusal(f"There can be {MOST['lanterns']} lanterns: this one is too many.")
         self.new.append(lantern)
 
 
