@@ -51,7 +51,12 @@ def brought(data: bytes, name: str, scene: Scene, unit_m: float | None = None) -
         raise Refusal(f"{name} is not a GLB, OBJ or USD, so it was not brought in.")
     if len(data) > MOST_BYTES:
         raise Refusal(f"{name} is larger than {MOST_BYTES >> 20} MB. Bring in a simpler blocking.")
-    parts, unit = read_apart(read_meshes, data, kind, name)
+    try:
+        parts, unit = read_apart(read_meshes, data, kind, name)
+    except Refusal as error:
+        if name in str(error):
+            raise
+        raise Refusal(f"{name} cannot be read. {error}") from error
     scale = unit_m if unit_m is not None else unit
     if not UNITS_M[0] <= scale <= UNITS_M[1]:
         raise Refusal(f"{name} says that its unit is {scale:g} m, which cannot be. Say what it is.")
