@@ -7,7 +7,7 @@ import zipfile
 from pathlib import Path
 
 import numpy as np
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Locator, Page, Route, expect
 
 from jade_lantern.core.picture import png
 from jade_lantern.core.picture.openraster import Layer, read_layers, written
@@ -92,13 +92,18 @@ def test_split_fill_kit_paint_and_compare(page: Page, tmp_path: Path) -> None:
     named = lanterns.get_by_role("button", name=re.compile(f"{first['name']}: paint 1"))
     expect(named).to_be_visible()
 
-    # the sheet: a press takes a lantern, a drag takes it for several rows, undo gives it back
+    # the sheet: a press takes a lantern, a drag takes it for several rows while the press is still
+    # being kept, undo gives it back
+    held: list[Route] = []
+    page.route("**/edits", held.append, times=1)
     cell(page, "crate 1", "clean plate 4").scroll_into_view_if_needed()
     cell(page, "crate 1", "clean plate 4").click()
     expect(cell(page, "crate 1", "clean plate 4, 2")).to_be_visible()
     a, b = (cell(page, f"crate {n}", "clean plate 3").bounding_box() for n in (1, 3))
     page.mouse.move(a["x"] + 8, a["y"] + 8)
     page.mouse.down()
+    held[0].continue_()
+    page.wait_for_timeout(600)
     page.mouse.move(b["x"] + 8, b["y"] + 8, steps=8)
     page.mouse.up()
     for n in (1, 2, 3):

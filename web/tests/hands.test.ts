@@ -1,9 +1,8 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Change } from '../src/lib/api/client';
-import type { Scene } from '../src/lib/known';
+import type { Known } from '../src/lib/known';
+import type { Make } from '../src/lib/project.svelte';
 import type { Point } from '../src/views/camera';
-
-type Asked = Change | ((scene: Scene) => Change | null);
 
 /** A project that writes down what it is asked, and takes everything. */
 async function hands() {
@@ -42,8 +41,8 @@ async function hands() {
   vi.spyOn(project, 'reading', 'get').mockReturnValue(null);
   vi.spyOn(project, 'try').mockImplementation((c) => void asked.tries.push(c as Change));
   vi.spyOn(project, 'drop').mockImplementation(() => void asked.dropped++);
-  vi.spyOn(project, 'keep').mockImplementation(async (c: Asked) => {
-    const change = typeof c === 'function' ? c(scene as unknown as Scene) : c;
+  vi.spyOn(project, 'keep').mockImplementation(async (c: Make) => {
+    const change = typeof c === 'function' ? c(scene as never, { scene } as unknown as Known) : c;
     if (change) asked.kept.push(change);
     return true;
   });
@@ -125,7 +124,7 @@ describe('the hand in Sight', () => {
     const { sightHand, selection, asked, scene } = await hands();
     const { project } = await import('../src/lib/project.svelte');
     let run = () => {};
-    vi.spyOn(project, 'keep').mockImplementation((c: Asked) => {
+    vi.spyOn(project, 'keep').mockImplementation((c: Make) => {
       run = () => void asked.kept.push((c as (s: unknown) => Change)(scene));
       return Promise.resolve(true);
     });

@@ -19,10 +19,10 @@ export interface Notice {
   again?: () => void;
 }
 
-/** A change, or how to make it of the scene as it is when its turn comes. */
-export type Make = Change | ((scene: Scene) => Change | null);
-const made = (change: Make, scene: Scene) =>
-  typeof change === 'function' ? change(scene) : change;
+/** A change, or how to make it of the scene, and of what is known of it, when its turn comes. */
+export type Make = Change | ((scene: Scene, known: Known) => Change | null);
+const made = (change: Make, known: Known) =>
+  typeof change === 'function' ? change(known.scene, known) : change;
 
 interface Answered {
   data?: unknown;
@@ -161,7 +161,7 @@ class Project {
     this.#trying = true;
     while (this.#waiting && this.state) {
       const at = this.#opened;
-      const change = made(this.#waiting, this.state.scene);
+      const change = made(this.#waiting, this.state);
       const round = this.#round;
       this.#waiting = null;
       if (!change) break;
@@ -291,7 +291,7 @@ class Project {
   }
 
   async #send(at: Opened, change: Make): Promise<boolean> {
-    const sent = made(change, at.state.scene);
+    const sent = made(change, at.state);
     at.underWay = typeof change === 'function' ? null : JSON.stringify(change);
     const kept =
       !!sent &&

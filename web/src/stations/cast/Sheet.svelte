@@ -4,7 +4,7 @@
   import { project } from '../../lib/project.svelte';
   import { selection } from '../../lib/selection.svelte';
   import { wholeMove } from '../../lib/strip.svelte';
-  import { rowsOf, withLantern, type Row } from './sheet';
+  import { changes, keyOf, rowsOf, stroked, type Row, type Stroke } from './sheet';
   import { show } from './show.svelte';
 
   const WORTH = 0.0005; // of a frame: less is not worth a number
@@ -14,11 +14,14 @@
   const glazed = $derived(new Set(scene.glazed.map((one) => one.id)));
   let table: HTMLTableElement | undefined = $state();
 
-  /** What a drag has changed so far: the lantern, whether it is put in, and the rows. */
-  let drag = $state.raw<{ lantern: string; on: boolean; rows: Map<string, Row> } | null>(null);
-  const key = (row: Row) => `${row.proxy}/${row.face ?? ''}`;
+  /** The drag that is going on, and those that are being kept, the oldest first. */
+  let drag = $state.raw<Stroke | null>(null);
+  let sent = $state.raw<readonly Stroke[]>([]);
   const shown = (row: Row): readonly string[] =>
-    drag?.rows.has(key(row)) ? withLantern(row, drag.lantern, drag.on) : row.lanterns;
+    (drag ? [...sent, drag] : sent).reduce(
+      (all, stroke) => stroked(row, all, stroke),
+      row.lanterns,
+    );
 
   $effect(() => {
     void project.state?.revision;
@@ -28,29 +31,36 @@
   function down(e: PointerEvent, row: Row, lantern: string) {
     if (e.button) return;
     (e.target as Element).releasePointerCapture?.(e.pointerId);
-    drag = { lantern, on: !row.lanterns.includes(lantern), rows: new Map([[key(row), row]]) };
+    drag = { lantern, on: !shown(row).includes(lantern), rows: new Set([keyOf(row)]) };
   }
   function over(e: PointerEvent, row: Row, lantern: string) {
     if (!drag || !(e.buttons & 1) || drag.lantern !== lantern) return;
-    if (row.lanterns.includes(lantern) === drag.on || drag.rows.has(key(row))) return;
-    drag = { ...drag, rows: new Map([...drag.rows, [key(row), row]]) };
+    if (shown(row).includes(lantern) === drag.on) return;
+    drag = { ...drag, rows: new Set([...drag.rows, keyOf(row)]) };
   }
-  async function up() {
-    const done = drag;
-    if (!done) return;
-    await change([...done.rows.values()], done.lantern, done.on);
+  function up() {
+    if (!drag) return;
+    void keep(drag);
     drag = null;
   }
-  const change = (of: Row[], lantern: string, on: boolean) =>
-    project.keep({
-      verb: 'CastOn',
-      cleared: [],
-      rows: of.map((row) => ({
-        proxy: row.proxy,
-        face: row.face,
-        lanterns: withLantern(row, lantern, on),
-      })),
+  /** Keep a stroke, on the rows as they are when its turn comes: the one before it may still be
+   *  under way. */
+  async function keep(stroke: Stroke) {
+    sent = [...sent, stroke];
+    await project.keep((scene, { takes }) => {
+      const rows = rowsOf(scene, takes).filter((row) => changes(row, row.lanterns, stroke));
+      return {
+        verb: 'CastOn',
+        cleared: [],
+        rows: rows.map((row) => ({
+          proxy: row.proxy,
+          face: row.face,
+          lanterns: stroked(row, row.lanterns, stroke),
+        })),
+      };
     });
+    sent = sent.filter((one) => one !== stroke);
+  }
   const clear = (row: Row) =>
     project.keep({
       verb: 'CastOn',
@@ -62,7 +72,8 @@
     if (e.key === ' ' || e.key === 'Enter') {
       e.preventDefault();
       e.stopPropagation();
-      void change([row], lantern, !row.lanterns.includes(lantern));
+      const on = !shown(row).includes(lantern);
+      void keep({ lantern, on, rows: new Set([keyOf(row)]) });
       return;
     }
     const step = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] }[
@@ -102,7 +113,7 @@
         </tr>
       </thead>
       <tbody>
-        {#each rows as row (key(row))}
+        {#each rows as row (keyOf(row))}
           {@const at = row.face === null ? worst.get(row.proxy) : undefined}
           <tr class={selection.has('proxy', row.proxy) ? 'bg-hover' : ''}>
             <th class="max-w-0 w-full font-normal" scope="row">

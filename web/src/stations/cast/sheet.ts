@@ -43,8 +43,21 @@ export function rowsOf(scene: Scene, takes: Takes): Row[] {
     ]);
 }
 
-/** A row with a lantern put behind those that it takes, or without it. */
-export const withLantern = (row: Row, lantern: string, on: boolean): string[] => {
-  const rest = row.lanterns.filter((id) => id !== lantern);
-  return on ? [...rest, lantern] : rest;
-};
+export const keyOf = (row: Row): string => `${row.proxy}/${row.face ?? ''}`;
+
+/** What one drag over the sheet does: a lantern put into the rows that it passes, or taken out. */
+export interface Stroke {
+  lantern: string;
+  on: boolean;
+  rows: ReadonlySet<string>; // their keys
+}
+
+export const changes = (row: Row, lanterns: readonly string[], stroke: Stroke): boolean =>
+  stroke.rows.has(keyOf(row)) && lanterns.includes(stroke.lantern) !== stroke.on;
+
+/** The lanterns of a row after a stroke: a new one comes behind those that it has. */
+export function stroked(row: Row, lanterns: readonly string[], stroke: Stroke): string[] {
+  if (!changes(row, lanterns, stroke)) return [...lanterns];
+  const rest = lanterns.filter((id) => id !== stroke.lantern);
+  return stroke.on ? [...rest, stroke.lantern] : rest;
+}
