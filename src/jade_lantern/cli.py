@@ -49,11 +49,11 @@ def _serve(
     host: str, port: int, open_to_all: bool, later: Callable[[], None] = lambda: None
 ) -> None:
     """Answer from now on. later: what is to be done beside that, first thing."""
-    from jade_lantern.studio.reached import reach
+    from jade_lantern.studio.reached import addresses_of
 
     listening = _listening(host, port)
     named = [h for h in os.environ.get("JADE_LANTERN_HOSTS", "").split(",") if h]
-    reached = reach(host, port, named, open_to_all)
+    reached = addresses_of(host, port, named, open_to_all)
     os.environ["JADE_LANTERN_HOSTS"] = ",".join(dict.fromkeys([*named, *reached.hosts]))
     os.environ["JADE_LANTERN_KEY"] = reached.key
     migrated()
@@ -198,13 +198,13 @@ def render(
 ) -> None:
     """Render a project's shot."""
     from jade_lantern.core.cast.render import in_eight_bit
-    from jade_lantern.core.deliver.frames import cast_of, delivery, frame_png, frames
+    from jade_lantern.core.deliver.frames import cast_of, frame_png, frames, render_request
     from jade_lantern.core.deliver.movie import Movie
     from jade_lantern.core.refusal import Refusal
 
     try:
         scene, pictures = project_at(project)
-        asked = delivery(scene, width, first, last)
+        asked = render_request(scene, width, first, last)
         shots = frames(scene, cast_of(scene, pictures.deep), asked)
         total = asked.last - asked.first + 1
         with typer.progressbar(shots, length=total, label="Rendering", file=sys.stderr) as bar:

@@ -10,7 +10,7 @@ from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.edits import (
     AddTape,
     AddTraces,
-    Drawn,
+    NewTrace,
     SetDatum,
     SetEyeHeight,
     SetHeadings,
@@ -142,7 +142,7 @@ def test_only_bearings_are_not_a_world():
 
 def scene_of(traces) -> Scene:
     plate = Plate(name="made", width=WIDTH, height=HEIGHT, digest="0" * 64, format="PNG", bits=8)
-    drawn = tuple(Drawn(heading=h, points=tuple(ps)) for h, ps in traces)
+    drawn = tuple(NewTrace(heading=h, points=tuple(ps)) for h, ps in traces)
     return apply(Scene(name="made", plate=plate), AddTraces(traces=drawn))
 
 

@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from jade_lantern.core.cast.diagnose import Told
+from jade_lantern.core.cast.diagnose import DiagnosedCast
 from jade_lantern.core.cast.fill import filled, hiding
 from jade_lantern.core.cast.land import Cast, Target, Thrower
 from jade_lantern.core.cast.pyramid import pyramid
@@ -51,7 +51,7 @@ def cast(meshes, camera, plates, split):
     takes = {i: n for n, own in enumerate(split.plates) for i in own}
     targets = [Target(m, (takes[i],), i) for i, m in enumerate(meshes)]
     lanterns = [Thrower(camera, pyramid(p), through=False) for p in plates]
-    told = Told(targets, [replace(one, through=True) for one in lanterns], 4 * SIZE[0])
+    told = DiagnosedCast(targets, [replace(one, through=True) for one in lanterns], 4 * SIZE[0])
     return Cast(targets, lanterns), told
 
 
@@ -63,8 +63,8 @@ def test_a_place_from_true_clean_plates_is_the_place(place, split):
     for own, gone in zip(split.plates, split.removed, strict=True):
         names = {shapes.names[i] for i in gone}
         plates.append(clean_plate(still, shapes, camera, names, everywhere, everywhere))
-        behind = see(*joined([meshes[i] for i in own]), camera, 0.016)
-        before = see(*joined([meshes[i] for i in gone]), camera, 0.016)
+        behind = see(joined([meshes[i] for i in own]), camera, 0.016)
+        before = see(joined([meshes[i] for i in gone]), camera, 0.016)
         rough.append(filled(still, hiding(before, behind), behind, camera))
     true, told_by = cast(meshes, camera, plates, split)
     told = told_by.from_(shot)
@@ -75,7 +75,9 @@ def test_a_place_from_true_clean_plates_is_the_place(place, split):
     assert sharp.mean() > 0.3
     assert decibels(frame[..., :3], truth, sharp) > 34
     # with one lantern the same places are hidden; filled roughly they are not far from the truth
-    one = Told([Target(m, (0,), i) for i, m in enumerate(meshes)], [Thrower(camera)], 4 * SIZE[0])
+    one = DiagnosedCast(
+        [Target(m, (0,), i) for i, m in enumerate(meshes)], [Thrower(camera)], 4 * SIZE[0]
+    )
     shown = one.from_(shot).reveal & sharp
     assert shown.mean() > 0.003
     rough_frame = rendered(cast(meshes, camera, rough, split)[0], shot)

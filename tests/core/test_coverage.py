@@ -104,10 +104,10 @@ def test_coplanar_sheets_are_owned_by_the_later_one():
         place = np.array([0.1, -0.2, -4.0])
         big, small = sheet(-1, 1, -1, 1, 0.0), sheet(-0.4, 0.4, -0.4, 0.4, 0.0)
         pair = [m.moved(turn, place) for m in (big, small)]
-        owner = see(*joined(pair), camera(), 0.01).owner
-        alone = see(*joined(pair[1:]), camera(), 0.01).owner
+        owner = see(joined(pair), camera(), 0.01).owner
+        alone = see(joined(pair[1:]), camera(), 0.01).owner
         assert (owner[alone == 0] == 1).all()
-        owner = see(*joined(pair[::-1]), camera(), 0.01).owner
+        owner = see(joined(pair[::-1]), camera(), 0.01).owner
         assert (owner[alone == 0] == 1).all()
 
 

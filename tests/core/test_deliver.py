@@ -14,7 +14,7 @@ from jade_lantern.core.cast.squash import Squash
 from jade_lantern.core.change import changed
 from jade_lantern.core.deliver.archive import Unpacked, packed, unpacked
 from jade_lantern.core.deliver.cut import cut
-from jade_lantern.core.deliver.frames import delivery
+from jade_lantern.core.deliver.frames import render_request
 from jade_lantern.core.deliver.gltf import glb
 from jade_lantern.core.deliver.movie import Movie
 from jade_lantern.core.mesh import mesh_of
@@ -243,13 +243,13 @@ def test_a_movie_plays_back_what_was_put_in(tmp_path):
 )
 def test_a_delivery_that_cannot_be_is_refused(demo_scene, asked, word):
     with pytest.raises(Refusal, match=word):
-        delivery(demo_scene, **asked)
+        render_request(demo_scene, **asked)
 
 
 def test_an_empty_scene_cannot_be_delivered(demo_scene, still):
     bare = demo_scene.model_copy(update={"proxies": ()})
     with pytest.raises(Refusal, match="nothing to cast on"):
-        delivery(bare)
+        render_request(bare)
     with pytest.raises(Refusal, match="nothing to export"):
         glb(bare, lambda plate: still.pixels)
 

@@ -7,7 +7,7 @@ import pytest
 
 from jade_lantern.core.cast.fill import removed
 from jade_lantern.core.cast.take import painted_out
-from jade_lantern.core.deliver.frames import Delivery, cast_of, frames
+from jade_lantern.core.deliver.frames import RenderRequest, cast_of, frames
 from jade_lantern.core.sight.measure import required_camera
 from jade_lantern.demo.picture import SKY, paint_picture
 from jade_lantern.demo.project import DATUM, EDGES, seen, shown_of, split_and_painted
@@ -109,7 +109,7 @@ def test_the_move_shows_nothing_that_was_painted_only_roughly(
     cast = cast_of(scene, lambda plate: marks.get(plate.digest, black))
     last = scene.move.frames - 1
     for n in (0, last // 2, last):
-        asked = Delivery(width=960, height=640, first=n, last=n)
+        asked = RenderRequest(width=960, height=640, first=n, last=n)
         (frame,) = frames(scene, cast, asked)
         assert (frame[..., 1] > 128).mean() > 0.02  # what was hidden does come to light
         assert frame[..., 0].max() < 64

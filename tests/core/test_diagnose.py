@@ -53,7 +53,7 @@ class Rays:
     """What rays meet, by a ray caster of others' making. Single precision."""
 
     def __init__(self, meshes: list[Mesh]) -> None:
-        corners, self.owner = joined(meshes)
+        corners, self.owner, _ = joined(meshes)
         whole = trimesh.Trimesh(corners.reshape(-1, 3), np.arange(3 * len(corners)).reshape(-1, 3),
                                 process=False)  # fmt: skip
         self.tracer = RayMeshIntersector(whole)
@@ -103,7 +103,7 @@ def test_at_the_lens_nothing_is_revealed_and_nothing_stretches():
     assert not told.spill.any()
     landed = told.stretch[~told.leak]
     assert np.abs(landed - 1).max() < 1e-6
-    assert told.leak.mean() == pytest.approx((see(*joined(MESHES), LENS, 0.01).surface < 0).mean())
+    assert told.leak.mean() == pytest.approx((see(joined(MESHES), LENS, 0.01).surface < 0).mean())
 
 
 def test_stretch_is_what_an_oblique_plane_asks_for():

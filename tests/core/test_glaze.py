@@ -7,7 +7,7 @@ import pytest
 
 from jade_lantern.core.block.parts import in_world, solid_of
 from jade_lantern.core.camera import rotation_of
-from jade_lantern.core.cast.diagnose import Told
+from jade_lantern.core.cast.diagnose import DiagnosedCast
 from jade_lantern.core.cast.inside import standing_inside
 from jade_lantern.core.cast.land import Cast, Target, Thrower
 from jade_lantern.core.cast.ofscene import cast_meshes, lantern_camera, places_of, targets
@@ -125,8 +125,8 @@ def test_where_a_picture_is_fixed_is_told_by_what_the_lantern_saw_then():
     front = card(12, -3, 3, 0, 4)
     from_ = replace(LENS, position=np.array([0.0, 1.6, -12.5]))
     fixed = Target(behind, proxy=0, rest=np.column_stack([rest.points, np.ones(4)]))
-    glazed = Told([fixed, Target(front, proxy=1)], [Thrower(LENS)], WIDTH).from_(from_)
-    bare = Told([Target(behind, proxy=0), Target(front, proxy=1)], [Thrower(LENS)], WIDTH)
+    glazed = DiagnosedCast([fixed, Target(front, proxy=1)], [Thrower(LENS)], WIDTH).from_(from_)
+    bare = DiagnosedCast([Target(behind, proxy=0), Target(front, proxy=1)], [Thrower(LENS)], WIDTH)
     bare = bare.from_(from_)
     mine = bare.owner == 0
     assert mine.mean() > 0.2

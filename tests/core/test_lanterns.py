@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from jade_lantern.core.camera import Camera
-from jade_lantern.core.cast.diagnose import Told
+from jade_lantern.core.cast.diagnose import DiagnosedCast
 from jade_lantern.core.cast.land import Cast, Target, Thrower
 from jade_lantern.core.cast.ofscene import targets, throwers
 from jade_lantern.core.cast.pyramid import pyramid
@@ -163,7 +163,7 @@ def test_on_first_surfaces_only_nothing_near_is_printed_on_what_is_behind():
     clean = solid(0, 250, 0)
     through = rendered(cast(stack, [plate, clean]), MOVED)
     only = rendered(cast(stack, [plate, clean], through=False), MOVED)
-    told = Told([Target(m, t, i) for i, (m, t) in enumerate(stack)],
+    told = DiagnosedCast([Target(m, t, i) for i, (m, t) in enumerate(stack)],
                 [Thrower(LENS), Thrower(LENS)], 960).from_(MOVED)  # fmt: skip
     spilled = (through[..., 0] > 200) & (told.owner == 0)
     assert spilled.mean() > 0.02
@@ -181,13 +181,15 @@ def test_on_first_surfaces_only_nothing_near_is_printed_on_what_is_behind():
 def test_what_is_told_knows_which_lantern_lands_and_what_none_reaches():
     stack = [(card(20), (0, 1)), (card(6, -1.0, 0.5, 0.5, 2.2), (0,)), (card(12, 1.5, 3), ())]
     lanterns = [Thrower(LENS, through=False), Thrower(LENS)]
-    told = Told([Target(m, t, i) for i, (m, t) in enumerate(stack)], lanterns, 960).from_(MOVED)
+    told = DiagnosedCast([Target(m, t, i) for i, (m, t) in enumerate(stack)], lanterns, 960).from_(
+        MOVED
+    )
     behind = (told.owner == 0) & (told.lantern == 1)
     assert behind.any()
     assert not told.reveal[behind].any()  # the clean plate has it
     assert told.reveal[told.owner == 2].all()  # nothing is cast on it
     assert not told.spill[told.lantern == 1].any()  # what hides it is not on that lantern
-    without = Told([Target(stack[0][0], (0,)), *(Target(m, t, i) for i, (m, t) in
+    without = DiagnosedCast([Target(stack[0][0], (0,)), *(Target(m, t, i) for i, (m, t) in
                     enumerate(stack) if i)], lanterns, 960).from_(MOVED)  # fmt: skip
     assert np.array_equal(without.reveal, told.reveal | behind)
 

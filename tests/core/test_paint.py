@@ -117,7 +117,7 @@ def test_the_paint_kit_has_what_a_painter_needs(split, at_hand):
     one = sheet(split, lantern, at_hand.deep)
     camera = required_camera(split)
     crate = next(p for p in split.proxies if p.name == "crate 2")
-    shown = see(*joined([crate.mesh(camera)]), camera, 0.01).surface >= 0
+    shown = see(joined([crate.mesh(camera)]), camera, 0.01).surface >= 0
     assert (one.remove[shown]).mean() > 0.99  # the crate stands on the quay
     grown = cv2.dilate(shown.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
     assert one.remove[grown].all()  # and a margin round it
@@ -261,7 +261,7 @@ def test_a_floors_slabs_run_on_behind_a_thing_in_their_perspective():
     dB, though no two of its slabs are alike in the picture."""
     camera = Camera.centred(480, 320, 400, np.eye(3), np.array([0, 1.6, 0.0]))
     floor = mesh_of([(-30, 0, 2), (30, 0, 2), (30, 0, -60), (-30, 0, -60)], [(0, 1, 2, 3)])
-    seen = see(*joined([floor]), camera, 0.01)
+    seen = see(joined([floor]), camera, 0.01)
     y, x = np.mgrid[:320, :480] + 0.5
     rays = camera.rays(np.stack([x, y], axis=-1))
     reach = np.where(rays[..., 1] < -1e-3, -1.6 / np.minimum(rays[..., 1], -1e-3), 0)

@@ -10,7 +10,7 @@ from jade_lantern.core.cast.cubic import footprint, footprint_16, footprint_floa
 from jade_lantern.core.cast.pyramid import PAD, pyramid
 from jade_lantern.core.cast.tile import NOTHING, SIDE, see_tile
 from jade_lantern.core.cast.visibility import TILE, screen
-from jade_lantern.core.mesh import Mesh, mesh_of
+from jade_lantern.core.mesh import Mesh, Triangles, joined, mesh_of
 from jade_lantern.core.proxy import Box, Drum
 
 CAMERA = Camera.centred(160, 128, 150, rotation_of(-4, 3, 20), np.array([0.3, 1.5, 2.0]))
@@ -23,6 +23,12 @@ def corners() -> np.ndarray:
     rng = np.random.default_rng(5)
     ahead = CAMERA.position + CAMERA.forward * 4
     return ahead + rng.normal(0, 3.0, (60, 1, 3)) + rng.normal(0, 1.5, (60, 3, 3))
+
+
+def apart(corners: np.ndarray) -> Triangles:
+    """Triangles (M, 3, 3) that are a mesh each."""
+    own = np.arange(len(corners))
+    return Triangles(corners, own, own)
 
 
 def hits(corners: np.ndarray, pixels: np.ndarray) -> np.ndarray:
@@ -42,7 +48,7 @@ def hits(corners: np.ndarray, pixels: np.ndarray) -> np.ndarray:
 
 
 def test_a_tile_sees_the_nearest_triangle_at_each_pixel(corners):
-    seen = screen(corners, np.arange(len(corners)), CAMERA, NEAR)
+    seen = screen(apart(corners), CAMERA, NEAR)
     surface = np.empty((SIDE, SIDE), np.int32)
     depth = np.empty((SIDE, SIDE))
     for tx, ty in ((0, 0), (1, 1), (2, 0)):
@@ -67,22 +73,44 @@ def test_what_is_nearer_than_the_near_limit_is_cut_away():
     a = CAMERA.position + CAMERA.forward * 0.5
     side, up = CAMERA.rotation[0], CAMERA.rotation[1]
     through = np.array([[a - side, a + side, CAMERA.position - CAMERA.forward + up * 0.3]])
-    seen = screen(through, np.zeros(1, int), CAMERA, NEAR)
+    seen = screen(apart(through), CAMERA, NEAR)
     _, depths = CAMERA.project(through[0])
     assert depths.min() < 0  # one corner is behind the camera
     assert len(seen.edges) == 2  # what is left of it has four corners
-    behind = screen(through - 3 * CAMERA.forward, np.zeros(1, int), CAMERA, NEAR)
+    behind = screen(apart(through - 3 * CAMERA.forward), CAMERA, NEAR)
     assert len(behind.edges) == 0
 
 
-def test_triangles_of_one_flat_face_share_one_surface():
-    quad = mesh_of([[-1, 0, -3], [1, 0, -3], [1, 2, -3], [-1, 2, -3]], [(0, 1, 2, 3)])
-    corners = quad.points[quad.triangles]
-    one = screen(corners, np.zeros(2, int), CAMERA, NEAR)
-    two = screen(corners, np.arange(2), CAMERA, NEAR)
-    assert len(one.owner) == 1
-    assert set(one.surface.tolist()) == {0}
-    assert len(two.owner) == 2  # surfaces of two meshes stay apart, though they share a plane
+@pytest.mark.parametrize("size", [1e-4, 1.0, 1e5])
+def test_triangles_of_a_flat_face_share_a_surface_at_any_size_and_turn(size):
+    rng = np.random.default_rng(2)
+    flat = np.array([[-1, 0, 0], [1, 0, 0], [1, 2, 0], [-1, 2, 0.0]])
+    for _ in range(50):
+        turn, _ = np.linalg.qr(rng.normal(size=(3, 3)))
+        away = np.array([0, 0, 1e-6])  # a parallel wall just behind it
+        points = (np.concatenate([flat, flat + away]) @ turn.T + rng.normal(0, 30, 3)) * size
+        wall, both = (mesh_of(points, quads) for quads in ([(0, 1, 2, 3)], BACK_TO_BACK))
+        assert len(set(joined([wall]).flat)) == 1
+        assert len(set(joined([wall, wall]).flat)) == 2  # of two meshes, though in one plane
+        assert len(set(joined([both]).flat)) == 2
+
+
+BACK_TO_BACK = [(0, 1, 2, 3), (4, 5, 6, 7)]
+
+
+def test_a_bent_face_falls_into_its_flat_pieces_and_a_screen_numbers_what_it_sees():
+    drum = Drum(id="drum-0", name="d", radius_m=1.0, height_m=2.0, x=0.0, z=-4.0).mesh(CAMERA)
+    corners = drum.points[drum.triangles]
+    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normal /= np.linalg.norm(normal, axis=1)[:, None]
+    for one in set(drum.flats.tolist()):
+        mine = normal[drum.flats == one]
+        assert np.abs(mine - mine[0]).max() < 1e-9
+    assert len(set(drum.flats.tolist())) > len(set(drum.faces.tolist()))
+    seen = screen(joined([drum]), CAMERA, NEAR)
+    assert set(seen.surface.tolist()) == set(range(len(seen.owner)))
+    # the same plane for every triangle of a surface, to the last bit
+    assert seen.inverse_depth.shape == (len(set(drum.flats[seen.triangle].tolist())), 3)
 
 
 def kernel(x):

@@ -20,11 +20,11 @@ from jade_lantern.core.scene.edits import (
     AlterTape,
     DeleteTape,
     DeleteTrace,
-    Drawn,
     DropSighting,
     GoBackToBuilt,
     KeepSighting,
     MoveTraceEnd,
+    NewTrace,
     SetBend,
     SetDatum,
     SetDistance,
@@ -73,7 +73,7 @@ def after(scene: Scene, *changes) -> Scene:
 
 
 def test_several_edges_are_taken_at_once_and_none_twice():
-    lines = [Drawn(heading=h, points=ends) for h, ends in bridge_lines()]
+    lines = [NewTrace(heading=h, points=ends) for h, ends in bridge_lines()]
     scene = after(blank(), AddTraces(traces=tuple(lines[:10])))
     assert [t.id for t in scene.sighting.traces] == [f"trace-{i}" for i in range(1, 11)]
     more = after(scene, AddTraces(traces=tuple(lines[5:15])))
@@ -84,7 +84,7 @@ def test_several_edges_are_taken_at_once_and_none_twice():
 
 
 def test_a_drawing_that_disagrees_says_so_and_trust_settles_it():
-    lines = [Drawn(heading=h, points=ends) for h, ends in bridge_lines()]
+    lines = [NewTrace(heading=h, points=ends) for h, ends in bridge_lines()]
     scene = after(blank(), AddTraces(traces=tuple(lines)))
     assert reading(scene).verdict == "Rough"
     said = {frozenset(h): lens.focal_px / DRAWN_BY.focal_px for h, lens in opinions(scene)}
@@ -335,7 +335,7 @@ def test_a_bent_plate_is_flattened_with_its_sighting_and_brought_back():
         line = np.linspace(seen(camera, a), seen(camera, b), 9)
         bow = bent_at(camera, line)
         if (bow >= 0).all() and (bow <= [camera.width, camera.height]).all():
-            traces.append(Drawn(heading=heading, points=tuple(map(tuple, bow.tolist()))))
+            traces.append(NewTrace(heading=heading, points=tuple(map(tuple, bow.tolist()))))
     plate = Plate(name="q.png", width=1920, height=1280, digest="0" * 64, format="PNG", bits=8)
     scene = after(
         Scene(name="Bent", plate=plate), AddTraces(traces=tuple(traces)), SetBend(bend="solve"),

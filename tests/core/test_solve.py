@@ -7,7 +7,7 @@ from jade_lantern.core.camera import Camera, rotation_of
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.sight import misfit, normal
 from jade_lantern.core.sight.lens import Lens, Unsettled
-from jade_lantern.core.sight.lines import drawn, reduce
+from jade_lantern.core.sight.lines import reduce, trace_set
 from jade_lantern.core.sight.solve import solve
 from jade_lantern.demo.made import (
     HEIGHT,
@@ -50,7 +50,7 @@ def test_the_derivatives_are_those_of_the_loss(bends):
     turn = 0.4
     way = np.array([np.cos(turn), 0.0, -np.sin(turn)])
     traces += shaken(rng, traces_along(rng, camera, "A", way, 3), 0.5) if not bends else []
-    laid = drawn(traces, (WIDTH / 2, HEIGHT / 2))
+    laid = trace_set(traces, (WIDTH / 2, HEIGHT / 2))
     count = len(laid)
     P = 8 + len(laid.bearings)
     square = np.array([[[-300.0, -200], [250, -220], [260, 240], [-310, 200]]])
@@ -93,7 +93,7 @@ def as_reduced(laid):
 
 def test_the_misfit_of_two_points_is_the_least_distance_to_any_line_through_the_vanishing_point():
     a, b, v = np.array([100.0, 50]), np.array([400.0, 80]), np.array([600.0, 60.0])
-    line = as_reduced(drawn([("up", [tuple(a), tuple(b)])], (0, 0)))[0]
+    line = as_reduced(trace_set([("up", [tuple(a), tuple(b)])], (0, 0)))[0]
     r = misfit.misfit_to_point(line[0:2], line[2:4], line[4], 2.0, np.array([*v, 1.0]))
     angles = np.linspace(0, np.pi, 2_000_001)
     normals = np.stack([-np.sin(angles), np.cos(angles)])

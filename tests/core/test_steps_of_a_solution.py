@@ -9,7 +9,7 @@ from jade_lantern.core.sight import judge, refine, starts
 from jade_lantern.core.sight.crop import is_off_middle, seems_cropped
 from jade_lantern.core.sight.edges import Found
 from jade_lantern.core.sight.lens import Lens
-from jade_lantern.core.sight.lines import HEADING_INDEX, drawn, reduce
+from jade_lantern.core.sight.lines import HEADING_INDEX, reduce, trace_set
 from jade_lantern.core.sight.misfit import PARAMETERS, vanishing
 from jade_lantern.core.sight.sighted import lens_of
 from jade_lantern.core.sight.solve import solve
@@ -51,7 +51,7 @@ def apart(a, b):
 
 def test_a_vanishing_point_is_found_past_a_gross_error(made):
     camera, traces, _ = made
-    lines = reduced(drawn([t for t in traces if t[0] == "away"], MIDDLE))
+    lines = reduced(trace_set([t for t in traces if t[0] == "away"], MIDDLE))
     arguments = [np.ascontiguousarray(a) for a in (lines[:, :2], lines[:, 2:4])]
     best = starts.vanishing_candidates(*arguments, lines[:, 4], lines[:, 5], HALF, 8.0)
     assert apart(best[0], truth_of(camera, 2)) < 1e-6
@@ -111,7 +111,7 @@ def test_an_inverse_is_given_only_where_it_is_well_founded():
 def test_refining_comes_home_from_a_rough_start(seed):
     rng = np.random.default_rng(seed)
     camera = made_camera(rng)
-    laid = drawn(made_traces(rng, camera, 9), MIDDLE)
+    laid = trace_set(made_traces(rng, camera, 9), MIDDLE)
     count = len(laid)
     away = rotation_of(*(np.array(tilt_roll_yaw(camera.rotation)) + [4.0, -3.0, 5.0]))
     log_focal, R, loss = refine.refine(

@@ -22,7 +22,7 @@ from jade_lantern.core.scene import parts
 from jade_lantern.core.scene.model import Bend, Flattened, Plate
 from jade_lantern.core.sight.flatten import BendBack
 from jade_lantern.studio import caretaker, levels, plates, projects, revisions
-from jade_lantern.studio.models import Part, Project, Revision
+from jade_lantern.studio.models import Project, Revision, ScenePart
 from tests.broken import damaged
 
 GREY = png(np.full((80, 120, 3), 90, np.uint8))
@@ -63,8 +63,8 @@ def forget() -> None:
 def test_a_part_that_cannot_be_read_costs_its_project_nothing_but_that_part(api, project):
     whole = api.whole(project.pk)
     digests = revisions.parts_at(project.pk, 0).digests
-    Part.objects.filter(digest=digests["proxies/box-24"]).update(body='{"kind": "box", "id"')
-    Part.objects.filter(digest=digests["move"]).delete()
+    ScenePart.objects.filter(digest=digests["proxies/box-24"]).update(body='{"kind": "box", "id"')
+    ScenePart.objects.filter(digest=digests["move"]).delete()
     forget()
     state = api.whole(project.pk)
     assert state["missing"] == ["move", "proxies/box-24"]
@@ -94,8 +94,8 @@ def test_a_damaged_map_hides_no_other_project(api, project, broken):
 
 def test_a_part_that_was_changed_behind_our_back_is_not_taken(api, project):
     digests = revisions.parts_at(project.pk, 0).digests
-    part = Part.objects.get(digest=digests["proxies/box-24"])
-    Part.objects.filter(pk=part.pk).update(body=part.body.replace('"x":', '"x":1'))
+    part = ScenePart.objects.get(digest=digests["proxies/box-24"])
+    ScenePart.objects.filter(pk=part.pk).update(body=part.body.replace('"x":', '"x":1'))
     forget()
     assert api.get(f"projects/{project.pk}").json()["missing"] == ["proxies/box-24"]
 

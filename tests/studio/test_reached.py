@@ -17,7 +17,7 @@ from jade_lantern.core.picture import png
 from jade_lantern.studio import projects
 from jade_lantern.studio.gate import Gate
 from jade_lantern.studio.projects import Moved
-from jade_lantern.studio.reached import machine_names, reach
+from jade_lantern.studio.reached import addresses_of, machine_names
 from jade_lantern.studio.trouble import Busy, in_words
 from tests.serving import free_port
 from tests.studio.asgi import put
@@ -28,14 +28,14 @@ OURS = ("x-jade-lantern", "1")
 
 @pytest.mark.parametrize("host", ["127.0.0.1", "localhost", "::1", "127.9.9.9"])
 def test_this_machine_alone_needs_no_key(host):
-    reached = reach(host, 8000, ["quay.example"], False)
+    reached = addresses_of(host, 8000, ["quay.example"], False)
     assert (reached.key, reached.hosts) == ("", ())
     assert reached.links == (f"http://{'[::1]' if host == '::1' else host}:8000",)
 
 
 @pytest.mark.parametrize("host", ["0.0.0.0", "::"])
 def test_everywhere_is_this_machines_names_with_a_key(host):
-    reached = reach(host, 81, ["quay.example"], False)
+    reached = addresses_of(host, 81, ["quay.example"], False)
     assert len(reached.key) > 20
     assert "quay.example" in reached.hosts
     assert socket.gethostname() in reached.hosts
@@ -45,7 +45,7 @@ def test_everywhere_is_this_machines_names_with_a_key(host):
 
 
 def test_an_address_of_its_own_is_printed_so_that_it_works():
-    reached = reach("fd00::7", 8000, [], True)
+    reached = addresses_of("fd00::7", 8000, [], True)
     assert reached.links == ("http://[fd00::7]:8000",)
     assert (reached.hosts, reached.key) == (("[fd00::7]",), "")
 

@@ -12,7 +12,7 @@ from django.test.utils import CaptureQueriesContext
 from jade_lantern.core.scene import parts
 from jade_lantern.core.scene.model import Scene
 from jade_lantern.studio import projects, revisions
-from jade_lantern.studio.models import Part, Revision
+from jade_lantern.studio.models import Revision, ScenePart
 from tests.answers import Known
 from tests.fuzz.anything import VERBS, Anything
 
@@ -52,11 +52,11 @@ def test_every_revision_reads_back_as_it_was_kept_branches_and_all(api, project)
 
 
 def test_an_edit_stores_what_it_changes(api, project):
-    parts_before = Part.objects.count()
+    parts_before = ScenePart.objects.count()
     for base in range(30):
         change = {"verb": "AlterProxy", "proxy": "box-24", "to": {"x": base / 7 + 0.1}}
         assert api.keep(project.pk, base, **change).status_code == 200
-    assert Part.objects.count() == parts_before + 30
+    assert ScenePart.objects.count() == parts_before + 30
     last = Revision.objects.get(project=project, number=30)
     assert set(last.parts) == {"proxies/box-24"}
 

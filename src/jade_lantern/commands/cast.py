@@ -26,13 +26,13 @@ def diagnose(
     import numpy as np
 
     from jade_lantern.core.deliver.diagnosis import diagnosed, line_of
-    from jade_lantern.core.deliver.frames import delivery
+    from jade_lantern.core.deliver.frames import render_request
     from jade_lantern.core.picture import png
     from jade_lantern.core.refusal import Refusal
 
     try:
         scene, pictures = project_at(project)
-        asked = delivery(scene, width, first, last)
+        asked = render_request(scene, width, first, last)
         for number, told in diagnosed(scene, asked, pictures.deep):
             sys.stdout.write(json.dumps(line_of(scene, number, told)) + "\n")
             if maps is None:

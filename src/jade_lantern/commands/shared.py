@@ -119,7 +119,7 @@ def keep_in(project: str, change: Any, pictures: Any = None) -> str:
         return str(edit.title(scene))
     from jade_lantern.studio import plates, projects
 
-    brought = plates.Kept()
+    brought = plates.KeepingPictures()
     for data in pictures.files.values() if pictures is not None else ():
         brought.keep(data)
     kept = projects.keep_at_head(number, change, brought)

@@ -1,14 +1,18 @@
-"""A mesh as a value: points and triangles, and nothing that hangs on them."""
+"""A mesh as a value: points, triangles and faces."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
+from typing import Any, NamedTuple
 
 import mapbox_earcut
 import numpy as np
 from numpy.typing import NDArray
+
+# Relative to a face's size: triangles whose corners are farther from one plane are not coplanar.
+# Coordinates far from the origin are rounded to a multiple of FLAT_ROUNDING of themselves.
+FLAT, FLAT_ROUNDING = 1e-7, 1e-14
 
 
 @dataclass(frozen=True, eq=False)
@@ -35,6 +39,32 @@ class Mesh:
         out: NDArray[np.int32] = edges[(count == 1) | (least < most)].astype(np.int32)
         return out
 
+    @cached_property
+    def flats(self) -> NDArray[np.int64]:
+        """(M,) the flat piece that each triangle belongs to: pieces of one number lie in one plane.
+        A flat face is one piece; a bent one falls into runs of coplanar triangles."""
+        corners = self.points[self.triangles]
+        if not len(corners):
+            return np.zeros(0, np.int64)
+        slack = FLAT_ROUNDING * np.abs(corners).max()
+        _, face = np.unique(self.faces, return_inverse=True)
+        normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        area = np.linalg.norm(normal, axis=1)
+        normal /= np.maximum(area, np.finfo(float).tiny)[:, None]
+        # each face against the plane of its largest triangle
+        order = np.lexsort((-area, face))
+        begin = np.searchsorted(face[order], np.arange(face.max() + 1))
+        largest = order[begin]
+        off, reach = _off_plane(corners, corners[largest, 0][face], normal[largest][face])
+        most_off, size = (np.maximum.reduceat(v[order], begin) for v in (off, reach))
+        bent = (most_off > FLAT * size + slack)[face]
+        # in a bent face each triangle against the plane of the one before it
+        off, reach = _off_plane(corners, np.roll(corners[:, 0], 1, 0), np.roll(normal, 1, 0))
+        new = bent & (off > FLAT * reach + slack)
+        new |= np.diff(face, prepend=-1) != 0
+        run = np.cumsum(new)
+        return np.where(bent, run, run.max() + 1 + face).astype(np.int64)
+
     def moved(self, turn: NDArray[np.float64], place: NDArray[np.float64]) -> Mesh:
         """The same, each point ``turn @ p + place``. turn: (3, 3). place: (3,)."""
         return Mesh(self.points @ turn.T + place, self.triangles, self.faces)
@@ -49,13 +79,40 @@ def mesh_of(points: Any, quads: Any) -> Mesh:
     return Mesh(np.asarray(points, float), np.array(tris, np.int32), np.array(faces, np.int32))
 
 
-def joined(meshes: list[Mesh]) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
-    """All corners (M, 3, 3) of several meshes' triangles, and (M,) which mesh each came from."""
+def _off_plane(
+    corners: NDArray[np.float64], place: NDArray[np.float64], normal: NDArray[np.float64]
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """(M,) how far triangles' corners (M, 3, 3) are at most from planes through places (M, 3), and
+    how far from the places themselves."""
+    away = corners - place[:, None]
+    off = np.abs(np.einsum("mij,mj->mi", away, normal)).max(axis=1)
+    return off, np.sqrt((away**2).sum(axis=2).max(axis=1))
+
+
+class Triangles(NamedTuple):
+    """The triangles of several meshes. corners: (M, 3, 3) in the world, metres. owner: (M,) index
+    of the mesh. flat: (M,) triangles of one number lie in one plane and are of one mesh."""
+
+    corners: NDArray[np.float64]
+    owner: NDArray[np.int64]
+    flat: NDArray[np.int64]
+
+    def of(self, which: NDArray[np.bool_]) -> Triangles:
+        """Some of them, by a mask (M,)."""
+        return Triangles(self.corners[which], self.owner[which], self.flat[which])
+
+
+def joined(meshes: list[Mesh]) -> Triangles:
+    """The triangles of several meshes, in order."""
     if not meshes:
-        return np.zeros((0, 3, 3)), np.zeros(0, np.int64)
+        return Triangles(np.zeros((0, 3, 3)), np.zeros(0, np.int64), np.zeros(0, np.int64))
     corners = np.concatenate([m.points[m.triangles] for m in meshes])
-    owner = np.concatenate([np.full(len(m.triangles), i) for i, m in enumerate(meshes)])
-    return np.ascontiguousarray(corners), owner.astype(np.int64)
+    counts = [len(m.triangles) for m in meshes]
+    owner = np.repeat(np.arange(len(meshes)), counts).astype(np.int64)
+    pieces = [int(m.flats.max(initial=-1)) + 1 for m in meshes]
+    begin = np.cumsum([0, *pieces[:-1]])
+    flat = np.concatenate([m.flats for m in meshes]) + np.repeat(begin, counts)
+    return Triangles(np.ascontiguousarray(corners), owner, flat)
 
 
 def filled(rings: NDArray[np.float64], ends: NDArray[np.unsignedinteger[Any]]) -> NDArray[np.int32]:

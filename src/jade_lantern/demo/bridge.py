@@ -31,7 +31,7 @@ TRACED = 6  # lines of a heading
 
 
 @dataclass(frozen=True)
-class Sheet:
+class Panel:
     """A sheet of the bridge: its corners as they are drawn, round it from its near foot; and the
     two feet that it is stood by at first, on the level of the deck."""
 
@@ -41,7 +41,7 @@ class Sheet:
     drawn: tuple[Pixel, Pixel, Pixel, Pixel]
 
 
-def sheets() -> list[Sheet]:
+def sheets() -> list[Panel]:
     """The deck, both rails and the near beam, by the ends of the lines that are drawn."""
     lines = bridge_lines()
     away = [ends for heading, ends in lines if heading == "away"]
@@ -50,12 +50,12 @@ def sheets() -> list[Sheet]:
     near, far = across[0], across[18]
     low = across[19]
     return [
-        Sheet("deck", "floor", (near[0], far[1]), (near[0], near[1], far[1], far[0])),
-        Sheet("right rail", "card", deck_r, (deck_r[0], deck_r[1], rail_r[1], rail_r[0])),
+        Panel("deck", "floor", (near[0], far[1]), (near[0], near[1], far[1], far[0])),
+        Panel("right rail", "card", deck_r, (deck_r[0], deck_r[1], rail_r[1], rail_r[0])),
         # the left rail is drawn crossing its own deck, so it is a strip that stands over it
-        Sheet("left rail", "card", deck_l, _strip(rail_l, 12.0)),
-        Sheet("left beam", "card", deck_l, _strip(deck_l, 12.0)),
-        Sheet("near beam", "card", low, (low[0], low[1], near[1], near[0])),
+        Panel("left rail", "card", deck_l, _strip(rail_l, 12.0)),
+        Panel("left beam", "card", deck_l, _strip(deck_l, 12.0)),
+        Panel("near beam", "card", low, (low[0], low[1], near[1], near[0])),
     ]
 
 

@@ -8,11 +8,12 @@ from pathlib import Path
 
 import cv2
 import numpy as np
-from numba import njit, prange
+from numba import njit
 
 from ..core.arrays import Bytes, Flags, Floats, Indices
 from ..core.camera import Camera
 from ..core.picture import png
+from ..core.threads import in_threads
 from .paint import aired, lit, sky, surface
 from .strokes import noise, over
 from .world import BALL, CYLINDER, SHEET, TRIANGLE, WATER, Shapes, lens
@@ -140,17 +141,18 @@ def _colour(
         c[k] *= dark
 
 
-@njit(cache=True, nogil=True, parallel=True)
-def _painted(
+@njit(cache=True, nogil=True)
+def _paint_tiles(
     width: int, height: int, o: Floats, axes: Floats, eye: Floats, focal: float, offsets: Floats,
     kind: Indices, corner: Floats, span: Floats, rise: Floats, paint: Indices, owner: Indices,
     seed: Indices, middle: Floats, radius: Floats, shade: Floats, wanted: Flags, rgb: Bytes,
-    who: Indices, place: Floats,
+    who: Indices, place: Floats, begin: int, end: int,
 ) -> None:  # fmt: skip
-    across, down = -(-width // TILE), -(-height // TILE)
+    """Fill the tiles of a picture from begin to end, counted row by row."""
+    across = -(-width // TILE)
     grain = 0.55 / focal
     everything = np.arange(len(kind))
-    for tile in prange(across * down):
+    for tile in range(begin, end):
         tx, ty = tile % across, tile // across
         if not wanted[
             ty * TILE : min(ty * TILE + TILE, height), tx * TILE : min(tx * TILE + TILE, width)
@@ -274,10 +276,15 @@ def paint_picture(
     who = np.full((h, w), SKY, np.int64)
     place = np.zeros((h, w, 3))
     taken_from = lens()
-    _painted(
-        w, h, camera.position, axes, taken_from.position, taken_from.focal_px, offsets,
-        kind, corner, span, rise, paint, owner, seed, middle, radius, _footprints(),
-        np.ones((h, w), bool) if wanted is None else wanted, rgb, who, place,
+    footprints = _footprints()
+    wanted = np.ones((h, w), bool) if wanted is None else wanted
+    in_threads(
+        -(-w // TILE) * -(-h // TILE),
+        lambda begin, end: _paint_tiles(
+            w, h, camera.position, axes, taken_from.position, taken_from.focal_px, offsets,
+            kind, corner, span, rise, paint, owner, seed, middle, radius, footprints, wanted, rgb,
+            who, place, begin, end,
+        ),
     )  # fmt: skip
     return rgb, who, place
 

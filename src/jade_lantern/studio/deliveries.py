@@ -27,8 +27,14 @@ from django.db import connection, transaction
 from django.utils import timezone
 
 from ..core.cast.render import in_eight_bit
-from ..core.deliver.frames import Delivery as Asked
-from ..core.deliver.frames import bytes_needed, cast_of, delivery, frame_png, frames
+from ..core.deliver.frames import (
+    RenderRequest,
+    bytes_needed,
+    cast_of,
+    frame_png,
+    frames,
+    render_request,
+)
 from ..core.deliver.gltf import exported_proxies, glb
 from ..core.deliver.kit import kit_bytes, kit_files, kit_lanterns
 from ..core.deliver.movie import Movie
@@ -96,14 +102,14 @@ def ask(
     """Put a delivery in line. Raises Refusal where it could never be made."""
     required_camera(scene)
     if kind == "glb":
-        asked = Asked(scene.plate.width, scene.plate.height, 0, scene.move.frames - 1)
+        asked = RenderRequest(scene.plate.width, scene.plate.height, 0, scene.move.frames - 1)
         total = len(exported_proxies(scene))
     elif kind == "kit":
-        asked = Asked(scene.plate.width, scene.plate.height, 0, scene.move.frames - 1)
+        asked = RenderRequest(scene.plate.width, scene.plate.height, 0, scene.move.frames - 1)
         total = len(kit_lanterns(scene))
         require_memory(kit_bytes(scene), "A paint kit of these plates")
     else:
-        asked = delivery(scene, width, first, last)
+        asked = render_request(scene, width, first, last)
         total = asked.last - asked.first + 1
         if kind == "movie" and min(asked.width, asked.height) < 32:
             raise Refusal("A movie needs at least 32 pixels a side.")
@@ -322,8 +328,8 @@ MAKERS: dict[str, Callable[[Delivery, Scene, Path], None]] = {
 }
 
 
-def _asked(row: Delivery) -> Asked:
-    return Asked(row.width, row.height, row.first, row.last)
+def _asked(row: Delivery) -> RenderRequest:
+    return RenderRequest(row.width, row.height, row.first, row.last)
 
 
 def _note(row: Delivery, done: int) -> None:

@@ -34,7 +34,7 @@ class HandleShown(Schema):
     at: tuple[float, float, float]
 
 
-class Shape(Schema):
+class ProxyShape(Schema):
     """A proxy's surface. frame: three rows of x, y, z and place, which take the proxy's own frame
     to the world."""
 
@@ -93,7 +93,7 @@ class Follows(Schema):
     reading: Reading | None = None
     misses: Misses | None = None
     kept: list[KeptReading] | None = None
-    shapes: list[Shape] | None = None
+    shapes: list[ProxyShape] | None = None
     shot: arrays.ShotArrays | None = None
     labels: list[LabelRead] | None = None
     lanterns: list[LanternShown] | None = None
@@ -193,11 +193,11 @@ def _kept_readings(before: Scene | None, after: Scene) -> list[KeptReading]:
     ]
 
 
-def _shape(scene: Scene, proxy: Proxy, camera: Camera) -> Shape:
+def _shape(scene: Scene, proxy: Proxy, camera: Camera) -> ProxyShape:
     glazed = next((one for one in scene.glazed if one.id == proxy.id), None)
     rest = None if glazed is None else places_at_rest(proxy, glazed, camera)
     turn, place = proxy.frame()
-    return Shape.model_construct(
+    return ProxyShape.model_construct(
         id=proxy.id,
         frame=np.column_stack([turn, place]).ravel().tolist(),
         mesh=arrays.of_mesh(proxy.full_mesh(camera), rest),

@@ -17,7 +17,7 @@ class Project(models.Model):
         return self.name
 
 
-class Part(models.Model):
+class ScenePart(models.Model):
     """A part of some of a project's scenes, kept once under the digest of its text."""
 
     project = models.ForeignKey(Project, models.CASCADE, related_name="parts")
@@ -25,6 +25,7 @@ class Part(models.Model):
     body = models.TextField()
 
     class Meta:
+        db_table = "studio_part"
         constraints = (
             models.UniqueConstraint(fields=("project", "digest"), name="one_part_a_digest"),
         )

@@ -252,7 +252,7 @@ class ToLookAt:
         raise Refusal("This makes a picture, so it cannot be tried, only kept.")
 
 
-class Kept(ToLookAt):
+class KeepingPictures(ToLookAt):
     """The pictures as a change that is kept sees them. What it brings is written at once, under
     its digest, and swept later if the change is not kept after all. brought: the digests of those
     pictures."""

@@ -55,7 +55,7 @@ class AtHead:
 
 
 @dataclass(frozen=True)
-class Kept:
+class KeptChange:
     """A change that was kept: the scene before it, the edit that it came to, and where the project
     stands now."""
 
@@ -223,8 +223,8 @@ def keep(
     project_id: int,
     base: int,
     change: Edit | Gesture | PictureGesture,
-    pictures: plates.Kept | None = None,
-) -> Kept:
+    pictures: plates.KeepingPictures | None = None,
+) -> KeptChange:
     """Make a change that was based on a revision, and keep it. pictures: those that were brought
     in for it.
 
@@ -233,7 +233,7 @@ def keep(
     and the pictures that it brings are made, before the database is held: a large plate takes
     seconds, and what has been stored can no longer fail.
     """
-    pictures = pictures or plates.Kept()
+    pictures = pictures or plates.KeepingPictures()
     _require_head(Project.objects.get(pk=project_id), base)
     before = scene_based_on(project_id, base)
     if isinstance(change, PictureGesture):
@@ -256,12 +256,14 @@ def keep(
         project.head, project.name = last + 1, scene.name
         project.save()
     _at_hand.put((project_id, project.head), (scene, []))
-    return Kept(before, edit, AtHead(project, scene, [], title, None, base, before, follow))
+    return KeptChange(before, edit, AtHead(project, scene, [], title, None, base, before, follow))
 
 
 def keep_at_head(
-    project_id: int, change: Edit | Gesture | PictureGesture, pictures: plates.Kept | None = None
-) -> Kept:
+    project_id: int,
+    change: Edit | Gesture | PictureGesture,
+    pictures: plates.KeepingPictures | None = None,
+) -> KeptChange:
     """Keep a change on whatever is the newest; tried again where somebody else was quicker.
 
     Raises Busy where that happens again and again.

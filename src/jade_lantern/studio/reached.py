@@ -14,7 +14,7 @@ LOOPBACK_NAMES = {"localhost"}
 
 
 @dataclass(frozen=True)
-class Reach:
+class Addresses:
     """hosts: names beside the loopback ones that requests may be for. links: addresses that work
     where they are printed. key: what every request must carry; empty where none is asked for."""
 
@@ -23,16 +23,16 @@ class Reach:
     key: str
 
 
-def reach(host: str, port: int, allowed: list[str], open_to_all: bool) -> Reach:
+def addresses_of(host: str, port: int, allowed: list[str], open_to_all: bool) -> Addresses:
     """How an address that is listened on is reached. Beyond this machine a key is asked for,
     unless it is to be open to all. allowed: names that are allowed already."""
     if is_loopback(host):
-        return Reach((), (address(host, port),), "")
+        return Addresses((), (address(host, port),), "")
     own = machine_names() if host in EVERYWHERE else [host]
     names = tuple(dict.fromkeys([*(in_brackets(n) for n in own), *allowed]))
     key = "" if open_to_all else secrets.token_urlsafe(18)
     asked = f"/?key={key}" if key else ""
-    return Reach(names, tuple(address(n, port) + asked for n in names), key)
+    return Addresses(names, tuple(address(n, port) + asked for n in names), key)
 
 
 def is_loopback(host: str) -> bool:

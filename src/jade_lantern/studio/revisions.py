@@ -18,7 +18,7 @@ from ..core.refusal import Refusal
 from ..core.scene.model import Plate, Scene
 from ..core.scene.parts import MANY, known_value, parts_of, read_part, scene_of
 from ..core.value import Value
-from .models import Part, Project, Revision
+from .models import Project, Revision, ScenePart
 
 MOST_DIFFERING = 24  # entries that a revision may have otherwise before it gets a map in full
 MOST_MAP_BYTES = 16 << 20
@@ -94,8 +94,9 @@ def store(
         if len(difference) <= MOST_DIFFERING and same_order:
             whole, kept = before.whole, difference
     new = {p.digest: p.body for p in parts.values() if p.digest not in there}
-    Part.objects.bulk_create(
-        (Part(project=project, digest=d, body=b) for d, b in new.items()), ignore_conflicts=True
+    ScenePart.objects.bulk_create(
+        (ScenePart(project=project, digest=d, body=b) for d, b in new.items()),
+        ignore_conflicts=True,
     )
     Revision.objects.create(
         project=project, number=number, parent=parent, title=title[:120], edit=edit, whole=whole,
@@ -130,7 +131,7 @@ def load(project: int, number: int) -> tuple[Scene, list[str]]:
 
 def _bodies(project: int, digests: list[str]) -> dict[str, str]:
     out: dict[str, str] = {}
-    rows: models.QuerySet[Part] = Part.objects.filter(project=project)
+    rows: models.QuerySet[ScenePart] = ScenePart.objects.filter(project=project)
     for at in range(0, len(digests), AT_ONCE):
         some = rows.filter(digest__in=digests[at : at + AT_ONCE])
         out.update(some.values_list("digest", "body"))

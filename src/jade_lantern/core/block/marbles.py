@@ -6,13 +6,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit, prange
+from numba import njit
 
 from ..arrays import Flags, Floats, Indices32
 from ..camera import Camera, world_size
 from ..mesh import joined, nearest_triangle
 from ..refusal import Refusal
 from ..scene.model import Scene
+from ..threads import in_threads
 
 RADIUS = 0.03  # of the world's size
 HIGH = 0.6  # of the world's size: they are let go so far above what they are seen over
@@ -37,7 +38,7 @@ class Fall:
 def let_fall(scene: Scene, camera: Camera, count: int = 240, seed: int = 1) -> Fall:
     """Let marbles fall over what the lens sees near it. Raises Refusal where nothing is there."""
     proxies = tuple(p for p in scene.proxies if not p.hidden and p.stands)
-    corners, _ = joined([p.mesh(camera) for p in proxies])
+    corners, _, _ = joined([p.mesh(camera) for p in proxies])
     if not len(corners):
         raise Refusal("There is nothing to let marbles fall on. Stand a proxy first.")
     size = world_size(camera)
@@ -55,9 +56,13 @@ def fallen(corners: Floats, start: Floats, size: float, seconds: float = SECONDS
     steps, every = round(seconds / STEP_S), round(SHOWN_S / STEP_S)
     places = np.empty((steps // every + 1, len(start), 3))
     speed = np.zeros(len(start))
-    _fall(
-        corners, *_grid(corners, radius), start, radius, GRAVITY * size / 1.6, STEP_S, steps,
-        every, low, places, speed,
+    grid = _grid(corners, radius)
+    in_threads(
+        len(start),
+        lambda first, end: _fall(
+            corners, *grid, start, radius, GRAVITY * size / 1.6, STEP_S, steps, every, low, places,
+            speed, first, end,
+        ),
     )  # fmt: skip
     escaped = places[-1, :, 1] <= low + 1e-9
     return Fall(places, escaped, (speed < REST * size) & ~escaped, radius)
@@ -138,13 +143,14 @@ def _nearest_on_triangle(p: Floats, a: Floats, b: Floats, c: Floats, out: Floats
     out[:] = a + ab * (vb / total) + ac * (vc / total)
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@njit(cache=True, nogil=True)
 def _fall(
     corners: Floats, low: Floats, side: float, cells: Indices32, start: Indices32,
     triangles: Indices32, begin: Floats, radius: float, gravity: float, dt: float, steps: int,
-    every: int, floor: float, places: Floats, speed: Floats,
+    every: int, floor: float, places: Floats, speed: Floats, first: int, end: int,
 ) -> None:  # fmt: skip
-    for m in prange(len(begin)):
+    """Let the marbles from first to end fall."""
+    for m in range(first, end):
         p, v = begin[m].copy(), np.zeros(3)
         near, push = np.empty(3), np.empty(3)
         places[0, m] = p

@@ -111,7 +111,7 @@ def _met_near(other: Proxy, camera: Camera, place: Floats, px: float) -> Floats 
     ray = place - camera.position
     far = float(np.linalg.norm(ray))
     reach = px * far / camera.focal_px
-    corners, _ = joined([other.mesh(camera)])
+    corners, _, _ = joined([other.mesh(camera)])
     normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     towards = normals @ ray
     with np.errstate(divide="ignore", invalid="ignore"):

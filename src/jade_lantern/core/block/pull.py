@@ -200,7 +200,7 @@ def _on_plane(
     """The place put on the nearest plane of a face, where that is near enough in the picture: as
     many pixels as it would move, seen from aside."""
     reach = within_px * float(camera.project(place)[1]) / camera.focal_px
-    corners, _ = joined([p.mesh(camera) for p in proxies])
+    corners, _, _ = joined([p.mesh(camera) for p in proxies])
     normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     length = np.linalg.norm(normals, axis=1)
     normals = normals / np.maximum(length, 1e-300)[:, None]

@@ -50,7 +50,7 @@ def nearest_along(
 ) -> Under | None:
     """The nearest surface of some proxies along a ray (3,) from a place (3,); beyond so many
     lengths of it. None where there is none."""
-    corners, owner = joined([p.mesh(camera) for p in proxies])
+    corners, owner, _ = joined([p.mesh(camera) for p in proxies])
     length = float(np.linalg.norm(ray))
     ray = ray / length
     start = origin + beyond * length * ray

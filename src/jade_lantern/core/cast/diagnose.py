@@ -1,35 +1,36 @@
-"""Where the trick would show in one frame: leak, spill, stretch and reveal, by the renderer's own
-visibility."""
+"""Where the trick would show in one frame: maps of leak, spill, stretch and reveal, from the same
+visibility and mappings that the renderer uses."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
 import numpy as np
-from numba import carray, njit, prange
+from numba import carray, njit
 
 from ..arrays import Flags, Floats32, Indices, Indices32
 from ..camera import Camera
 from ..mesh import Mesh
-from .first import hidden, hider, pointer
+from ..threads import in_threads
 from .land import EDGES, Cast, Target, Thrower
 from .lookup import folded, footprint_of, nine
+from .occlusion import hidden, hider, pointer
 from .see import see
-from .throws import Places, Sights, Throws
-from .visibility import Laid
+from .throws import Buffers, Places, Throws
+from .visibility import ScreenArrays
 
-TOO_FAR = 1.5  # shot pixels a plate pixel, past which a picture counts as stretched
+TOO_FAR = 1.5  # shot pixels per plate pixel above which a picture counts as stretched
 STOP = EDGES.index("stop")
 
 
 @dataclass(frozen=True)
 class Diagnosis:
-    """Maps (H, W) of one frame. owner: which proxy a pixel shows, -1 for none. lantern: whose
-    picture lands there, -1 for none's.
+    """Maps (H, W) of one frame.
 
-    leak: nothing is there for a picture to land on. reveal: what shows there no lantern of its own
-    sees. spill: a nearer thing's picture lands there. stretch: shot pixels per plate pixel along
-    the worst axis; 0 where no picture lands.
+    owner: the proxy that a pixel shows, -1 for none. lantern: the topmost one whose picture lands
+    there, -1 for none. leak: no proxy is there. reveal: a proxy is there, but none of its lanterns
+    sees the point. spill: the picture that lands there is of something nearer to the lantern.
+    stretch: shot pixels per plate pixel along the worst axis, 0 where no picture lands.
     """
 
     owner: Indices
@@ -45,22 +46,22 @@ class Diagnosis:
 
     @property
     def maps(self) -> dict[str, Flags]:
-        """What can be said of a place, by name."""
+        """The boolean maps by name."""
         return {
             "leak": self.leak, "spill": self.spill, "stretch": self.stretched,
             "reveal": self.reveal,
         }  # fmt: skip
 
     def shares(self) -> dict[str, float]:
-        """Of all pixels of the frame."""
+        """Each map's share of the frame's pixels."""
         return {name: float(where.mean()) for name, where in self.maps.items()}
 
     def shares_of(self, proxy: int) -> dict[str, float]:
-        """The same for what one proxy shows, still of all pixels of the frame."""
+        """The same, counting only pixels that show one proxy."""
         return self._within(self.owner == proxy, ("spill", "stretch", "reveal"))
 
     def shares_by(self, lantern: int) -> dict[str, float]:
-        """The same for where one lantern's picture lands."""
+        """The same, counting only pixels on which one lantern's picture lands."""
         return self._within(self.lantern == lantern, ("spill", "stretch"))
 
     def _within(self, mine: Flags, names: tuple[str, ...]) -> dict[str, float]:
@@ -68,12 +69,12 @@ class Diagnosis:
         return {name: float((maps[name] & mine).mean()) for name in names}
 
 
-class Told:
-    """A cast that is looked at from any camera to tell where the trick would show. What lanterns
-    see is worked out at `width` pixels, best several times that of a shot."""
+class DiagnosedCast:
+    """A cast that can be diagnosed from any camera. width: px, of the lanterns' visibility buffers;
+    several times a shot's width is enough for its edges to be exact."""
 
     def __init__(self, targets: list[Target], throwers: list[Thrower], width: int) -> None:
-        self.cast = Cast(targets, throwers, width, told=True)
+        self.cast = Cast(targets, throwers, width, every_buffer=True)
         self.proxy = np.array([t.proxy for t in targets] or [0], np.int64)
         self._clear = [
             None if one.clear is None else np.ascontiguousarray(one.clear, np.float32)
@@ -91,9 +92,9 @@ class Told:
         )  # fmt: skip
 
     def from_(self, shot: Camera) -> Diagnosis:
-        """What shows from a shot camera."""
+        """The diagnosis of the frame that a shot camera sees."""
         cast = self.cast
-        seen = see(cast.corners, cast.owner, shot, cast.near_m, cast.apart)
+        seen = see(cast.triangles, shot, cast.near_m)
         shape = seen.surface.shape
         lantern = np.full(shape, -1, np.int32)
         spill, reveal = np.zeros(shape, bool), np.zeros(shape, bool)
@@ -102,25 +103,32 @@ class Told:
         there = seen.surface >= 0
         if there.any():
             throws = cast.throws(seen.screen, shot)
-            _tell(
-                seen.surface, seen.screen.laid, throws, self.places, cast.sights, lantern, spill,
-                reveal, stretch,
+            screen = seen.screen.arrays
+            in_threads(
+                shape[0],
+                lambda begin, end: _diagnose_rows(
+                    seen.surface, screen, throws, self.places, cast.buffers, lantern, spill, reveal,
+                    stretch, begin, end,
+                ),
             )  # fmt: skip
             owner[there] = self.proxy[seen.owner[there]]
         return Diagnosis(owner, lantern, ~there, spill, reveal, stretch)
 
 
-def thrown(meshes: list[Mesh], lantern: Camera, width: int) -> Told:
-    """One lantern thrown onto everything, to be looked at."""
-    return Told([Target(m, proxy=i) for i, m in enumerate(meshes)], [Thrower(lantern)], width)
+def thrown(meshes: list[Mesh], lantern: Camera, width: int) -> DiagnosedCast:
+    """One lantern cast on all meshes, to be diagnosed."""
+    return DiagnosedCast(
+        [Target(m, proxy=i) for i, m in enumerate(meshes)], [Thrower(lantern)], width
+    )
 
 
-@njit(cache=True, nogil=True, parallel=True, error_model="numpy")
-def _tell(
-    surface: Indices32, laid: Laid, throws: Throws, places: Places, sights: Sights,
-    lantern: Indices32, spill: Flags, reveal: Flags, stretch: Floats32,
+@njit(cache=True, nogil=True, error_model="numpy")
+def _diagnose_rows(
+    surface: Indices32, screen: ScreenArrays, throws: Throws, places: Places, buffers: Buffers,
+    lantern: Indices32, spill: Flags, reveal: Flags, stretch: Floats32, begin: int, end: int,
 ) -> None:  # fmt: skip
-    for row in prange(surface.shape[0]):
+    """Fill rows begin to end of the maps, which start out as "nothing found"."""
+    for row in range(begin, end):
         y = row + 0.5
         for column in range(surface.shape[1]):
             s = surface[row, column]
@@ -144,17 +152,17 @@ def _tell(
                 if places.clear[k] != 0 and _clear_at(places, k, u, v) < 0.5:
                     continue
                 behind = False
-                if sights.address[k] != 0:
+                if buffers.address[k] != 0:
                     inside = 0.0 <= u < places.right[k] and 0.0 <= v < places.bottom[k]
                     if inside:
-                        behind = hidden(sights, k, u, v, w / inverse, throws.plane[s])
+                        behind = hidden(buffers, k, u, v, w / inverse, throws.plane[s])
                 if behind and not places.through[k]:
                     continue
                 if lantern[row, column] < 0:
                     lantern[row, column] = k
-                    if behind:  # its own front on its back is no other thing's picture
-                        other = hider(sights, k, u, v)
-                        mine = laid.owner[s]
+                    if behind:  # a proxy's own front on its own back is not spill
+                        other = hider(buffers, k, u, v)
+                        mine = screen.owner[s]
                         spill[row, column] = (
                             other >= 0 and places.proxy[other] != places.proxy[mine]
                         )
@@ -168,7 +176,7 @@ def _tell(
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _clear_at(places: Places, k: int, u: float, v: float) -> float:
-    """How much a lantern's plate covers at a place."""
+    """A plate's alpha at (u, v), nearest pixel."""
     wide, high = places.clear_size[k, 0], places.clear_size[k, 1]
     u = folded(u, places.right[k], places.edge[k])
     v = folded(v, places.bottom[k], places.edge[k])

@@ -95,8 +95,8 @@ def removed(
     takes = [p for p in shown if lantern in lanterns_of(scene, p.id)]
     own = cast_meshes(scene, sighted, takes)
     out = cast_meshes(scene, sighted, [p for p in shown if p.id in gone])
-    behind = see(*joined(own), camera, near)
-    before = see(*joined(out), camera, near)
+    behind = see(joined(own), camera, near)
+    before = see(joined(out), camera, near)
     hides = hiding(before, behind).astype(np.uint8)
     reach = max(round(margin * max(width, height)), 1)
     ring = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))

@@ -41,7 +41,7 @@ def grid_guide(camera: Camera) -> Bytes:
 def blocking_from(meshes: list[Mesh], camera: Camera, near_m: float) -> tuple[Bytes, Bytes]:
     """The blocking as a camera sees it, (H, W, 3) in plain shades, and (H, W, 3) its inverse depth,
     the nearest white; black where nothing is."""
-    seen = see(*joined(meshes), camera, near_m)
+    seen = see(joined(meshes), camera, near_m)
     rows, columns = np.nonzero(seen.surface >= 0)
     grey = np.zeros((camera.height, camera.width), np.uint8)
     depth = np.zeros_like(grey)

@@ -1,6 +1,9 @@
-"""Where what a shot sees is taken from: for each surface its lanterns, in order, and how a shot
-pixel becomes a pixel of their plates; and what a lantern sees itself, for those that land only on
-the first surface that they meet.
+"""Projective texturing, set up once for all frames of a shot: which lanterns light which surfaces,
+and the homographies from a shot's pixels to the pixels of their plates.
+
+A lantern that lights only the first surface on each ray gets a visibility buffer of its own, by
+which the renderer tells what is hidden from it (as in shadow mapping, Williams 1978, but with
+surface numbers and exact plane depths in place of sampled ones).
 """
 
 from __future__ import annotations
@@ -9,25 +12,27 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from ..arrays import Floats, Indices
+from ..arrays import Flags, Floats, Indices
 from ..camera import NEAREST, Camera, world_size
-from ..mesh import Mesh, joined
+from ..mesh import Mesh, Triangles, joined
 from ..scene.model import Edge
 from .pyramid import WHITE, Pyramid
 from .see import see
-from .throws import FILM, Films, Sights, Throws
+from .throws import PLATE_RECORD, Buffers, Plates, Throws
 from .visibility import Screen, planes_of
 
 EDGES: tuple[Edge, ...] = ("stop", "hold", "mirror")
-WIDEST_SIGHT = 4096  # px, the longer side of what a lantern sees, for first surfaces
+WIDEST_BUFFER = 4096  # px, the longer side of a visibility buffer
 
 
 @dataclass(frozen=True, eq=False)
 class Target:
-    """Something to cast on: a proxy, or the faces of one that share their lanterns. lanterns: by
-    their place among the throwers, in order. proxy: its place among those that are shown. rest:
-    (N, 4) where each of the mesh's points was when it was cast on, times its weight, and the
-    weight; None where that is where it is."""
+    """Something to cast on: a proxy, or those faces of one that take the same lanterns.
+
+    lanterns: indices into the throwers, topmost first. proxy: index among the proxies shown. rest:
+    (N, 4) homogeneous positions of the mesh's points when the picture was cast on, for a proxy
+    that carries its picture along; None where the points are where they were.
+    """
 
     mesh: Mesh
     lanterns: tuple[int, ...] = (0,)
@@ -37,118 +42,126 @@ class Target:
 
 @dataclass(frozen=True, eq=False)
 class Thrower:
-    """A lantern ready to be cast: its camera, and its plate. Without a plate it only has a size,
-    which is enough to tell where it lands."""
+    """A lantern's camera and plate. Without pixels it has only a size, which is enough for
+    diagnosis."""
 
     camera: Camera
     plate: Pyramid | None = None
     edge: Edge = "stop"
     through: bool = True
     strength: float = 1.0
-    clear: Floats | None = None  # (h, w) 0 to 1, how much its plate covers, where not everywhere
+    clear: Floats | None = None  # (h, w) the plate's alpha, 0 to 1; None for an opaque plate
 
     @property
     def fitted(self) -> Camera:
-        """Its camera in pixels of its plate."""
+        """The camera in pixels of the plate."""
         if self.plate is None:
             return self.camera
         return self.camera.resized(self.plate.width, self.plate.height)
 
 
 @dataclass(frozen=True)
-class LanternSight:
-    """What a lantern sees: the nearest surface at each of its own pixels."""
+class LanternVisibility:
+    """A lantern's visibility buffer: (h, w) the nearest surface of `screen` at each pixel, -1 for
+    none. scale: buffer pixels per plate pixel, along x and y."""
 
     surface: np.ndarray
     screen: Screen
     scale: tuple[float, float]
 
 
-def sight_of(
-    corners: Floats, owner: Indices, lantern: Camera, near_m: float, width: int
-) -> LanternSight:
-    """What a lantern sees, so many pixels wide (see `Camera.at_width`)."""
+def visibility_of(
+    triangles: Triangles, lantern: Camera, near_m: float, width: int
+) -> LanternVisibility:
+    """A lantern's visibility buffer, `width` pixels wide (see `Camera.at_width`)."""
     small = lantern.at_width(width)
-    seen = see(corners, owner, small, near_m)
+    seen = see(triangles, small, near_m)
     surface = np.ascontiguousarray(seen.surface)
     scale = small.width / lantern.width, small.height / lantern.height
-    return LanternSight(surface, seen.screen, scale)
+    return LanternVisibility(surface, seen.screen, scale)
 
 
 def near_limit(lanterns: list[Camera]) -> float:
-    """What is nearer to a camera, metres, is not seen by it."""
+    """The near plane's distance, metres: that of the smallest world among the cameras'."""
     return NEAREST * min((world_size(c) for c in lanterns), default=1.0)
 
 
-def films_of(throwers: list[Thrower]) -> Films:
-    """The plates of throwers, all of one depth. The arrays live as long as their pyramids."""
-    out = np.zeros(len(throwers), FILM)
-    for film, one in zip(out, throwers, strict=True):
+def plate_records(throwers: list[Thrower]) -> Plates:
+    """The plates of throwers, all of one kind of pixel. The records hold addresses: they are valid
+    as long as the throwers' pyramids are alive."""
+    out = np.zeros(len(throwers), PLATE_RECORD)
+    for record, one in zip(out, throwers, strict=True):
         plate = one.plate
         assert plate is not None
         n = len(plate.start)
-        film["address"], film["levels"] = plate.pixels.ctypes.data, n
-        film["start"][:n], film["stride"][:n], film["scale"][:n] = (
+        record["address"], record["levels"] = plate.pixels.ctypes.data, n
+        record["start"][:n], record["stride"][:n], record["scale"][:n] = (
             plate.start, plate.stride, plate.scale
         )  # fmt: skip
-        film["right"], film["bottom"] = plate.width, plate.height
-        film["edge"], film["strength"] = EDGES.index(one.edge), one.strength
-        film["deep"], film["white"] = plate.depth == "float", WHITE[plate.depth]
+        record["right"], record["bottom"] = plate.width, plate.height
+        record["edge"], record["strength"] = EDGES.index(one.edge), one.strength
+        record["deep"], record["white"] = plate.depth == "float", WHITE[plate.depth]
     return out
 
 
 @dataclass(eq=False)
 class Cast:
-    """Targets with lanterns thrown onto them: what all frames of a shot have in common."""
+    """Targets and the lanterns that light them: what all frames of a shot have in common."""
 
     targets: list[Target]
     throwers: list[Thrower]
-    width: int = 0  # px that what lanterns see is worked out at; 0: as their plates
-    told: bool = False  # what every lantern sees is asked for, also of those that go through
-    corners: Floats = field(init=False)
-    owner: Indices = field(init=False)
-    rest: Floats = field(init=False)  # (M, 3, 4) as the targets' own
-    apart: Indices | None = field(init=False)  # (M,) by which glazed triangles are told apart
+    width: int = 0  # px, the width of visibility buffers; 0 for that of the plates
+    every_buffer: bool = False  # lanterns that light everything on their rays get a buffer too
+    triangles: Triangles = field(init=False)
+    rest: Floats = field(init=False)  # (M, 3, 4) homogeneous rest positions of the corners
+    glazed: Flags = field(init=False)  # (M,) triangles that carry their picture along
     near_m: float = field(init=False)
-    sights: Sights = field(init=False)
-    _alive: list[LanternSight | None] = field(init=False)  # the sights' arrays, which are addressed
+    buffers: Buffers = field(init=False)
+    _alive: list[LanternVisibility | None] = field(
+        init=False
+    )  # owns what `buffers` has addresses of
 
     def __post_init__(self) -> None:
-        self.corners, self.owner = joined([t.mesh for t in self.targets])
-        self.rest, self.apart = self._at_rest()
+        triangles = joined([t.mesh for t in self.targets])
+        self.rest, self.glazed = self._at_rest(triangles)
+        # the mapping of a glazed triangle is its own, so each is a surface by itself
+        own = triangles.flat.max(initial=0) + 1 + np.arange(len(triangles.flat))
+        self.triangles = triangles._replace(flat=np.where(self.glazed, own, triangles.flat))
         cameras = [one.fitted for one in self.throwers]
         self.near_m = near_limit(cameras)
-        self._alive = [self._sight(i) for i in range(len(self.throwers))]
-        self.sights = _sights(self._alive)
+        self._alive = [self._visibility(i) for i in range(len(self.throwers))]
+        self.buffers = _buffers(self._alive)
 
-    def _at_rest(self) -> tuple[Floats, Indices | None]:
-        rest = np.concatenate([self.corners, np.ones((*self.corners.shape[:2], 1))], axis=2)
+    def _at_rest(self, triangles: Triangles) -> tuple[Floats, Flags]:
+        corners = triangles.corners
+        rest = np.concatenate([corners, np.ones((*corners.shape[:2], 1))], axis=2)
         fixed = np.array([t.rest is not None for t in self.targets], bool)
         if not fixed.any():
-            return rest, None
-        moved = fixed[self.owner]
-        rest[moved] = np.concatenate(
+            return rest, np.zeros(len(corners), bool)
+        glazed = fixed[triangles.owner]
+        rest[glazed] = np.concatenate(
             [t.rest[t.mesh.triangles] for t in self.targets if t.rest is not None]
         )
-        return rest, np.where(moved, np.arange(1, len(moved) + 1), 0)
+        return rest, glazed
 
-    def _sight(self, lantern: int) -> LanternSight | None:
-        """What a lantern sees of what takes it: a plate from which something was painted out is
-        not hidden by it."""
+    def _visibility(self, lantern: int) -> LanternVisibility | None:
+        """A lantern's visibility buffer of the targets that take it. Others cast no shadow: they
+        have been painted out of its plate."""
         one = self.throwers[lantern]
-        if one.through and not self.told:
+        if one.through and not self.every_buffer:
             return None
         takes = np.array([lantern in t.lanterns for t in self.targets], bool)
-        mine = takes[self.owner] if len(self.owner) else np.zeros(0, bool)
+        owner = self.triangles.owner
+        mine = takes[owner] if len(owner) else np.zeros(0, bool)
         if not mine.any():
             return None
         rest = self.rest[mine]
-        corners = np.ascontiguousarray(rest[..., :3] / rest[..., 3:])
+        there = self.triangles.of(mine)._replace(corners=rest[..., :3] / rest[..., 3:])
         camera = one.fitted
         width = self.width or max(
-            round(min(WIDEST_SIGHT / max(camera.width, camera.height), 1.0) * camera.width), 1
+            round(min(WIDEST_BUFFER / max(camera.width, camera.height), 1.0) * camera.width), 1
         )
-        return sight_of(corners, self.owner[mine], camera, self.near_m, width)
+        return visibility_of(there, camera, self.near_m, width)
 
     def throws(self, seen: Screen, shot: Camera) -> Throws:
         """The throws onto the surfaces that a shot camera sees."""
@@ -167,23 +180,23 @@ class Cast:
             if len(mine):
                 mapping[mine] = self._mappings(seen, of[mine], shot, inverse, one.fitted)
         throws = Throws(first, lantern, mapping, seen.inverse_depth, seen.plane)
-        return throws if self.apart is None else self._gone_along(throws, seen, of, shot, inverse)
+        return self._to_rest(throws, seen, of, shot, inverse) if self.glazed.any() else throws
 
-    def _gone_along(
+    def _to_rest(
         self, throws: Throws, seen: Screen, of: Indices, shot: Camera, inverse: Floats
     ) -> Throws:
-        """Throws with those onto glazed surfaces led to where they were at rest. of: the surface
-        of each throw.
+        """Throws with those onto glazed surfaces redirected to the rest position. of: (T,) the
+        surface of each throw.
 
-        A place on a glazed triangle has the same barycentric coordinates at rest. Along a shot
-        pixel's ray, and times its inverse depth, they are linear in the pixel.
+        A point of a glazed triangle keeps its barycentric coordinates. Those of the point under a
+        shot pixel, times its inverse depth, are linear in the pixel, so the mapping to the plate
+        is still a homography.
         """
-        assert self.apart is not None
-        glazed = np.nonzero(self.apart[seen.triangle] > 0)[0]
+        glazed = np.nonzero(self.glazed[seen.triangle])[0]
         if not len(glazed):
             return throws
         triangle = seen.triangle[glazed]
-        own = (self.corners[triangle] - shot.position).transpose(0, 2, 1)
+        own = (self.triangles.corners[triangle] - shot.position).transpose(0, 2, 1)
         barycentric = np.linalg.inv(own) @ inverse
         rest = self.rest[triangle].transpose(0, 2, 1) @ barycentric  # (G, 4, 3)
         depth, plane, mapping = (
@@ -206,15 +219,15 @@ class Cast:
     def _mappings(
         self, seen: Screen, of: Indices, shot: Camera, inverse: Floats, lantern: Camera
     ) -> Floats:
-        """(N, 3, 3) shot pixel to plate pixel of surfaces. A plane seen by two cameras is a
-        homography (Hartley & Zisserman 2004, ch. 13); w is positive before the lantern."""
+        """(N, 3, 3) homographies from shot pixel to plate pixel, induced by the planes of surfaces
+        (Hartley & Zisserman 2004, ch. 13). w is positive in front of the lantern."""
         projection = lantern.projection()
         aside = projection @ (shot.position - lantern.position)
         out: Floats = projection @ inverse + aside[:, None] * seen.inverse_depth[of, None, :]
         return out
 
 
-def _sights(alive: list[LanternSight | None]) -> Sights:
+def _buffers(alive: list[LanternVisibility | None]) -> Buffers:
     count = len(alive)
     address, first = np.zeros(count, np.int64), np.zeros(count, np.int64)
     size, scale = np.ones((count, 2), np.int64), np.ones((count, 2))
@@ -230,7 +243,7 @@ def _sights(alive: list[LanternSight | None]) -> Sights:
         plane.append(one.screen.plane)
         target.append(one.screen.owner)
         total += len(one.screen.plane)
-    return Sights(
+    return Buffers(
         address,
         size,
         scale,

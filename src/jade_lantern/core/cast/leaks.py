@@ -42,15 +42,15 @@ class Leaks:
 def leaks(meshes: list[Mesh], lens: Camera, width: int) -> Leaks:
     """Look from the lens, `width` pixels wide, and from six places about it."""
     camera = lens.at_width(width)
-    corners, owner = joined(meshes)
+    triangles = joined(meshes)
     near = NEAREST * world_size(lens)
-    nothing = see(corners, owner, camera, near).surface < 0
+    nothing = see(triangles, camera, near).surface < 0
     mask = np.zeros_like(nothing)
     found: Counter[tuple[int, int]] = Counter()
     where: dict[tuple[int, int], list[Floats]] = {}
     for shift in _about(lens):
         moved = replace(camera, position=camera.position + shift)
-        _cracks_from(see(corners, owner, moved, near), moved, camera, mask, found, where)
+        _cracks_from(see(triangles, moved, near), moved, camera, mask, found, where)
     scale = lens.width / width
     cracks = []
     for pair, px in found.most_common(40):

@@ -11,7 +11,7 @@ from numba import njit
 from ..arrays import Floats, Floats32
 from .cubic import keys_weights
 from .pyramid import PAD
-from .throws import Film
+from .throws import PlateRecord
 from .value import fetched, fetched_between, four, of_four, put, sheet_like
 from .visibility import TILE
 
@@ -31,14 +31,14 @@ Four = Any
 
 
 # Where compiled code puts things down while it looks up a run; one record, for the same reason as
-# `FILM` is one.
+# `PLATE_RECORD` is one.
 SCRATCH = np.dtype([
     ("at", np.int32, (2, TILE)), ("place", np.float32, (2, 5, TILE)), ("sum", float, (4, TILE)),
 ])  # fmt: skip
 
 
-class Room(NamedTuple):
-    """Room to fill a tile. one: (1, 1)."""
+class Workspace(NamedTuple):
+    """Workspace to fill a tile. one: (1, 1)."""
 
     scratch: Scratch  # (1,)
     one: Frame
@@ -165,15 +165,15 @@ def _until(past: float, grow: float, n: int) -> int:
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def _aim_run(
-    n: int, film: Film, level: int, h: Nine, px: float, py: float, shift: Four, scratch: Scratch,
-    k: int,
+    n: int, plate: PlateRecord, level: int, h: Nine, px: float, py: float, shift: Four, scratch:
+    Scratch, k: int,
 ) -> None:  # fmt: skip
     """Where in one copy of a plate n pixels from (px, py) on fall, as what `_fetch_run` reads:
     beside their own places by a shift (x, y) and what it grows by a pixel. There is no branch in
     this loop, so that it becomes vector code, and no rest: it goes on to a whole vector."""
-    at, place, line = scratch.at[k], scratch.place[k], np.int32(film.stride[level])
-    su, sv = film.scale[level, 0], film.scale[level, 1]
-    right, bottom = film.right, film.bottom
+    at, place, line = scratch.at[k], scratch.place[k], np.int32(plate.stride[level])
+    su, sv = plate.scale[level, 0], plate.scale[level, 1]
+    right, bottom = plate.right, plate.bottom
     u0, v0 = h[0] * px + h[1] * py + h[2], h[3] * px + h[4] * py + h[5]
     w0 = h[6] * px + h[7] * py + h[8]
     du, dv, dw = h[0], h[3], h[6]
@@ -192,18 +192,18 @@ def _aim_run(
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _aim_mirrored(
-    n: int, film: Film, level: int, h: Nine, px: float, py: float, shift: Four, scratch: Scratch,
-    k: int,
+    n: int, plate: PlateRecord, level: int, h: Nine, px: float, py: float, shift: Four, scratch:
+    Scratch, k: int,
 ) -> None:  # fmt: skip
     """The same for a plate that is mirrored past its edge."""
-    at, place, line = scratch.at[k], scratch.place[k], np.int32(film.stride[level])
-    su, sv = film.scale[level, 0], film.scale[level, 1]
+    at, place, line = scratch.at[k], scratch.place[k], np.int32(plate.stride[level])
+    su, sv = plate.scale[level, 0], plate.scale[level, 1]
     sx, sy, gx, gy = shift
     for i in range(n):
         x = px + i
         inv = 1.0 / (h[6] * x + h[7] * py + h[8])
-        u = folded((h[0] * x + h[1] * py + h[2]) * inv + sx + i * gx, film.right, MIRROR)
-        v = folded((h[3] * x + h[4] * py + h[5]) * inv + sy + i * gy, film.bottom, MIRROR)
+        u = folded((h[0] * x + h[1] * py + h[2]) * inv + sx + i * gx, plate.right, MIRROR)
+        v = folded((h[3] * x + h[4] * py + h[5]) * inv + sy + i * gy, plate.bottom, MIRROR)
         u = u * su + (PAD - 0.5)
         v = v * sv + (PAD - 0.5)
         iu, iv = np.int32(u), np.int32(v)
@@ -214,13 +214,13 @@ def _aim_mirrored(
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
 def _aim(
-    n: int, film: Film, level: int, h: Nine, px: float, py: float, shift: Four, scratch: Scratch,
-    k: int,
+    n: int, plate: PlateRecord, level: int, h: Nine, px: float, py: float, shift: Four, scratch:
+    Scratch, k: int,
 ) -> None:  # fmt: skip
-    if film.edge == MIRROR:
-        _aim_mirrored(n, film, level, h, px, py, shift, scratch, k)
+    if plate.edge == MIRROR:
+        _aim_mirrored(n, plate, level, h, px, py, shift, scratch, k)
     else:
-        _aim_run(n, film, level, h, px, py, shift, scratch, k)
+        _aim_run(n, plate, level, h, px, py, shift, scratch, k)
 
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
@@ -230,11 +230,18 @@ def _place(place: Floats32, i: int) -> Any:
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _fetch_run(
-    into: Frame, row: int, column: int, n: int, film: Film, level: int, scratch: Scratch, k: int
+    into: Frame,
+    row: int,
+    column: int,
+    n: int,
+    plate: PlateRecord,
+    level: int,
+    scratch: Scratch,
+    k: int,
 ) -> None:
     """into[row, column:] one bicubic lookup each of n places in one copy of a plate."""
-    at, place, line = scratch.at[k], scratch.place[k], film.stride[level]
-    deep, address, origin = film.deep != 0, film.address, film.start[level] - line - 1
+    at, place, line = scratch.at[k], scratch.place[k], plate.stride[level]
+    deep, address, origin = plate.deep != 0, plate.address, plate.start[level] - line - 1
     for i in range(n):
         v = fetched(into, deep, address, origin + np.int64(at[i]), line, _place(place, i))
         put(into, row, column + i, v)
@@ -242,13 +249,13 @@ def _fetch_run(
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
 def _fetch_between(
-    into: Frame, i: int, film: Film, level: int, share: float, scratch: Scratch
+    into: Frame, i: int, plate: PlateRecord, level: int, share: float, scratch: Scratch
 ) -> Any:
     """One lookup between two copies of a plate, of the i-th place."""
-    line, line_2 = film.stride[level], film.stride[level + 1]
-    origin, origin_2 = film.start[level] - line - 1, film.start[level + 1] - line_2 - 1
+    line, line_2 = plate.stride[level], plate.stride[level + 1]
+    origin, origin_2 = plate.start[level] - line - 1, plate.start[level + 1] - line_2 - 1
     return fetched_between(
-        into, film.deep != 0, film.address,
+        into, plate.deep != 0, plate.address,
         origin + np.int64(scratch.at[0, i]), line, _place(scratch.place[0], i),
         origin_2 + np.int64(scratch.at[1, i]), line_2, _place(scratch.place[1], i),
         np.float32(share),
@@ -257,25 +264,25 @@ def _fetch_between(
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _between_run(
-    into: Frame, row: int, column: int, n: int, film: Film, level: int, fine: float, grow: float,
-    scratch: Scratch,
+    into: Frame, row: int, column: int, n: int, plate: PlateRecord, level: int, fine: float, grow:
+    float, scratch: Scratch,
 ) -> None:  # fmt: skip
     """into[row, column:] n lookups that go over from one copy of a plate to the next smaller one,
     by how fine each is."""
-    last = film.levels - 1
+    last = plate.levels - 1
     for i in range(n):
         share = _between(fine + i * grow, level, last)
-        put(into, row, column + i, _fetch_between(into, i, film, level, share, scratch))
+        put(into, row, column + i, _fetch_between(into, i, plate, level, share, scratch))
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _tapped_run(
-    into: Frame, row: int, column: int, n: int, film: Film, h: Nine, px: float, py: float,
+    into: Frame, row: int, column: int, n: int, plate: PlateRecord, h: Nine, px: float, py: float,
     taps: int, level: int, fine: float, grow: float, scratch: Scratch,
 ) -> None:  # fmt: skip
     """into[row, column:] n lookups by several taps each along the longer axes of their
     footprints."""
-    last, total = film.levels - 1, scratch.sum
+    last, total = plate.levels - 1, scratch.sum
     ax, ay, _, _ = footprint_of(h, px, py)
     bx, by, _, _ = footprint_of(h, px + n, py)
     sign = 1.0 if ax * bx + ay * by >= 0.0 else -1.0
@@ -284,21 +291,21 @@ def _tapped_run(
     first, second = _between(fine, level, last), _between(to, level, last)
     apart = first != second or 0.0 < first < 1.0
     one = level + 1 if not apart and first >= 1.0 else level
-    deep, line = film.deep != 0, film.stride[one]
-    origin = film.start[one] - line - 1
+    deep, line = plate.deep != 0, plate.stride[one]
+    origin = plate.start[one] - line - 1
     for tap in range(taps):
         part = (tap + 0.5) / taps - 0.5
         shift = (part * ax, part * ay, part * dax, part * day)
-        _aim(n, film, one, h, px, py, shift, scratch, 0)
+        _aim(n, plate, one, h, px, py, shift, scratch, 0)
         if apart:
-            _aim(n, film, level + 1, h, px, py, shift, scratch, 1)
+            _aim(n, plate, level + 1, h, px, py, shift, scratch, 1)
         for i in range(n):
             if apart:
                 share = _between(fine + i * grow, level, last)
-                v = four(_fetch_between(into, i, film, level, share, scratch))
+                v = four(_fetch_between(into, i, plate, level, share, scratch))
             else:
                 at, place = origin + np.int64(scratch.at[0, i]), _place(scratch.place[0], i)
-                v = four(fetched(into, deep, film.address, at, line, place))
+                v = four(fetched(into, deep, plate.address, at, line, place))
             for c in range(4):
                 total[c, i] = v[c] + (total[c, i] if tap else 0.0)
     r = 1.0 / taps
@@ -310,14 +317,14 @@ def _tapped_run(
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def filter_run(
-    into: Frame, row: int, column: int, film: Film, h: Nine, left: int, y: int, n: int,
+    into: Frame, row: int, column: int, plate: PlateRecord, h: Nine, left: int, y: int, n: int,
     scratch: Scratch,
 ) -> None:  # fmt: skip
     """into[row, column:] the plate at n pixels of a row of the frame, from (left, y) on: as
     much of it as each pixel's footprint covers, by taps along its longer axis, from copies whose
     pixels are as large as it is wide, blended where it goes over from one to the next. All of the
     pixels' places lie before the lantern."""
-    last = film.levels - 1
+    last = plate.levels - 1
     px, py = left + 0.5, y + 0.5
     still = (0.0, 0.0, 0.0, 0.0)
     here = _squares(h, px, py)
@@ -327,8 +334,8 @@ def filter_run(
         x = px + done
         there = _squares(h, x + m, py) if n > 1 else here
         if max(here[0], there[0]) <= LARGER:
-            _aim(m, film, 0, h, x, py, still, scratch, 0)
-            _fetch_run(into, row, column + done, m, film, 0, scratch, 0)
+            _aim(m, plate, 0, h, x, py, still, scratch, 0)
+            _fetch_run(into, row, column + done, m, plate, 0, scratch, 0)
             return
         if m > PIECE and max(abs(there[0] - here[0]), abs(there[1] - here[1])) > STEADY * here[1]:
             m = PIECE
@@ -355,21 +362,21 @@ def filter_run(
                 second = first if first <= 0.0 or first >= 1.0 else _between(to, level, last)
         if taps > 1:
             _tapped_run(
-                into, row, column + done, m, film, h, x, py, taps, level, fine, grow, scratch
+                into, row, column + done, m, plate, h, x, py, taps, level, fine, grow, scratch
             )
         elif first == second and (first <= 0.0 or first >= 1.0):
             one = level if first <= 0.0 else level + 1
-            _aim(m, film, one, h, x, py, still, scratch, 0)
-            _fetch_run(into, row, column + done, m, film, one, scratch, 0)
+            _aim(m, plate, one, h, x, py, still, scratch, 0)
+            _fetch_run(into, row, column + done, m, plate, one, scratch, 0)
         else:
-            _aim(m, film, level, h, x, py, still, scratch, 0)
-            _aim(m, film, level + 1, h, x, py, still, scratch, 1)
-            _between_run(into, row, column + done, m, film, level, fine, grow, scratch)
+            _aim(m, plate, level, h, x, py, still, scratch, 0)
+            _aim(m, plate, level + 1, h, x, py, still, scratch, 1)
+            _between_run(into, row, column + done, m, plate, level, fine, grow, scratch)
         here = there
         done += m
 
 
 @njit(cache=True, nogil=True)
-def room_for(out: Frame) -> Room:
-    """Room to fill tiles of a frame."""
-    return Room(np.empty(1, SCRATCH), sheet_like(out, 1, 1))
+def workspace_for(out: Frame) -> Workspace:
+    """Workspace to fill tiles of a frame."""
+    return Workspace(np.empty(1, SCRATCH), sheet_like(out, 1, 1))

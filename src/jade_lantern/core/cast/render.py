@@ -12,8 +12,8 @@ from ..camera import Camera
 from ..mesh import Mesh
 from ..picture.eight import eight_bit
 from ..picture.premultiplied import straight
-from .film import expose
-from .land import Cast, Target, Thrower, films_of
+from .expose import expose
+from .land import Cast, Target, Thrower, plate_records
 from .pyramid import Pyramid
 from .visibility import screen
 
@@ -27,11 +27,11 @@ def rendered(cast: Cast, shot: Camera) -> NDArray[Any]:
     out: NDArray[Any] = np.zeros(
         shape if eight else (*shape, 4), np.uint32 if eight else np.float32
     )
-    if len(cast.corners) and cast.throwers:
-        seen = screen(cast.corners, cast.owner, shot, cast.near_m, cast.apart)
+    if len(cast.triangles.corners) and cast.throwers:
+        seen = screen(cast.triangles, shot, cast.near_m)
         if len(seen.surface):
             throws = cast.throws(seen, shot)
-            expose(out, seen.laid, throws, films_of(cast.throwers), cast.sights)
+            expose(out, seen.arrays, throws, plate_records(cast.throwers), cast.buffers)
     if eight:
         return out.view(np.uint8).reshape(*shape, 4)
     return straight(out, np.dtype(np.float32 if depth == "float" else np.uint16), spent=True)

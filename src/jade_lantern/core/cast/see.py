@@ -1,62 +1,65 @@
-"""What a camera sees, of use by itself: for each pixel the nearest surface and its depth."""
+"""Visibility buffers: the nearest surface at each pixel of a camera, and its exact depth."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit, prange
+from numba import njit
 
 from ..arrays import Floats, Indices, Indices32
 from ..camera import Camera
+from ..mesh import Triangles
+from ..threads import in_threads
 from .tile import NOTHING, SIDE, front_of_tile, see_tile
 from .visibility import TILE, Screen, screen
 
 
 @dataclass(frozen=True)
 class Seen:
-    """surface: (H, W) index into the screen's surfaces, -1 for none. screen: those surfaces."""
+    """A visibility buffer. surface: (H, W) index into the surfaces of `screen`, -1 for none."""
 
     surface: Indices32
     screen: Screen
 
     @property
     def owner(self) -> Indices:
-        """(H, W) which mesh is seen, -1 for none."""
+        """(H, W) index of the mesh that is seen, -1 for none."""
         if not len(self.screen.owner):
             return np.full(self.surface.shape, NOTHING, np.int64)
         return np.where(self.surface >= 0, self.screen.owner[self.surface], NOTHING)
 
     def inverse_depth_at(self, surface: Indices, pixels: Floats) -> Floats:
-        """One over the depth (N,) at which surfaces (N,) are met at pixels (N, 2): exact, for a
-        plane's inverse depth is linear in the pixel."""
+        """(N,) one over the depth of surfaces (N,) at pixels (N, 2). Exact: the inverse depth of a
+        plane is linear in the pixel."""
         a = self.screen.inverse_depth[surface]
         out: Floats = a[:, 0] * pixels[:, 0] + a[:, 1] * pixels[:, 1] + a[:, 2]
         return out
 
 
-def see(
-    corners: Floats, owner: Indices, camera: Camera, near_m: float, apart: Indices | None = None
-) -> Seen:
-    """corners: (M, 3, 3) world triangles. owner: (M,) which mesh each belongs to. What is nearer
-    than near_m along the axis is cut away. apart: as for `screen`."""
+def see(triangles: Triangles, camera: Camera, near_m: float) -> Seen:
+    """The visibility buffer of triangles. What is nearer than near_m along the axis is clipped."""
     surface = np.full((camera.height, camera.width), NOTHING, np.int32)
-    laid = screen(corners, owner, camera, near_m, apart)
-    if len(laid.surface):
-        _see_all(
-            laid.edges, laid.box, laid.surface, laid.inverse_depth, laid.bin_start,
-            laid.bin_triangles, laid.across, laid.down, surface,
+    set_up = screen(triangles, camera, near_m)
+    if len(set_up.surface):
+        in_threads(
+            set_up.across * set_up.down,
+            lambda begin, end: _see_tiles(
+                set_up.edges, set_up.box, set_up.surface, set_up.inverse_depth, set_up.bin_start,
+                set_up.bin_triangles, set_up.across, begin, end, surface,
+            ),
         )  # fmt: skip
-    return Seen(surface, laid)
+    return Seen(surface, set_up)
 
 
-@njit(cache=True, nogil=True, parallel=True)
-def _see_all(
+@njit(cache=True, nogil=True)
+def _see_tiles(
     edges: Floats, box: Floats, surface: Indices, inverse_depth: Floats, start: Indices,
-    triangles: Indices, across: int, down: int, out: Indices32,
+    triangles: Indices, across: int, begin: int, end: int, out: Indices32,
 ) -> None:  # fmt: skip
+    """Fill the tiles of a visibility buffer (H, W) from begin to end, counted row by row."""
     height, width = out.shape
-    for tile in prange(across * down):
+    for tile in range(begin, end):
         tx, ty = tile % across, tile // across
         seen = np.empty((SIDE, SIDE), np.int32)
         depth = np.empty((SIDE, SIDE))

@@ -11,7 +11,7 @@ from ..arrays import Flags, Floats, Indices
 from ..camera import NEAREST, Camera, world_size
 from ..mesh import Mesh, joined
 from .tile import SIDE, see_tile
-from .visibility import TILE, Laid, screen
+from .visibility import TILE, ScreenArrays, screen
 
 WIDTH = 1920  # px of the looked-at picture
 LOOKS = 1000  # steps in search of fewer plates
@@ -20,7 +20,7 @@ APART = 0.002  # of a distance: what is behind another by less lies on it
 
 
 @dataclass(frozen=True)
-class Split:
+class CastSplit:
     """plates: for each plate in order, the meshes that are cast from it; the first is the picture
     as it is. removed: for each plate, the meshes that are to be painted out of it. crossing:
     pairs that are each in front of the other somewhere, so that no order is right for both."""
@@ -30,7 +30,7 @@ class Split:
     crossing: tuple[tuple[int, int], ...]
 
 
-def proposed_split(meshes: list[Mesh], lantern: Camera, width: int = WIDTH) -> Split:
+def proposed_split(meshes: list[Mesh], lantern: Camera, width: int = WIDTH) -> CastSplit:
     """Which meshes block which in the lantern's view, looked at `width` px wide, and from that the
     fewest plates: two of which one blocks the other cannot share one.
 
@@ -39,7 +39,7 @@ def proposed_split(meshes: list[Mesh], lantern: Camera, width: int = WIDTH) -> S
     painter goes on from plate to plate.
     """
     if not meshes:
-        return Split((), (), ())
+        return CastSplit((), (), ())
     before = blocking(meshes, lantern, width)
     apart = (before > 0) | (before.T > 0)
     order = np.array(_nearest_first(before))
@@ -53,7 +53,7 @@ def proposed_split(meshes: list[Mesh], lantern: Camera, width: int = WIDTH) -> S
     crossing = tuple(
         (i, j) for i in range(len(meshes)) for j in range(i) if before[i, j] and before[j, i]
     )
-    return Split(tuple(tuple(int(i) for i in members) for members in own), removed, crossing)
+    return CastSplit(tuple(tuple(int(i) for i in members) for members in own), removed, crossing)
 
 
 def _fewest(apart: Flags) -> Indices:
@@ -127,31 +127,31 @@ def blocking(meshes: list[Mesh], lantern: Camera, width: int = WIDTH) -> Floats:
     if not meshes:
         return out
     camera = lantern.at_width(width)
-    laid = screen(*joined(meshes), camera, NEAREST * world_size(lantern)).laid
-    if len(laid.surface):
-        _count_hidden(laid, camera.height, camera.width, out)
+    set_up = screen(joined(meshes), camera, NEAREST * world_size(lantern)).arrays
+    if len(set_up.surface):
+        _count_hidden(set_up, camera.height, camera.width, out)
     out[out < LEAST] = 0
     return out
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _count_hidden(laid: Laid, height: int, width: int, out: Floats) -> None:
+def _count_hidden(set_up: ScreenArrays, height: int, width: int, out: Floats) -> None:
     """Add to out (N, N), by mesh in front and mesh behind, the pixels at whose centres both are."""
     seen, depth = np.empty((SIDE, SIDE), np.int32), np.empty((SIDE, SIDE))
-    for tile in range(laid.across * laid.down):
-        mine = laid.bin_triangles[laid.bin_start[tile] : laid.bin_start[tile + 1]]
+    for tile in range(set_up.across * set_up.down):
+        mine = set_up.bin_triangles[set_up.bin_start[tile] : set_up.bin_start[tile + 1]]
         if len(mine) == 0:
             continue
-        tx, ty = tile % laid.across, tile // laid.across
-        whose = laid.owner[laid.surface[mine]]
+        tx, ty = tile % set_up.across, tile // set_up.across
+        whose = set_up.owner[set_up.surface[mine]]
         mine = mine[np.argsort(whose, kind="mergesort")]
-        whose = laid.owner[laid.surface[mine]]
+        whose = set_up.owner[set_up.surface[mine]]
         starts = np.nonzero(np.append(np.array([-1]), whose[:-1]) != whose)[0]
         layers = np.empty((len(starts), SIDE, SIDE))
         for k in range(len(starts)):
             end = starts[k + 1] if k + 1 < len(starts) else len(mine)
             see_tile(
-                tx, ty, laid.edges, laid.box, laid.surface, laid.inverse_depth,
+                tx, ty, set_up.edges, set_up.box, set_up.surface, set_up.inverse_depth,
                 mine[starts[k] : end], seen, depth,
             )  # fmt: skip
             layers[k] = depth

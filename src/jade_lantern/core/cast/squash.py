@@ -45,7 +45,7 @@ class Squash(Gesture):
 
 
 @dataclass(frozen=True)
-class Told:
+class SquashEffect:
     """What a squash changes. near, far and far_after: metres before the lens. otherwise: share of
     the picture where the lens then sees another proxy than before."""
 
@@ -55,7 +55,7 @@ class Told:
     otherwise: float
 
 
-def told(scene: Scene, squash: Squash) -> Told:
+def told(scene: Scene, squash: Squash) -> SquashEffect:
     """What a squash would change; its depths, and where the lens would see something else.
 
     Raises Refusal where it cannot be done.
@@ -66,10 +66,10 @@ def told(scene: Scene, squash: Squash) -> Told:
     near_m = NEAREST * world_size(camera)
     new = {p.id: p for p in edit.proxies}
     owners = [
-        see(*joined([p.mesh(camera) for p in proxies if not p.hidden]), small, near_m).owner
+        see(joined([p.mesh(camera) for p in proxies if not p.hidden]), small, near_m).owner
         for proxies in (scene.proxies, tuple(new.get(p.id, p) for p in scene.proxies))
     ]
-    return Told(near, far, after, float((owners[0] != owners[1]).mean()))
+    return SquashEffect(near, far, after, float((owners[0] != owners[1]).mean()))
 
 
 def squashed(scene: Scene, squash: Squash) -> tuple[PutGlazed, float, float, float]:

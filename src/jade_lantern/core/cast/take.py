@@ -16,7 +16,7 @@ from ..scene.model import CastRow, CastSheet, Lantern, Scene
 from ..scene.sheet import rows_of, taken_by
 from ..sight.measure import required_camera
 from .ofscene import cast_meshes
-from .split import Split, blocking, proposed_split
+from .split import CastSplit, blocking, proposed_split
 
 CLEAN = "clean plate"
 
@@ -56,7 +56,7 @@ class TakeSplit(Gesture):
         )  # fmt: skip
 
 
-def split_of(scene: Scene, camera: Camera) -> Split:
+def split_of(scene: Scene, camera: Camera) -> CastSplit:
     """The proposed split of what is shown, in the scene's order."""
     shown = [p for p in scene.proxies if not p.hidden]
     return proposed_split(cast_meshes(scene, camera, shown), camera)

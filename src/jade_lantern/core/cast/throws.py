@@ -1,4 +1,5 @@
-"""Tables of what is thrown onto what, as compiled code reads them."""
+"""The renderer's tables as compiled code reads them: which lantern lights which surface by which
+mapping, the plates' pixels, and what each lantern itself can see."""
 
 from __future__ import annotations
 
@@ -12,10 +13,14 @@ from .pyramid import MOST_LEVELS
 
 
 class Throws(NamedTuple):
-    """By surface: which of the throws are its own (first, S + 1), and of each throw the lantern and
-    the mapping (3, 3) from shot pixel to plate pixel, w being the place's depth before the lantern
-    times `inverse` (S, 3), which is linear in the pixel: its inverse depth before the shot camera,
-    by its weight where it is glazed. plane: (S, 4) that the surface lay in when it was cast on."""
+    """A throw is one lantern on one surface. Those of surface s are first[s] to first[s + 1].
+
+    first: (S + 1,). lantern: (T,) of each throw. mapping: (T, 3, 3) the homography of each throw
+    from shot pixel to plate pixel; its w is the point's depth before the lantern times the
+    surface's `inverse`. inverse: (S, 3) the inverse depth before the shot camera as a linear
+    function of the pixel (x, y, 1); for a glazed surface it is multiplied by the weight of the
+    rest position. plane: (S, 4) the plane that the surface lay in when it was cast on, n and n.p.
+    """
 
     first: Indices
     lantern: Indices
@@ -24,11 +29,14 @@ class Throws(NamedTuple):
     plane: Floats
 
 
-class Sights(NamedTuple):
-    """What lanterns see that land on first surfaces only. address: of (h, w) int32 surfaces, 0 for
-    lanterns that go through; size: (L, 2) w and h; scale: (L, 2) from plate pixels; depth: inverse
-    depths of all their surfaces; plane: in the world; target: whose they are; first: (L,)
-    where each one's begin."""
+class Buffers(NamedTuple):
+    """The visibility buffers of lanterns that light only the first surface on their rays.
+
+    address: (L,) of each buffer, (h, w) int32 surface numbers; 0 for a lantern that lights
+    everything along its rays. size: (L, 2) w and h. scale: (L, 2) buffer pixels per plate pixel.
+    first: (L,) where a lantern's surfaces begin in the next three. depth: (S, 3) inverse depth,
+    linear in the buffer pixel. plane: (S, 4) in the world. target: (S,) which target it is of.
+    """
 
     address: Indices
     size: Indices
@@ -39,23 +47,29 @@ class Sights(NamedTuple):
     first: Indices
 
 
-# A plate as compiled code reads it. One array of records for all lanterns, not a NamedTuple of
-# arrays: compiled code copies a NamedTuple whole wherever one of its arrays is named, which took
-# more time than the lookups did. white: what full alpha is. deep: pixels are float32.
-FILM = np.dtype([
+# A plate and its mip levels. One array of records for all lanterns, not a NamedTuple of arrays:
+# Numba copies a NamedTuple whole wherever one of its fields is read, which took longer than the
+# lookups. address: of the pixels of all levels, one after another. deep: 1 where they are float32.
+# edge: index into EDGES. right, bottom: the plate's size, px. white: the value of full alpha.
+# start, stride, scale: of each level: its first pixel and row length in pixels, and level pixels
+# per plate pixel along x and y.
+PLATE_RECORD = np.dtype([
     ("address", np.int64), ("deep", np.int64), ("levels", np.int64), ("edge", np.int64),
     ("right", float), ("bottom", float), ("strength", float), ("white", float),
     ("start", np.int64, (MOST_LEVELS,)), ("stride", np.int64, (MOST_LEVELS,)),
     ("scale", float, (MOST_LEVELS, 2)),
 ])  # fmt: skip
-Film = Any  # one record
-Films = NDArray[Any]  # (L,) records
+PlateRecord = Any  # one record
+Plates = NDArray[Any]  # (L,) records
 
 
 class Places(NamedTuple):
-    """Where lanterns' plates end, (L,), and how far they cover: without their pixels. lit: their
-    strength is not nothing. clear: address of (h, w) float32 alpha, 0 where there is none.
-    proxy: of each target."""
+    """What diagnosis needs of plates instead of their pixels.
+
+    right, bottom: (L,) sizes, px. edge: (L,) index into EDGES. through: (L,) lights everything
+    along its rays. lit: (L,) strength above zero. clear: (L,) address of (h, w) float32 alpha, 0
+    for an opaque plate. clear_size: (L, 2) w and h. proxy: the proxy that each target is of.
+    """
 
     right: Floats
     bottom: Floats

@@ -1,8 +1,9 @@
-"""What a camera sees: triangles clipped, projected, and sorted into tiles.
+"""Set-up of triangles for rasterisation: culling, near-plane clipping, projection and binning into
+tiles.
 
-All that a pixel needs of a triangle is linear in the pixel: three edge functions, and its plane's
-inverse depth. Planes are gathered into surfaces, so that neighbouring triangles of one flat face
-share one mapping and one depth to the last bit.
+Everything that a pixel needs of a triangle is linear in the pixel: three edge functions (Pineda
+1988), and the inverse depth of its plane. Coplanar triangles of a face form one surface, so that
+they share one homography and one depth to the last bit.
 """
 
 from __future__ import annotations
@@ -11,26 +12,26 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
-from numba import njit, prange
+from numba import njit
 
 from ..arrays import Flags, Floats, Indices
 from ..camera import Camera
+from ..mesh import Triangles
 
 TILE = 64
-THIN = 1.5  # px: what is narrower can pass between pixel centres, so its share is counted
-APART = np.sqrt(13.0) * 1e4  # for the key of triangles that are kept apart
-KEY = np.sqrt([2.0, 3.0, 5.0, 7.0, 11.0]) * [1e3, 1e3, 1e3, 1.0, 1e5]
+THIN = 1.5  # px; a narrower triangle can pass between pixel centres, so it is sampled
+EDGE_ON = 1e-6  # of the near plane's distance: a plane that passes the eye closer is not visible
 
 
 @dataclass(frozen=True)
 class Screen:
-    """Triangles as a camera sees them.
+    """Triangles (T) set up for one camera, and the surfaces (S) that they are parts of.
 
-    edges: (T, 3, 3) a x + b y + c >= 0 inside, in units of pixels. box: (T, 4) x0 y0 x1 y1.
-    surface: (T,). inverse_depth: (S, 3) linear in (x, y, 1). plane: (S, 4) n and n.p of each
-    surface, in the world. owner: (S,) which mesh. triangle: (S,) one of each, by its place among
-    those that were given. thin: (T,) triangles so narrow that they can
-    pass between pixel centres. bins: (first, triangles) of each tile.
+    edges: (T, 3, 3) coefficients of a x + b y + c >= 0 inside, in pixels. box: (T, 4) bounds
+    x0 y0 x1 y1. surface: (T,). thin: (T,) narrower than THIN. inverse_depth: (S, 3) linear in
+    (x, y, 1). plane: (S, 4) n and n.p in the world. owner: (S,) index of the mesh. triangle: (S,)
+    the largest triangle of each, by its index among those given. bin_start: (tiles + 1,) where each
+    tile's part of bin_triangles begins; tiles are counted row by row, `across` to a row.
     """
 
     edges: Floats
@@ -47,15 +48,15 @@ class Screen:
     down: int
 
     @property
-    def laid(self) -> Laid:
-        return Laid(
+    def arrays(self) -> ScreenArrays:
+        return ScreenArrays(
             self.edges, self.box, self.surface, self.inverse_depth, self.plane, self.owner,
             self.thin, self.bin_start, self.bin_triangles, self.across, self.down,
         )  # fmt: skip
 
 
-class Laid(NamedTuple):
-    """What compiled code needs of a `Screen`."""
+class ScreenArrays(NamedTuple):
+    """The arrays of a `Screen` that compiled code reads."""
 
     edges: Floats
     box: Floats
@@ -70,50 +71,63 @@ class Laid(NamedTuple):
     down: int
 
 
-def screen(
-    corners: Floats, owner: Indices, camera: Camera, near_m: float, apart: Indices | None = None
-) -> Screen:
-    """corners: (M, 3, 3) world triangles. owner: (M,) which mesh each belongs to. What is nearer
-    than near_m along the axis is cut away. apart: (M,) triangles of one plane with different
-    numbers are different surfaces all the same."""
+def screen(triangles: Triangles, camera: Camera, near_m: float) -> Screen:
+    """Set triangles up for a camera. What is nearer than near_m along its axis is clipped away."""
+    corners, owner, flat = triangles
     projection = camera.projection()
-    h, shows = _seen_from(
+    h, shows = _projected(
         np.ascontiguousarray(corners), camera.position, projection, camera.width, camera.height,
         near_m,
     )  # fmt: skip
     triangle = np.nonzero(shows)[0]
     if len(triangle) < len(corners):
-        corners, owner, h = corners[triangle], owner[triangle], h[triangle]
-    plane, shows = _planes(corners)
+        corners, owner, flat = corners[triangle], owner[triangle], flat[triangle]
+        h = h[triangle]
+    plane, area = _planes(corners)
     off = plane[:, 3] - plane[:, :3] @ camera.position
-    shows &= np.abs(off) > 1e-9  # a plane through the eye is seen edge on: nothing of it shows
+    shows = (area > 0) & (np.abs(off) > EDGE_ON * near_m)
     if not shows.all():
-        owner, plane, off, h = owner[shows], plane[shows], off[shows], h[shows]
-        triangle = triangle[shows]
-    # triangles of one plane and one mesh have the same key; one number sorts quicker than five
-    key = np.column_stack([np.round(plane, 6) + 0.0, owner]) @ KEY
-    if apart is not None:
-        key += apart[triangle] * APART
-    _, first, surface = np.unique(key, return_index=True, return_inverse=True)
-    surface = surface.astype(np.int64)
-    inverse_depth = plane[first, :3] @ np.linalg.inv(projection) / off[first, None]
+        owner, flat, triangle, h = owner[shows], flat[shows], triangle[shows], h[shows]
+        plane, area, off = plane[shows], area[shows], off[shows]
+    surface, largest = _surfaces(flat, area)
+    inverse_depth = plane[largest, :3] @ np.linalg.inv(projection) / off[largest, None]
     points, source = _clipped(h, near_m)
     edges, box, thin, keep = _edges(np.ascontiguousarray(points), camera.width, camera.height)
     if not keep.all():
         edges, box, thin, source = edges[keep], box[keep], thin[keep], source[keep]
     across, down = -(-camera.width // TILE), -(-camera.height // TILE)
-    start, triangles = _binned(edges, box, across, down)
+    start, binned = _binned(edges, box, across, down)
     return Screen(
-        edges, box, surface[source], inverse_depth, plane[first], owner[first], triangle[first],
-        thin, start, triangles, across, down,
+        edges, box, surface[source], inverse_depth, plane[largest], owner[largest],
+        triangle[largest], thin, start, binned, across, down,
     )  # fmt: skip
 
 
+@njit(cache=True, nogil=True)
+def _surfaces(flat: Indices, area: Floats) -> tuple[Indices, Indices]:
+    """Number the flat pieces that occur, in order of first occurrence. Returns (M,) the number of
+    each triangle's, and (S,) the largest triangle of each, whose plane is known best."""
+    number = np.full(flat.max() + 1 if len(flat) else 0, -1)
+    surface, largest = np.empty(len(flat), np.int64), np.empty(len(flat), np.int64)
+    count = 0
+    for i in range(len(flat)):
+        s = number[flat[i]]
+        if s < 0:
+            s = number[flat[i]] = count
+            largest[s] = i
+            count += 1
+        elif area[i] > area[largest[s]]:
+            largest[s] = i
+        surface[i] = s
+    return surface, largest[:count]
+
+
 @njit(cache=True, nogil=True, error_model="numpy")
-def _planes(corners: Floats) -> tuple[Floats, Flags]:
-    """(M, 4) unit normals, turned one way round, with their offsets; and which have an area."""
+def _planes(corners: Floats) -> tuple[Floats, Floats]:
+    """Planes (M, 4) of triangles as n and n.p, the largest component of n being positive, so that
+    both windings give the same plane; and twice the triangles' areas (M,), 0 where degenerate."""
     out = np.empty((len(corners), 4))
-    sound = np.empty(len(corners), np.bool_)
+    area = np.empty(len(corners))
     n = np.empty(3)
     for i in range(len(corners)):
         a, b, c = corners[i, 0], corners[i, 1], corners[i, 2]
@@ -121,31 +135,34 @@ def _planes(corners: Floats) -> tuple[Floats, Flags]:
             j, m = (k + 1) % 3, (k + 2) % 3
             n[k] = (b[j] - a[j]) * (c[m] - a[m]) - (b[m] - a[m]) * (c[j] - a[j])
         length = np.sqrt(n[0] * n[0] + n[1] * n[1] + n[2] * n[2])
-        sound[i] = length > 1e-12
+        longest = 0.0
+        for k in range(3):
+            longest = max(longest, abs(b[k] - a[k]), abs(c[k] - a[k]))
+        area[i] = length if length > 1e-12 * longest * longest else 0.0
         biggest = 0
         for k in range(1, 3):
             if abs(n[k]) > abs(n[biggest]):
                 biggest = k
-        way = (-1.0 if n[biggest] < 0 else 1.0) / (length if sound[i] else 1.0)
+        way = (-1.0 if n[biggest] < 0 else 1.0) / (length if area[i] > 0.0 else 1.0)
         offset = 0.0
         for k in range(3):
             out[i, k] = n[k] * way
             offset += out[i, k] * (a[k] + b[k] + c[k]) / 3.0
         out[i, 3] = offset
-    return out, sound
+    return out, area
 
 
 def planes_of(corners: Floats) -> Floats:
-    """(M, 4) the planes of triangles (M, 3, 3), as those of a screen's surfaces."""
+    """(M, 4) the planes of triangles (M, 3, 3), n and n.p as in `Screen.plane`."""
     return _planes(corners)[0]
 
 
 @njit(cache=True, nogil=True)
-def _seen_from(
+def _projected(
     corners: Floats, place: Floats, projection: Floats, width: int, height: int, near_m: float
 ) -> tuple[Floats, Flags]:
-    """(M, 3, 3) homogeneous pixels of triangles' corners, their depth last; and which triangles
-    are not wholly nearer than near_m or past one side of the frame."""
+    """(M, 3, 3) homogeneous pixels of triangles' corners, w being the depth; and (M,) which
+    triangles are not wholly in front of the near plane or beyond one side of the frame."""
     out, shows = np.empty_like(corners), np.empty(len(corners), np.bool_)
     for i in range(len(corners)):
         left, right, above, below, near = True, True, True, True, True
@@ -167,8 +184,8 @@ def _seen_from(
 
 
 def _clipped(h: Floats, near_m: float) -> tuple[Floats, Indices]:
-    """Clip homogeneous triangles (M, 3, 3) at the near plane. Returns pixels (T, 3, 2) and which
-    triangle each piece came from."""
+    """Clip homogeneous triangles (M, 3, 3) at the near plane. Returns pixels (T, 3, 2), and (T,)
+    the triangle that each piece is of."""
     w = h[..., 2]
     inside = w > near_m
     if inside.all():
@@ -195,19 +212,19 @@ def _clipped(h: Floats, near_m: float) -> tuple[Floats, Indices]:
     return out[..., :2] / out[..., 2:], np.concatenate(sources).astype(np.int64)
 
 
-@njit(cache=True, nogil=True, parallel=True, error_model="numpy")
+@njit(cache=True, nogil=True, error_model="numpy")
 def _edges(p: Floats, width: int, height: int) -> tuple[Floats, Floats, Flags, Flags]:
-    """Edge functions of pixel triangles (T, 3, 2), positive inside whichever way they wind; their
-    bounds; which are narrower than THIN; and which show at all."""
+    """Edge functions (T, 3, 3) of pixel triangles (T, 3, 2), positive inside for either winding;
+    bounds (T, 4); which are narrower than THIN; and which overlap the frame."""
     count = len(p)
     edges, box = np.empty((count, 3, 3)), np.empty((count, 4))
     thin, keep = np.empty(count, np.bool_), np.empty(count, np.bool_)
-    for i in prange(count):
+    for i in range(count):
         least, most = np.inf, 0.0
         for k in range(3):
             a, b, third = p[i, k], p[i, (k + 1) % 3], p[i, (k + 2) % 3]
-            # the same two ends give the same numbers from either side, so that neighbours leave
-            # no crack
+            # Ends in one order for both triangles that share an edge, so that both compute the same
+            # coefficients and no pixel falls between them.
             if a[0] > b[0] or (a[0] == b[0] and a[1] > b[1]):
                 a, b = b, a
             nx, ny = a[1] - b[1], b[0] - a[0]
@@ -233,7 +250,8 @@ def _edges(p: Floats, width: int, height: int) -> tuple[Floats, Floats, Flags, F
 
 @njit(cache=True, nogil=True)
 def _binned(edges: Floats, box: Floats, across: int, down: int) -> tuple[Indices, Indices]:
-    """Which triangles touch each tile (grown by a pixel), in their order."""
+    """Bin triangles by the tiles, grown by a pixel, that they overlap. Returns starts (tiles + 1,)
+    and the triangles of all tiles, in their order. Two passes: count, then fill."""
     tiles = across * down
     start = np.zeros(tiles + 1, np.int64)
     out = np.empty(0, np.int64)

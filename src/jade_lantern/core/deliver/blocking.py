@@ -27,8 +27,8 @@ from ..solid.shape import Shape, shape_of_mesh
 from ..value import name_of
 from .gltf import exported_proxies
 
-Kind = Literal["glb", "obj", "usda", "usdc"]
-KINDS: tuple[Kind, ...] = ("glb", "obj", "usda", "usdc")
+BlockingFormat = Literal["glb", "obj", "usda", "usdc"]
+KINDS: tuple[BlockingFormat, ...] = ("glb", "obj", "usda", "usdc")
 READ = {"glb", "obj", "usd", "usda", "usdc", "usdz"}
 MOST_BYTES = 300 << 20
 UNITS_M = 1e-6, 1e6  # the least and the most that one of a file's units can be, metres
@@ -92,7 +92,7 @@ def _solid(name: str, points: Floats, triangles: np.ndarray) -> Solid:
     return Solid(id="solid-0", name=name, x=x, level_m=y, z=z, corners=corners, faces=faces)
 
 
-def blocking(scene: Scene, kind: Kind) -> bytes:
+def blocking(scene: Scene, kind: BlockingFormat) -> bytes:
     """All proxies that are shown, with +Y up and in metres, as a file of a kind.
 
     Raises Refusal without a camera or a proxy.
@@ -123,7 +123,7 @@ def _as_obj(scene: trimesh.Scene) -> bytes:
     return ("\n".join(lines) + "\n").encode()
 
 
-def _as_usd(scene: Scene, parts: list[tuple[Proxy, Mesh]], kind: Kind) -> bytes:
+def _as_usd(scene: Scene, parts: list[tuple[Proxy, Mesh]], kind: BlockingFormat) -> bytes:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / f"blocking.{kind}"
         stage = Usd.Stage.CreateNew(str(path))

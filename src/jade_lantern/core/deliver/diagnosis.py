@@ -8,25 +8,25 @@ from typing import NamedTuple
 import numpy as np
 
 from ..arrays import Floats, Indices
-from ..cast.diagnose import Diagnosis, Told
+from ..cast.diagnose import DiagnosedCast, Diagnosis
 from ..cast.ofscene import Pixels, places_of, targets
 from ..move.path import shot_cameras
 from ..scene.model import Scene
 from ..sight.measure import required_camera
-from .frames import Delivery, delivery
+from .frames import RenderRequest, render_request
 
 FINER = 4  # times a frame's width that the lantern's own view is worked out at
 
 
-def told_of(scene: Scene, width: int, pixels: Pixels | None = None) -> Told:
+def told_of(scene: Scene, width: int, pixels: Pixels | None = None) -> DiagnosedCast:
     """A scene to be looked at in frames so wide. pixels: for how far plates with alpha cover."""
     sighted = required_camera(scene)
     lanterns = places_of(scene, sighted, pixels)
-    return Told(targets(scene, sighted), lanterns, FINER * width)
+    return DiagnosedCast(targets(scene, sighted), lanterns, FINER * width)
 
 
 def diagnosed(
-    scene: Scene, asked: Delivery, pixels: Pixels | None = None
+    scene: Scene, asked: RenderRequest, pixels: Pixels | None = None
 ) -> Iterator[tuple[int, Diagnosis]]:
     """Each frame's number and its diagnosis, in order, worked out when it is asked for."""
     told = told_of(scene, asked.width, pixels)
@@ -70,7 +70,7 @@ class Frames(NamedTuple):
 
 def whole_move(scene: Scene, pixels: Pixels | None = None) -> Frames:
     """Each frame of the shot looked at small. Frames that stand still are looked at once."""
-    asked = delivery(scene, min(STRIP_WIDTH, scene.plate.width))
+    asked = render_request(scene, min(STRIP_WIDTH, scene.plate.width))
     told = told_of(scene, asked.width, pixels)
     count = sum(not p.hidden for p in scene.proxies)
     numbers = np.arange(asked.first, asked.last + 1).astype(float)

@@ -23,7 +23,7 @@ LARGEST_SIDE = 16_384
 
 
 @dataclass(frozen=True)
-class Delivery:
+class RenderRequest:
     """What is asked for: the frame's size, and the first and last frame, both included."""
 
     width: int
@@ -32,10 +32,11 @@ class Delivery:
     last: int
 
 
-def delivery(
+def render_request(
     scene: Scene, width: int | None = None, first: int | None = None, last: int | None = None
-) -> Delivery:
-    """A delivery of the plate's aspect. Raises Refusal for a size or a range that cannot be."""
+) -> RenderRequest:
+    """A request for frames of the plate's aspect ratio. Raises Refusal for a size or a range that
+    cannot be rendered."""
     end = scene.move.frames - 1
     first, last = 0 if first is None else first, end if last is None else last
     if not 0 <= first <= last <= end:
@@ -49,7 +50,7 @@ def delivery(
         raise Refusal(f"A frame of more than {LARGEST_SIDE:,} pixels a side cannot be rendered.")
     if not [p for p in scene.proxies if not p.hidden]:
         raise Refusal("There is nothing to cast on yet. Stand a proxy in Block first.")
-    return Delivery(width, height, first, last)
+    return RenderRequest(width, height, first, last)
 
 
 # A plate's pixels as they are decoded and its half-octave copies, in eight bit and in what is
@@ -57,7 +58,7 @@ def delivery(
 BYTES_A_PLATE_PIXEL, BYTES_A_DEEP_PIXEL, BYTES_A_FRAME_PIXEL = 16.0, 44.0, 28.0
 
 
-def bytes_needed(scene: Scene, asked: Delivery, movie: bool) -> float:
+def bytes_needed(scene: Scene, asked: RenderRequest, movie: bool) -> float:
     """About how much memory a delivery takes while it is made."""
     plates = [plate_of(scene, lantern) for lantern in scene.lanterns]
     deep = any(p.alpha or p.bits > 8 for p in plates)
@@ -73,7 +74,7 @@ def cast_of(scene: Scene, pixels: Pixels) -> Cast:
     return Cast(targets(scene, sighted), throwers(scene, sighted, pixels))
 
 
-def frames(scene: Scene, cast: Cast, asked: Delivery) -> Iterator[NDArray[Any]]:
+def frames(scene: Scene, cast: Cast, asked: RenderRequest) -> Iterator[NDArray[Any]]:
     """The frames (H, W, 4), alpha not multiplied in, in the kind of the plates, in order; each
     rendered when it is asked for."""
     numbers = np.arange(asked.first, asked.last + 1, dtype=float)

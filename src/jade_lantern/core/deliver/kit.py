@@ -12,9 +12,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays import Bytes, Flags, Floats, Indices
+from ..arrays import Bytes, Flags, Floats
 from ..camera import Camera
-from ..cast.diagnose import Told
+from ..cast.diagnose import DiagnosedCast
 from ..cast.fill import removed
 from ..cast.flat import flat_size
 from ..cast.guides import blocking_from, grid_guide, wire_guide
@@ -31,7 +31,7 @@ from ..cast.ofscene import (
 from ..cast.render import in_eight_bit, rendered
 from ..cast.see import see
 from ..cast.take import painted_out
-from ..mesh import joined
+from ..mesh import Triangles, joined
 from ..move.path import shot_cameras
 from ..picture import png
 from ..picture.openraster import Layer, written
@@ -67,7 +67,7 @@ def kit_bytes(scene: Scene) -> float:
 
 
 @dataclass(frozen=True)
-class Sheet:
+class KitSheet:
     """What goes out for one lantern. remove, reveal: (H, W). revealed: the share of what is to be
     removed that the move will show."""
 
@@ -83,7 +83,7 @@ class Sheet:
     depth: Bytes | None = None
 
 
-def sheet(scene: Scene, lantern: Lantern, pixels: Pixels) -> Sheet:
+def sheet(scene: Scene, lantern: Lantern, pixels: Pixels) -> KitSheet:
     """A lantern's sheet of the paint kit. Raises Refusal where there is no camera."""
     if lantern.view is not None:
         return _wide_sheet(scene, lantern, pixels)
@@ -103,13 +103,13 @@ def sheet(scene: Scene, lantern: Lantern, pixels: Pixels) -> Sheet:
     wire = wire_guide(camera, own, cast_meshes(scene, sighted, gone))
     area = removed(scene, lantern, width, height).area
     share = float(seen.sum() / todo.area.sum()) if todo.area.any() else 0.0
-    return Sheet(
+    return KitSheet(
         lantern, plate, area, _larger(seen, width, height) & area,
         wire, grid_guide(camera), tuple(p.name for p in gone), share,
     )  # fmt: skip
 
 
-def _wide_sheet(scene: Scene, lantern: Lantern, pixels: Pixels) -> Sheet:
+def _wide_sheet(scene: Scene, lantern: Lantern, pixels: Pixels) -> KitSheet:
     """The sheet of a lantern that stands elsewhere: its plate, or what the other lanterns throw as
     it sees it, over the blocking in grey; what none of them reaches is what the move reveals."""
     sighted = required_camera(scene)
@@ -134,11 +134,11 @@ def _wide_sheet(scene: Scene, lantern: Lantern, pixels: Pixels) -> Sheet:
         plate = np.asarray(over[..., :3] * share + grey * (1 - share) + 0.5, np.uint8)
     unlit = [replace(one, plate=None, strength=float(i != scene.lanterns.index(lantern)))
              for i, one in enumerate(places_of(scene, sighted))]  # fmt: skip
-    told = Told(targets(scene, sighted), unlit, SEEN_WIDTH)
+    told = DiagnosedCast(targets(scene, sighted), unlit, SEEN_WIDTH)
     small = camera.at_width(SEEN_WIDTH)
     reveal = _larger(told.from_(small).reveal, camera.width, camera.height)
     own = [t.mesh for t in takes]
-    return Sheet(
+    return KitSheet(
         lantern, plate, np.zeros_like(reveal), reveal, wire_guide(camera, own, []),
         grid_guide(camera), (), float(reveal.mean()), grey, depth,
     )  # fmt: skip
@@ -170,7 +170,7 @@ def revealed(scene: Scene, camera: Camera, area: Flags, behind: Any) -> Flags:
     return np.asarray(grown, bool) & area
 
 
-def _frames(scene: Scene) -> Iterator[tuple[Camera, tuple[Floats, Indices]]]:
+def _frames(scene: Scene) -> Iterator[tuple[Camera, Triangles]]:
     """Frames of the shot, evenly over it, with what stands there."""
     sighted = required_camera(scene)
     last = scene.move.frames - 1
@@ -180,9 +180,9 @@ def _frames(scene: Scene) -> Iterator[tuple[Camera, tuple[Floats, Indices]]]:
         yield shot.at_width(SEEN_WIDTH), meshes
 
 
-def _sees(shot: Camera, meshes: tuple[Floats, Indices], place: Floats) -> Flags:
+def _sees(shot: Camera, meshes: Triangles, place: Floats) -> Flags:
     """Which places (N, 3) a shot camera sees."""
-    seen = see(*meshes, shot, near_limit([shot]))
+    seen = see(meshes, shot, near_limit([shot]))
     pixel, depth = shot.project(place)
     inside = (depth > 0) & (pixel >= 0).all(axis=1)
     inside &= (pixel < [shot.width, shot.height]).all(axis=1)
@@ -208,7 +208,7 @@ def _tinted(where: Flags, colour: tuple[int, int, int], strength: int) -> Bytes:
     return out
 
 
-def layers_of(one: Sheet) -> list[Layer]:
+def layers_of(one: KitSheet) -> list[Layer]:
     """The layers of a lantern's OpenRaster file, from the top down. Only the plate is painted on;
     the guides are left out again when it comes back."""
     extra = (("depth", one.depth), ("grey", one.grey))

@@ -84,7 +84,7 @@ def seen_places(scene: Scene) -> Floats:
     for camera in shot_cameras(scene, numbers, sighted):
         check_time()
         shot = camera.at_width(LOOKED_AT)
-        seen = see(*meshes, shot, near_limit([sighted]))
+        seen = see(meshes, shot, near_limit([sighted]))
         rows, columns = np.nonzero(seen.surface >= 0)
         if not len(rows):
             continue

@@ -19,7 +19,7 @@ MOST_POINTS = 400_000
 MOST_MESHES = 1000
 
 
-class Part(NamedTuple):
+class NamedMesh(NamedTuple):
     """points: (N, 3). triangles: (M, 3) indices of them."""
 
     name: str
@@ -30,7 +30,7 @@ class Part(NamedTuple):
 class Blocking(NamedTuple):
     """unit_m: what one of the file's units is, metres."""
 
-    parts: list[Part]
+    parts: list[NamedMesh]
     unit_m: float
 
 
@@ -42,13 +42,13 @@ def read_meshes(data: bytes, kind: str, name: str) -> Blocking:
     """
     if kind in ("usd", "usda", "usdc", "usdz"):
         found, unit = read_usd(data, kind, name, MOST_MESHES, MOST_TRIANGLES)
-        return Blocking(_counted((Part(*one) for one in found), name), unit)
+        return Blocking(_counted((NamedMesh(*one) for one in found), name), unit)
     if kind == "glb":
         document_of(data)
     return Blocking(_counted(_by_trimesh(data, kind, name), name), 1.0)
 
 
-def _by_trimesh(data: bytes, kind: str, name: str) -> Iterable[Part]:
+def _by_trimesh(data: bytes, kind: str, name: str) -> Iterable[NamedMesh]:
     more = {"split_objects": True, "group_material": False} if kind == "obj" else {}
     loaded = trimesh.load_scene(
         io.BytesIO(data), file_type=kind, process=False, skip_materials=True, **more
@@ -69,12 +69,12 @@ def _by_trimesh(data: bytes, kind: str, name: str) -> Iterable[Part]:
         triangles = np.asarray(mesh.faces)
         if np.linalg.det(turn[:3, :3]) < 0:
             triangles = triangles[:, ::-1]
-        yield Part(str(node), points, triangles)
+        yield NamedMesh(str(node), points, triangles)
 
 
-def _counted(parts: Iterable[Part], name: str) -> list[Part]:
+def _counted(parts: Iterable[NamedMesh], name: str) -> list[NamedMesh]:
     """The parts, as long as there are not too many and each triangle has its points."""
-    out: list[Part] = []
+    out: list[NamedMesh] = []
     points = triangles = 0
     for part in parts:
         out.append(part)

@@ -24,12 +24,12 @@ MOST_UNPACKED = 600 << 20  # bytes of a USDZ's members
 MOST_PRIMS = 100_000
 BROKEN = "This USD file cannot be read: it is broken."
 
-Part = tuple[str, NDArray[np.float64], NDArray[np.int64]]
+UsdMesh = tuple[str, NDArray[np.float64], NDArray[np.int64]]
 
 
 def read_usd(
     data: bytes, kind: str, name: str, most_meshes: int, most_triangles: int
-) -> tuple[list[Part], float]:
+) -> tuple[list[UsdMesh], float]:
     """Names, points (N, 3) and triangles (M, 3) of a file's meshes with +Y up, and what one of its
     units is, metres. Raises Refusal."""
     with tempfile.TemporaryDirectory() as folder:
@@ -103,7 +103,9 @@ def _check_package(path: Path, folder: Path, name: str) -> None:
         raise Refusal(BROKEN) from error
 
 
-def _meshes(stage: Usd.Stage, name: str, most_meshes: int, most_triangles: int) -> Iterator[Part]:
+def _meshes(
+    stage: Usd.Stage, name: str, most_meshes: int, most_triangles: int
+) -> Iterator[UsdMesh]:
     z_up = UsdGeom.GetStageUpAxis(stage) == UsdGeom.Tokens.z
     places = UsdGeom.XformCache()
     prims = meshes = total = 0

@@ -21,7 +21,7 @@ from .still import head_of, read_still
 DAMAGED = "This picture is cut short or damaged, so nothing was kept. Save or copy it again."
 
 
-class Kept(Protocol):
+class FileFacts(Protocol):
     """What is known of a picture's file."""
 
     @property
@@ -30,7 +30,7 @@ class Kept(Protocol):
     def alpha(self) -> bool: ...
 
 
-def keeps_more(plate: Kept) -> bool:
+def keeps_more(plate: FileFacts) -> bool:
     """Whether a file has more than eight bit without alpha shows."""
     return plate.alpha or plate.bits > 8
 

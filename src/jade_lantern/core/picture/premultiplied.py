@@ -5,8 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numba import njit, prange
+from numba import njit
 from numpy.typing import NDArray
+
+from ..threads import in_threads
 
 
 def white_of(kind: np.dtype[Any]) -> float:
@@ -29,19 +31,19 @@ def straight(mixed: NDArray[np.float32], kind: np.dtype[Any], spent: bool = Fals
     if kind.kind == "f":
         out = mixed if spent else np.empty_like(mixed)
         if mixed.shape[2] == 4:
-            _divided(mixed, white, out)
+            in_threads(len(mixed), lambda a, b: _divided(mixed[a:b], white, out[a:b]))
         elif not spent:
             out[:] = mixed
         return out
     whole = np.empty(mixed.shape, kind)
-    _rounded(mixed, white, whole)
+    in_threads(len(mixed), lambda a, b: _rounded(mixed[a:b], white, whole[a:b]))
     return whole
 
 
-@njit(cache=True, nogil=True, parallel=True, error_model="numpy")
+@njit(cache=True, nogil=True, error_model="numpy")
 def _divided(mixed: Any, white: Any, out: Any) -> None:
     least = white * np.float32(1e-6)
-    for y in prange(mixed.shape[0]):
+    for y in range(mixed.shape[0]):
         for x in range(mixed.shape[1]):
             alpha = min(max(mixed[y, x, 3], np.float32(0)), white)
             k = white / alpha if alpha > least else np.float32(0)
@@ -50,11 +52,11 @@ def _divided(mixed: Any, white: Any, out: Any) -> None:
             out[y, x, 3] = alpha
 
 
-@njit(cache=True, nogil=True, parallel=True, error_model="numpy")
+@njit(cache=True, nogil=True, error_model="numpy")
 def _rounded(mixed: Any, white: Any, out: Any) -> None:
     """The same in whole numbers."""
     least, half, channels = white * np.float32(1e-6), np.float32(0.5), mixed.shape[2]
-    for y in prange(mixed.shape[0]):
+    for y in range(mixed.shape[0]):
         for x in range(mixed.shape[1]):
             k = np.float32(1)
             if channels == 4:

@@ -67,7 +67,7 @@ class Still:
 _Decoded = tuple[NDArray[np.uint8], str, int, bool, Facts, str | None]
 
 
-class Head(NamedTuple):
+class StillHeader(NamedTuple):
     """What a file says of its picture: its size, px, and how many bytes it is decoded."""
 
     width: int
@@ -75,16 +75,16 @@ class Head(NamedTuple):
     decoded_bytes: int
 
 
-def head_of(data: bytes) -> Head:
+def head_of(data: bytes) -> StillHeader:
     """Raises Refusal where a file says nothing of a picture that can be read."""
     if data[:4] in tiff.MARKS:
         head = tiff.header(data)
         size = head.width * head.height
-        return Head(head.width, head.height, size * max(head.samples * head.bits // 8, 3))
+        return StillHeader(head.width, head.height, size * max(head.samples * head.bits // 8, 3))
     image = _opened(data)
     channels = 3 if image.mode in ("RGB", "YCbCr", "L", "1") else 4
     deep = 2 if _is_deep(image) else 1
-    return Head(*image.size, image.size[0] * image.size[1] * channels * deep)
+    return StillHeader(*image.size, image.size[0] * image.size[1] * channels * deep)
 
 
 def _is_deep(image: Image.Image) -> bool:

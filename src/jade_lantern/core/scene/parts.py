@@ -74,14 +74,14 @@ MANY = ("kept_sightings", "proxies", "welds", "labels", "lanterns", "glazed")
 
 
 @dataclass(frozen=True)
-class Part:
+class PartText:
     """A part as it is kept: JSON text, under the digest of the text."""
 
     digest: str
     body: str
 
 
-def _text_weight(known: tuple[Value, Part]) -> int:
+def _text_weight(known: tuple[Value, PartText]) -> int:
     return 400 + (1 + VALUE_OVER_TEXT) * len(known[1].body)
 
 
@@ -92,7 +92,7 @@ def _value_weight(known: tuple[Value, int]) -> int:
 # Parts by the identity of their value: values are immutable, and scenes share unchanged ones, so
 # that only what an edit made anew is written out. The value is kept beside, so that its identity
 # is not given to another.
-_texts: Cache[int, tuple[Value, Part]] = Cache(MOST_BYTES, _text_weight)
+_texts: Cache[int, tuple[Value, PartText]] = Cache(MOST_BYTES, _text_weight)
 # Values, and how long their text is, by name of their kind and digest, so that equal parts are the
 # same object when read.
 _values: Cache[tuple[str, str], tuple[Value, int]] = Cache(MOST_BYTES, _value_weight)
@@ -113,17 +113,17 @@ def values_of(scene: Scene) -> dict[str, Value]:
     return out
 
 
-def parts_of(scene: Scene) -> dict[str, Part]:
+def parts_of(scene: Scene) -> dict[str, PartText]:
     """The scene's parts by name."""
     return {name: _part(name, value) for name, value in values_of(scene).items()}
 
 
-def _part(name: str, value: Value) -> Part:
+def _part(name: str, value: Value) -> PartText:
     known = _texts.get(id(value))
     if known is not None and known[0] is value:
         return known[1]
     body = value.model_dump_json()
-    part = Part(hashlib.sha256(body.encode()).hexdigest(), body)
+    part = PartText(hashlib.sha256(body.encode()).hexdigest(), body)
     if name != "label":
         _remember(name, value, part)
     return part
@@ -144,11 +144,11 @@ def read_part(name: str, digest: str, body: str) -> Value:
     except (ValidationError, ValueError) as error:
         words = plainly(error) if isinstance(error, ValidationError) else str(error)
         raise Refusal(f"The part {name} cannot be read: {words}") from error
-    _remember(name, value, Part(digest, body))
+    _remember(name, value, PartText(digest, body))
     return value
 
 
-def _remember(name: str, value: Value, part: Part) -> None:
+def _remember(name: str, value: Value, part: PartText) -> None:
     _texts.put(id(value), (value, part))
     _values.put((_kind(name), part.digest), (value, len(part.body)))
 

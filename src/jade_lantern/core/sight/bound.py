@@ -9,7 +9,7 @@ import numpy as np
 
 from ..arrays import Floats, Indices
 from ..camera import Camera
-from .lines import Drawn, drawn
+from .lines import TraceSet, trace_set
 from .misfit import PARAMETERS
 from .normal import normal_equations
 
@@ -21,7 +21,7 @@ NO_RECTANGLES: Rectangles = (
 
 
 def slope_at(
-    laid: Drawn,
+    laid: TraceSet,
     log_focal: float,
     rotation: Floats,
     inner: Floats,
@@ -52,7 +52,7 @@ def information(
 ) -> Floats:
     """The Fisher information of exact traces, for noise of 1 px, on the free parameters (by their
     place in the kernel's order) at a known camera; bend is on normalised coordinates."""
-    laid = drawn(traces, (camera.width / 2, camera.height / 2))
+    laid = trace_set(traces, (camera.width / 2, camera.height / 2))
     size = max(camera.width, camera.height) / 2
     ratio = (size / camera.focal_px) ** 2
     off = camera.cx - camera.width / 2, camera.cy - camera.height / 2

@@ -11,7 +11,7 @@ import numpy as np
 from ..arrays import Flags, Floats
 from ..camera import Camera, focal_35mm
 from . import judge
-from .lines import Drawn, drawn
+from .lines import TraceSet, trace_set
 from .misfit import PARAMETERS
 
 Point = tuple[float, float]
@@ -50,7 +50,7 @@ class Lens:
     centre: Point
     bend: tuple[float, float] = (0.0, 0.0)
     bend_sigma: tuple[float, float] = (0.0, 0.0)
-    laid: Drawn | None = None
+    laid: TraceSet | None = None
     freed: bool = False
     turns: Floats = field(default_factory=lambda: np.zeros(0))
     small_bend: float = 0.0
@@ -86,11 +86,11 @@ class Lens:
     def headings(self) -> list[list[float]]:
         """Across, Up, Away and the bearings: count, fit px, strength, vanishing point (3)."""
         if self.laid is None:
-            nothing = drawn([], (0, 0))
+            nothing = trace_set([], (0, 0))
             return self._heading_numbers(nothing)
         return self._heading_numbers(self.laid)
 
-    def _heading_numbers(self, laid: Drawn) -> list[list[float]]:
+    def _heading_numbers(self, laid: TraceSet) -> list[list[float]]:
         centre = np.array([self.centre[0] - self.width / 2, self.centre[1] - self.height / 2])
         out: list[list[float]] = judge.heading_numbers(
             laid.points, laid.starts, laid.heading, self.kept, self.misfits,

@@ -24,7 +24,7 @@ HEADING_INDEX: dict[str, int] = {name: i for i, name in enumerate(HEADINGS)}
 
 
 @dataclass(frozen=True)
-class Drawn:
+class TraceSet:
     """T traces as they are drawn, in pixels from the plate's centre.
 
     points: (P, 2), trace after trace. starts: (T + 1,) where each one's points begin.
@@ -42,11 +42,11 @@ class Drawn:
         return len(self.heading)
 
 
-def drawn(
+def trace_set(
     traces: Sequence[tuple[str, Sequence[tuple[float, float]]]],
     centre: tuple[float, float],
     trust: Sequence[float] | None = None,
-) -> Drawn:
+) -> TraceSet:
     """Lay (heading, points) out flat; what is no heading is a bearing's letter."""
     count = len(traces)
     starts = [0]
@@ -58,7 +58,7 @@ def drawn(
     index = HEADING_INDEX | {letter: 3 + i for i, letter in enumerate(bearings)}
     points_ = np.fromiter(chain.from_iterable(flat), float, 2 * len(flat)).reshape(-1, 2)
     points_ -= centre
-    return Drawn(
+    return TraceSet(
         points_,
         np.array(starts, np.int64),
         np.array([index[name] for name, _ in traces], np.int64),

@@ -7,10 +7,10 @@ from collections.abc import Sequence
 from ..arrays import Floats
 from ..scene.model import Rectangle
 from .lens import NAMES
-from .lines import HEADINGS, Drawn
+from .lines import HEADINGS, TraceSet
 
 
-def missing(laid: Drawn, focal_known: bool, rectangles: Sequence[Rectangle]) -> str | None:
+def missing(laid: TraceSet, focal_known: bool, rectangles: Sequence[Rectangle]) -> str | None:
     """Words for a set of traces too small to say anything, or None."""
     counts = [0] * (3 + len(laid.bearings))
     for heading, trust in zip(laid.heading.tolist(), laid.trust.tolist(), strict=True):
@@ -47,7 +47,7 @@ def missing(laid: Drawn, focal_known: bool, rectangles: Sequence[Rectangle]) -> 
     return None
 
 
-def open_reason(laid: Drawn, rotation: Floats) -> str:
+def open_reason(laid: TraceSet, rotation: Floats) -> str:
     """Why the focal length stays open, in words."""
     counts = [int(((laid.heading == h) & (laid.trust > 0)).sum()) for h in range(3)]
     flat = [NAMES[HEADINGS[h]] for h in range(3) if counts[h] >= 2 and abs(rotation[2, h]) < 0.06]

@@ -11,7 +11,7 @@ from ..arrays import Floats
 from ..camera import rotation_of
 from ..scene.model import FocalHint, Sighting
 from .lens import Lens
-from .lines import drawn, reduce
+from .lines import reduce, trace_set
 from .misfit import misfit_to_point, vanishing
 from .sighted import lens_of
 from .solve import HELD_CENTRE
@@ -38,7 +38,7 @@ def _by_verticals(
     ends: list[tuple[tuple[float, float], ...]], focal: float, share: float, width: int, height: int
 ) -> Lens:
     """Tilt and roll by where verticals meet, for a focal length known to within a share."""
-    laid = drawn([("up", points) for points in ends], (width / 2, height / 2))
+    laid = trace_set([("up", points) for points in ends], (width / 2, height / 2))
     size = max(width, height) / 2
     m, d = np.empty((len(ends), 2)), np.empty((len(ends), 2))
     spread, n, bow, weigh = (np.empty(len(ends)) for _ in range(4))

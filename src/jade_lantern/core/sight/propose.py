@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from ..refusal import Refusal
-from ..scene.edits import AddTrace, AddTraces, Drawn, Edit, MoveTrace, MoveTraceEnd, SetHeading
+from ..scene.edits import AddTrace, AddTraces, Edit, MoveTrace, MoveTraceEnd, NewTrace, SetHeading
 from ..scene.gesture import PictureGesture
 from ..scene.model import Scene, Sighting, Way
 from ..scene.pictures import Pictures
@@ -24,7 +24,7 @@ from .misfit import ways_of
 from .pull import pulled_points
 from .sighted import lens_of_scene
 from .sorting import directions_under, said_of
-from .split import Split, seems_split
+from .split import HeadingSplit, seems_split
 from .spread import (
     LEAST_SIGMA_PX,
     SPREAD,
@@ -66,7 +66,7 @@ class Proposal(Value):
     advice: Advice | None = None
     cropped: bool = False
     bent: bool = False
-    split: Split | None = None
+    split: HeadingSplit | None = None
 
 
 @dataclass(frozen=True)
@@ -204,7 +204,7 @@ class TakeSpread(PictureGesture):
         taken = [_edge(at, i) for i in chosen]
         return AddTraces(
             traces=tuple(
-                Drawn(heading=e.heading, points=(e.a, e.b), on_edge=True)
+                NewTrace(heading=e.heading, points=(e.a, e.b), on_edge=True)
                 for e in taken
                 if e.heading
             ),

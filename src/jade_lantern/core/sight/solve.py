@@ -17,7 +17,7 @@ from .bend import folds
 from .bound import slope_at
 from .consensus import LEAST_SIGMA_PX
 from .lens import Lens, Point, Unsettled
-from .lines import HEADING_INDEX, Drawn, drawn, shortest
+from .lines import HEADING_INDEX, TraceSet, shortest, trace_set
 from .misfit import PARAMETERS
 from .missing import missing, open_reason
 
@@ -71,7 +71,7 @@ def solve(
     for shape in rectangles:
         every += _sides(shape)
         weights += [shape.trust] * 4
-    laid = drawn(every, (width / 2, height / 2), weights)
+    laid = trace_set(every, (width / 2, height / 2), weights)
     short = shortest(laid.points, laid.starts)
     if short >= 0:
         raise Refusal(f"Trace {short + 1} has no length.")
@@ -107,7 +107,7 @@ def _sides(shape: Rectangle) -> list[tuple[str, tuple[Point, Point]]]:
     return [(h, (p[i], p[(i + 1) % 4])) for i, h in enumerate((a, b, a, b))]
 
 
-def _many_points(laid: Drawn) -> bool:
+def _many_points(laid: TraceSet) -> bool:
     return int((np.diff(laid.starts) - 2).clip(0).sum()) >= 3
 
 
@@ -116,7 +116,7 @@ class _Asked:
 
     def __init__(
         self,
-        laid: Drawn,
+        laid: TraceSet,
         width: int,
         height: int,
         hint: tuple[float, float] | None,

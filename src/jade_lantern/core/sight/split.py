@@ -17,7 +17,7 @@ TOLD = 4.0  # and sigmas
 LEAST_EACH = 2  # traces on either side
 
 
-class Split(Value):
+class HeadingSplit(Value):
     """The traces of a heading that are better taken as a bearing of their own, and its letter."""
 
     heading: Heading
@@ -26,7 +26,7 @@ class Split(Value):
     turn_deg: float
 
 
-def seems_split(sighting: Sighting, lens: Lens) -> Split | None:
+def seems_split(sighting: Sighting, lens: Lens) -> HeadingSplit | None:
     """Whether the traces of a level heading fall into two that disagree."""
     if sighting.by_eye is not None or lens.laid is None:
         return None
@@ -74,7 +74,7 @@ def _turns(sighting: Sighting, lens: Lens, which: list[int], heading: Heading) -
 
 def _tried(
     sighting: Sighting, lens: Lens, heading: Heading, moved: list[int], letter: str
-) -> Split | None:
+) -> HeadingSplit | None:
     traces = tuple(
         t.model_copy(update={"heading": letter}) if i in moved else t
         for i, t in enumerate(sighting.traces)
@@ -94,4 +94,4 @@ def _tried(
     if apart < max(LEAST_TURN, TOLD * sigma):
         return None
     ids = tuple(sighting.traces[i].id for i in moved)
-    return Split(heading=heading, traces=ids, letter=letter, turn_deg=turn)
+    return HeadingSplit(heading=heading, traces=ids, letter=letter, turn_deg=turn)

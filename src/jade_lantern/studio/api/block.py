@@ -17,7 +17,7 @@ from ...core.block.parts import Part
 from ...core.block.pointed import lines_of, pointed
 from ...core.block.surfaces import meshes
 from ...core.cast.leaks import Leaks, leaks
-from ...core.deliver.blocking import Kind, blocking, brought
+from ...core.deliver.blocking import BlockingFormat, blocking, brought
 from ...core.pick import Pick
 from ...core.picture import png
 from ...core.scene.model import Scene
@@ -28,7 +28,7 @@ from ..models import Project
 from ..worked_out import WorkedOut
 from . import project as project_api
 from .deliver import file_name
-from .project import Answer, Base, Number, Trouble, answer
+from .project import Answer, Base, StepNumber, Trouble, answer
 from .sight import Revision
 
 router = Router(tags=["block"])
@@ -62,7 +62,7 @@ class PointedOut(Schema):
 
 
 @router.post("/projects/{id}/under", response={200: PointedOut | None, 404: Trouble, 422: Trouble})
-def under_pointer(request: HttpRequest, id: Number, body: PointedIn) -> PointedOut | None:
+def under_pointer(request: HttpRequest, id: StepNumber, body: PointedIn) -> PointedOut | None:
     """What is under the pointer, or nothing."""
     scene = project_api.scene_or_404(id, body.base)
     camera = required_camera(scene)
@@ -86,7 +86,7 @@ class PartIn(BaseModel):
 
 
 @router.post("/projects/{id}/part", response={200: list[list[Point3]], 404: Trouble, 422: Trouble})
-def part_lines(request: HttpRequest, id: Number, body: PartIn) -> list[list[Point3]]:
+def part_lines(request: HttpRequest, id: StepNumber, body: PartIn) -> list[list[Point3]]:
     """Where a face, an edge or a corner is now."""
     scene = project_api.scene_or_404(id, body.base)
     lines = lines_of(scene, required_camera(scene), body.proxy, body.part)
@@ -111,7 +111,7 @@ class LeaksOut(Schema):
 
 
 @router.get("/projects/{id}/leaks", response={200: LeaksOut, 404: Trouble, 422: Trouble})
-def leaks_of(request: HttpRequest, id: Number, revision: Revision) -> LeaksOut:
+def leaks_of(request: HttpRequest, id: StepNumber, revision: Revision) -> LeaksOut:
     """What of the plate lands on nothing, and cracks seen from beside the lens."""
     scene = project_api.scene_or_404(id, revision)
     found = found_leaks.of(scene)
@@ -126,7 +126,7 @@ def leaks_of(request: HttpRequest, id: Number, revision: Revision) -> LeaksOut:
 
 
 @router.get("/projects/{id}/leaks.png", response={404: Trouble, 422: Trouble})
-def leaks_map(request: HttpRequest, id: Number, revision: Revision) -> HttpResponse:
+def leaks_map(request: HttpRequest, id: StepNumber, revision: Revision) -> HttpResponse:
     """The same as a map over the plate: hatched where nothing is to land on, and full where
     there is a crack."""
     found = found_leaks.of(project_api.scene_or_404(id, revision))
@@ -163,7 +163,7 @@ class MarblesOut(Schema):
 
 @router.get("/projects/{id}/marbles", response={200: MarblesOut, 404: Trouble, 422: Trouble})
 def marbles(
-    request: HttpRequest, id: Number, revision: Revision,
+    request: HttpRequest, id: StepNumber, revision: Revision,
     count: Annotated[int, Query(ge=1, le=1000)] = 240,
 ) -> MarblesOut:  # fmt: skip
     """Let marbles fall in the scene."""
@@ -181,7 +181,7 @@ def marbles(
     response={200: Answer, 404: Trouble, 409: Trouble, 413: Trouble, 422: Trouble},
 )
 def bring_in(
-    request: HttpRequest, id: Number, file: File[UploadedFile],
+    request: HttpRequest, id: StepNumber, file: File[UploadedFile],
     base: Annotated[int, Form(ge=0, lt=2**31)],
     unit_m: Annotated[float | None, Form(gt=0, le=10_000)] = None,
 ) -> HttpResponse:  # fmt: skip
@@ -193,7 +193,9 @@ def bring_in(
 
 
 @router.get("/projects/{id}/blocking.{kind}", response={404: Trouble, 422: Trouble})
-def take_out(request: HttpRequest, id: Number, kind: Annotated[Kind, Path()]) -> HttpResponse:
+def take_out(
+    request: HttpRequest, id: StepNumber, kind: Annotated[BlockingFormat, Path()]
+) -> HttpResponse:
     """All proxies that are shown, as a file of a kind, as the project stands."""
     project = get_object_or_404(Project, pk=id)
     data = blocking(projects.scene_at(project), kind)

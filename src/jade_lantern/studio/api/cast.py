@@ -20,7 +20,7 @@ from ...core.cast.render import in_eight_bit, rendered
 from ...core.cast.squash import Squash, told
 from ...core.cast.take import split_of
 from ...core.deliver.diagnosis import told_of, whole_move
-from ...core.deliver.frames import cast_of, delivery
+from ...core.deliver.frames import cast_of, render_request
 from ...core.deliver.paint import taken_in
 from ...core.move.path import shot_cameras
 from ...core.picture import png
@@ -33,7 +33,7 @@ from .. import plates, projects
 from ..models import Project
 from ..worked_out import WorkedOut
 from . import project as project_api
-from .project import Answer, BroughtOut, Number, Trouble, answer
+from .project import Answer, BroughtOut, StepNumber, Trouble, answer
 from .sight import Revision
 
 router = Router(tags=["cast"])
@@ -78,7 +78,7 @@ class FrameDiagnosis(Schema):
 @router.get("/projects/{id}/diagnosis", response={200: FrameDiagnosis, 404: Trouble, 422: Trouble})
 def diagnosis(
     request: HttpRequest,
-    id: Number,
+    id: StepNumber,
     revision: Revision,
     frame: Annotated[int, Query(ge=0, lt=100_001)],
 ) -> FrameDiagnosis:
@@ -106,7 +106,7 @@ _ready = WorkedOut(
 
 def _told(scene: Scene, width: int, frame: int) -> Diagnosis:
     """A frame of the shot looked at."""
-    delivery(scene, width, frame, frame)
+    render_request(scene, width, frame, frame)
     (camera,) = shot_cameras(scene, np.array([float(frame)]), required_camera(scene))
     return _ready.of(scene).from_(camera.at_width(width))
 
@@ -121,7 +121,7 @@ TONES: dict[Which, tuple[int, int, int, int]] = {
 
 @router.get("/projects/{id}/diagnosis.png", response={404: Trouble, 422: Trouble})
 def diagnosis_map(
-    request: HttpRequest, id: Number, revision: Revision,
+    request: HttpRequest, id: StepNumber, revision: Revision,
     frame: Annotated[int, Query(ge=0, lt=100_001)],
     show: Annotated[str, Query(pattern="^[a-z,]{0,40}$")] = "leak,spill,stretch,reveal",
 ) -> HttpResponse:  # fmt: skip
@@ -178,7 +178,7 @@ strips = WorkedOut(
 
 
 @router.get("/projects/{id}/strip", response={200: StripOut, 404: Trouble, 422: Trouble})
-def strip(request: HttpRequest, id: Number, revision: Revision) -> StripOut:
+def strip(request: HttpRequest, id: StepNumber, revision: Revision) -> StripOut:
     """Where the trick would show over the whole move, frame by frame."""
     scene = project_api.scene_or_404(id, revision)
     found = strips.of(scene)
@@ -210,7 +210,7 @@ class SplitOut(Schema):
 
 
 @router.get("/projects/{id}/split", response={200: SplitOut, 404: Trouble, 422: Trouble})
-def split(request: HttpRequest, id: Number, revision: Revision) -> SplitOut:
+def split(request: HttpRequest, id: StepNumber, revision: Revision) -> SplitOut:
     """The fewest plates by which no proxy gets a nearer one's picture."""
     return splits.of(project_api.scene_or_404(id, revision))
 
@@ -241,7 +241,7 @@ class SquashOut(Schema):
 
 
 @router.post("/projects/{id}/squash", response={200: SquashOut, 404: Trouble, 422: Trouble})
-def squash(request: HttpRequest, id: Number, revision: Revision, body: Squash) -> SquashOut:
+def squash(request: HttpRequest, id: StepNumber, revision: Revision, body: Squash) -> SquashOut:
     """What a squash would change, before it is made."""
     found = told(project_api.scene_or_404(id, revision), body)
     return SquashOut(**asdict(found))
@@ -265,7 +265,7 @@ class PlaneOut(Schema):
 
 
 @router.post("/projects/{id}/plane", response={200: PlaneOut, 404: Trouble, 422: Trouble})
-def plane(request: HttpRequest, id: Number, revision: Revision, body: PlaneIn) -> PlaneOut:
+def plane(request: HttpRequest, id: StepNumber, revision: Revision, body: PlaneIn) -> PlaneOut:
     """The plane that a patch is borrowed on at a place of the lens view."""
     scene = project_api.scene_or_404(id, revision)
     lantern = the_one(scene.lanterns, body.lantern, "lantern")
@@ -283,7 +283,7 @@ class IdentityOut(Schema):
 
 
 @router.get("/projects/{id}/identity", response={200: IdentityOut, 404: Trouble, 422: Trouble})
-def identity(request: HttpRequest, id: Number, revision: Revision) -> IdentityOut:
+def identity(request: HttpRequest, id: StepNumber, revision: Revision) -> IdentityOut:
     """What is cast against the plate at the lens, at the plate's own size."""
     scene = project_api.scene_or_404(id, revision)
     camera = required_camera(scene)
@@ -299,7 +299,7 @@ def identity(request: HttpRequest, id: Number, revision: Revision) -> IdentityOu
     response={200: Answer, 404: Trouble, 409: Trouble, 413: Trouble, 422: Trouble},
 )
 def paint(
-    request: HttpRequest, id: Number, files: File[list[UploadedFile]],
+    request: HttpRequest, id: StepNumber, files: File[list[UploadedFile]],
     base: Annotated[int, Form(ge=0, lt=2**31)], frame: Annotated[int, Form(ge=0, lt=10**6)] = 0,
 ) -> HttpResponse:  # fmt: skip
     """Bring painted plates back: each file finds its lantern by its name, and what has no lantern's
@@ -308,7 +308,7 @@ def paint(
     get_object_or_404(Project, pk=id)
     scene = project_api.scene_or_404(id, base)
     named = [(file.name or "paint", file.read()) for file in files]
-    kept = plates.Kept()
+    kept = plates.KeepingPictures()
     edit, told = taken_in(
         scene, named, plates.deep, kept.keep, settings.MOST_PIXELS, frame,
         Budget(settings.MOST_DECODED_BYTES),

@@ -13,19 +13,19 @@ from pydantic import Field
 from ...core.refusal import Refusal
 from .. import deliveries, projects
 from ..models import Delivery, Project
-from .project import Number, Trouble
+from .project import StepNumber, Trouble
 
 router = Router(tags=["deliver"])
 
 
-Kind = Literal["movie", "frames", "glb", "kit"]
+DeliveryKind = Literal["movie", "frames", "glb", "kit"]
 
 
 class DeliveryIn(Schema):
     """first and last: frames, both included. A GLB and a paint kit have no
     use for them, nor for a width."""
 
-    kind: Kind
+    kind: DeliveryKind
     width: Annotated[int, Field(ge=0, le=100_000)] | None = None
     first: Annotated[int, Field(ge=0, le=100_000)] | None = None
     last: Annotated[int, Field(ge=0, le=100_000)] | None = None
@@ -33,7 +33,7 @@ class DeliveryIn(Schema):
 
 class DeliveryOut(Schema):
     id: int
-    kind: Kind
+    kind: DeliveryKind
     state: Literal["waiting", "rendering", "done", "cancelled", "failed"]
     width: int
     height: int
@@ -47,13 +47,13 @@ class DeliveryOut(Schema):
 
 
 @router.get("/projects/{id}/deliveries", response={200: list[DeliveryOut], 404: Trouble})
-def list_deliveries(request: HttpRequest, id: Number) -> list[Delivery]:
+def list_deliveries(request: HttpRequest, id: StepNumber) -> list[Delivery]:
     deliveries.mend()
     return list(get_object_or_404(Project, pk=id).deliveries.order_by("-pk"))
 
 
 @router.post("/projects/{id}/deliveries", response={201: DeliveryOut, 404: Trouble, 422: Trouble})
-def deliver(request: HttpRequest, id: Number, body: DeliveryIn) -> Status[Delivery]:
+def deliver(request: HttpRequest, id: StepNumber, body: DeliveryIn) -> Status[Delivery]:
     project = get_object_or_404(Project, pk=id)
     scene = projects.scene_at(project)
     row = deliveries.ask(project, scene, body.kind, body.width, body.first, body.last)
@@ -61,7 +61,7 @@ def deliver(request: HttpRequest, id: Number, body: DeliveryIn) -> Status[Delive
 
 
 @router.post("/deliveries/{id}/cancel", response={200: DeliveryOut, 404: Trouble})
-def cancel(request: HttpRequest, id: Number) -> Delivery:
+def cancel(request: HttpRequest, id: StepNumber) -> Delivery:
     row = get_object_or_404(Delivery, pk=id)
     deliveries.cancel(row)
     row.refresh_from_db()
@@ -69,13 +69,13 @@ def cancel(request: HttpRequest, id: Number) -> Delivery:
 
 
 @router.delete("/deliveries/{id}", response={204: None, 404: Trouble})
-def remove(request: HttpRequest, id: Number) -> Status[None]:
+def remove(request: HttpRequest, id: StepNumber) -> Status[None]:
     deliveries.remove(get_object_or_404(Delivery, pk=id))
     return Status(204, None)
 
 
 @router.get("/deliveries/{id}/file")
-def fetch(request: HttpRequest, id: Number) -> FileResponse:
+def fetch(request: HttpRequest, id: StepNumber) -> FileResponse:
     row = get_object_or_404(Delivery, pk=id, state=Delivery.State.DONE)
     path = deliveries.file_of(row)
     if not path.exists():

@@ -29,7 +29,7 @@ router = Router(tags=["project"])
 LONGEST_TRY_S = 6.0
 FOR_EVER = {"Cache-Control": "private, max-age=31536000, immutable"}
 
-Number = Annotated[int, Path(ge=0, lt=2**63)]
+StepNumber = Annotated[int, Path(ge=0, lt=2**63)]
 Base = Annotated[int, Field(ge=0, lt=2**31)]
 Since = Annotated[int | None, Query(ge=0, lt=2**31)]
 
@@ -115,7 +115,7 @@ class Head(Schema):
     revision: int
 
 
-class Step(Schema):
+class HistoryStep(Schema):
     number: int
     title: str
     station: Station
@@ -123,7 +123,7 @@ class Step(Schema):
     on_the_way: bool
 
 
-STEPS = TypeAdapter(list[Step])
+STEPS = TypeAdapter(list[HistoryStep])
 
 
 class Trouble(Schema):
@@ -189,7 +189,7 @@ def _listed(project: Project) -> ProjectOut:
 
 
 @router.get("/projects/{id}", response={200: Answer, 404: Trouble})
-def open_project(request: HttpRequest, id: Number, since: Since = None) -> HttpResponse:
+def open_project(request: HttpRequest, id: StepNumber, since: Since = None) -> HttpResponse:
     """A project as it stands; since: a step that is known, so that only the rest is told."""
     project = get_object_or_404(Project, pk=id)
     try:
@@ -199,13 +199,13 @@ def open_project(request: HttpRequest, id: Number, since: Since = None) -> HttpR
 
 
 @router.delete("/projects/{id}", response={204: None, 404: Trouble})
-def delete_project(request: HttpRequest, id: Number) -> Status[None]:
+def delete_project(request: HttpRequest, id: StepNumber) -> Status[None]:
     projects.delete(get_object_or_404(Project, pk=id))
     return Status(204, None)
 
 
 @router.get("/projects/{id}/head", response={200: Head, 404: Trouble})
-def head(request: HttpRequest, id: Number) -> Head:
+def head(request: HttpRequest, id: StepNumber) -> Head:
     return Head(revision=get_object_or_404(Project, pk=id).head)
 
 
@@ -213,8 +213,8 @@ def head(request: HttpRequest, id: Number) -> Head:
 _histories: Cache[tuple[int, int, int], bytes] = Cache(16 << 20, len)
 
 
-@router.get("/projects/{id}/history", response={200: list[Step], 404: Trouble})
-def history(request: HttpRequest, id: Number) -> HttpResponse:
+@router.get("/projects/{id}/history", response={200: list[HistoryStep], 404: Trouble})
+def history(request: HttpRequest, id: StepNumber) -> HttpResponse:
     project = get_object_or_404(Project, pk=id)
     newest = project.revisions.order_by("-number").values_list("number", flat=True)[0]
     body = _histories.of((id, newest, project.head), lambda: _history(project))
@@ -232,7 +232,7 @@ def _history(project: Project) -> bytes:
         at = parents[at]
     return STEPS.dump_json(
         [
-            Step.model_construct(
+            HistoryStep.model_construct(
                 number=r["number"], title=r["title"], station=station_of(r["verb"] or ""),
                 made_at=r["made_at"], on_the_way=r["number"] in way,
             )
@@ -244,7 +244,7 @@ def _history(project: Project) -> bytes:
 @router.post(
     "/projects/{id}/edits", response={200: Answer, 404: Trouble, 409: Trouble, 422: Trouble}
 )
-def edit(request: HttpRequest, id: Number, body: ChangeIn) -> HttpResponse:
+def edit(request: HttpRequest, id: StepNumber, body: ChangeIn) -> HttpResponse:
     get_object_or_404(Project, pk=id)
     return answer(projects.keep(id, body.base, body.change).now)
 
@@ -252,7 +252,7 @@ def edit(request: HttpRequest, id: Number, body: ChangeIn) -> HttpResponse:
 @router.post(
     "/projects/{id}/tries", response={200: Answer, 404: Trouble, 409: Trouble, 422: Trouble}
 )
-def try_out(request: HttpRequest, id: Number, body: ChangeIn) -> HttpResponse:
+def try_out(request: HttpRequest, id: StepNumber, body: ChangeIn) -> HttpResponse:
     """What would follow from a change. Nothing is stored."""
     scene = scene_or_404(id, body.base)
     with within(LONGEST_TRY_S):
@@ -278,7 +278,7 @@ def tried(project: int, before: Scene, asked: ChangeIn) -> Answer:
 @router.post(
     "/projects/{id}/undo", response={200: Answer, 404: Trouble, 409: Trouble, 422: Trouble}
 )
-def undo(request: HttpRequest, id: Number, body: BaseIn) -> HttpResponse:
+def undo(request: HttpRequest, id: StepNumber, body: BaseIn) -> HttpResponse:
     get_object_or_404(Project, pk=id)
     return answer(projects.step(id, body.base, back=True))
 
@@ -286,7 +286,7 @@ def undo(request: HttpRequest, id: Number, body: BaseIn) -> HttpResponse:
 @router.post(
     "/projects/{id}/redo", response={200: Answer, 404: Trouble, 409: Trouble, 422: Trouble}
 )
-def redo(request: HttpRequest, id: Number, body: BaseIn) -> HttpResponse:
+def redo(request: HttpRequest, id: StepNumber, body: BaseIn) -> HttpResponse:
     get_object_or_404(Project, pk=id)
     return answer(projects.step(id, body.base, back=False))
 
@@ -295,7 +295,7 @@ def redo(request: HttpRequest, id: Number, body: BaseIn) -> HttpResponse:
     "/projects/{id}/history/{number}",
     response={200: Answer, 404: Trouble, 409: Trouble, 422: Trouble},
 )
-def go_to(request: HttpRequest, id: Number, number: Number, body: BaseIn) -> HttpResponse:
+def go_to(request: HttpRequest, id: StepNumber, number: StepNumber, body: BaseIn) -> HttpResponse:
     get_object_or_404(Project, pk=id)
     return answer(projects.jump(id, body.base, number))
 

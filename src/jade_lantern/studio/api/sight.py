@@ -15,7 +15,7 @@ from ...core.sight.rectangle import opinions
 from ...core.sight.sensors import SENSORS
 from .. import plates
 from . import project as project_api
-from .project import Number, Trouble
+from .project import StepNumber, Trouble
 
 router = Router(tags=["sight"])
 
@@ -43,7 +43,7 @@ class SensorOut(Schema):
 
 
 @router.get("/projects/{id}/proposal", response={200: Proposal, 404: Trouble, 422: Trouble})
-def propose(request: HttpRequest, id: Number, revision: Revision) -> HttpResponse:
+def propose(request: HttpRequest, id: StepNumber, revision: Revision) -> HttpResponse:
     """The picture's edges by heading, as the sighting stands at a revision, and the one worth
     most."""
     scene = project_api.scene_or_404(id, revision)
@@ -51,7 +51,7 @@ def propose(request: HttpRequest, id: Number, revision: Revision) -> HttpRespons
 
 
 @router.get("/projects/{id}/opinions", response={200: list[Opinion], 404: Trouble})
-def disagreement(request: HttpRequest, id: Number, revision: Revision) -> list[Opinion]:
+def disagreement(request: HttpRequest, id: StepNumber, revision: Revision) -> list[Opinion]:
     """What each two headings would say without the third, at a revision."""
     scene = project_api.scene_or_404(id, revision)
     out = []

@@ -16,7 +16,7 @@ from ...core.picture import APRON, TILE, level_sizes
 from ...core.value import Digest
 from .. import plates, projects
 from ..models import PlateNeeded, Project
-from .project import FOR_EVER, Number, Trouble
+from .project import FOR_EVER, StepNumber, Trouble
 
 router = Router(tags=["still"])
 
@@ -46,12 +46,12 @@ class LevelsOut(Schema):
 
 
 Level = Annotated[int, Path(ge=0, lt=32)]
-Place = Annotated[int, Path(ge=0, lt=10_000)]
+TileIndex = Annotated[int, Path(ge=0, lt=10_000)]
 Named = Annotated[Digest, Path()]
 
 
 @router.get("/projects/{id}/plate/{digest}", response={404: Trouble})
-def plate(request: HttpRequest, id: Number, digest: Named) -> HttpResponse:
+def plate(request: HttpRequest, id: StepNumber, digest: Named) -> HttpResponse:
     """One of a project's plates, small, as lists show it."""
     if not _needed(id, digest):
         raise Http404
@@ -59,7 +59,7 @@ def plate(request: HttpRequest, id: Number, digest: Named) -> HttpResponse:
 
 
 @router.get("/projects/{id}/plate/{digest}/levels", response={200: LevelsOut, 404: Trouble})
-def plate_levels(request: HttpRequest, id: Number, digest: Named) -> LevelsOut:
+def plate_levels(request: HttpRequest, id: StepNumber, digest: Named) -> LevelsOut:
     """How one of a project's plates is cut up."""
     found = _levels(id, digest)
     height, width = found[0].shape[:2]
@@ -69,7 +69,7 @@ def plate_levels(request: HttpRequest, id: Number, digest: Named) -> LevelsOut:
 
 @router.get("/projects/{id}/plate/{digest}/{level}/{x}/{y}", response={404: Trouble})
 def plate_tile(
-    request: HttpRequest, id: Number, digest: Named, level: Level, x: Place, y: Place
+    request: HttpRequest, id: StepNumber, digest: Named, level: Level, x: TileIndex, y: TileIndex
 ) -> HttpResponse:
     """A tile of one of a project's plates, in column x and row y of a level."""
     data = plates.tile(_levels(id, digest), level, x, y)

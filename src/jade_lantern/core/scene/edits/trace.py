@@ -51,7 +51,7 @@ class AddTrace(SightEdit):
         return f"Trace {called(self.heading)}"
 
 
-class Drawn(Value):
+class NewTrace(Value):
     """A trace to be added: its heading, its points, and whether they lie on a found edge."""
 
     heading: Way
@@ -64,7 +64,7 @@ class AddTraces(SightEdit):
     the principal point go, where it is they that show it off the middle."""
 
     verb: Literal["AddTraces"] = "AddTraces"
-    traces: Annotated[tuple[Drawn, ...], Field(min_length=1, max_length=MOST_TRACES)]
+    traces: Annotated[tuple[NewTrace, ...], Field(min_length=1, max_length=MOST_TRACES)]
     principal: Literal["solve"] | None = None
 
     def on(self, scene: Scene) -> Scene:
