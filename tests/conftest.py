@@ -1,8 +1,13 @@
-"""What many tests stand on: the demo still, painted once for each version of its own code."""
+"""What many tests stand on: the demo still and its plates, painted once for each version of the
+code that paints them, and kept outside of the checkout."""
 
 from __future__ import annotations
 
+import fcntl
 import hashlib
+import os
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
@@ -14,32 +19,50 @@ from jade_lantern.core.scene.model import Scene
 from jade_lantern.demo import room
 from jade_lantern.demo.project import carried, demo_still, split_and_painted
 
-CACHE = Path(__file__).parent.parent / ".cache"
+CACHE = Path(os.environ.get("XDG_CACHE_HOME", Path.home() / ".cache")) / "jade-lantern"
+
+
+@contextmanager
+def made_by_one(path: Path) -> Iterator[None]:
+    """Hold what makes something at a path, so that of several workers one makes it and the others
+    find it there."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    with path.with_suffix(".lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        yield
+
+
+def digest_of(*folders: Path) -> str:
+    """Of all Python files below folders."""
+    files = sorted(p for folder in folders for p in folder.rglob("*.py"))
+    return hashlib.sha256(b"".join(p.read_bytes() for p in files)).hexdigest()[:12]
 
 
 @pytest.fixture(scope="session")
 def painted() -> Path:
     """A folder for pictures of the quay, new whenever the quay is."""
-    code = b"".join(p.read_bytes() for p in sorted(Path(demo.__file__).parent.glob("*.py")))
-    return CACHE / f"quay-{hashlib.sha256(code).hexdigest()[:12]}"
+    return CACHE / f"quay-{digest_of(Path(demo.__file__).parent)}"
 
 
 @pytest.fixture(scope="session")
 def still_file(painted: Path) -> Path:
-    return demo_still(painted)
+    with made_by_one(painted / "still"):
+        return demo_still(painted)
 
 
 @pytest.fixture(scope="session")
 def clean_plates(painted: Path, demo_scene: Scene, still_file: Path) -> list[Path]:
     """The plates of the demo's lanterns, painted without what hides their proxies."""
-    split_and_painted(demo_scene, still_file.read_bytes(), painted)
+    with made_by_one(painted / "plates"):
+        split_and_painted(demo_scene, still_file.read_bytes(), painted)
     return sorted(painted.glob("lantern-quay-*.png"))
 
 
 @pytest.fixture(scope="session")
 def room_file(painted: Path) -> Path:
     """The still of the lantern-maker's room."""
-    return room.still(painted)
+    with made_by_one(painted / "room"):
+        return room.still(painted)
 
 
 @pytest.fixture(scope="session")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import shutil
 import socket
 import subprocess
 import sys
@@ -15,6 +16,9 @@ from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
+
+import jade_lantern
+from tests.conftest import CACHE, digest_of, made_by_one
 
 FLAGS = [
     "--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader",
@@ -34,16 +38,27 @@ class Served:
 
 
 @pytest.fixture(scope="session")
-def served(
-    tmp_path_factory: pytest.TempPathFactory,
-    still_file: Path,
-    room_file: Path,
-    clean_plates: list[Path],
-) -> Iterator[Served]:
-    data = tmp_path_factory.mktemp("data")
-    (data / "demo").mkdir()
-    for file in (still_file, room_file, *clean_plates):
-        (data / "demo" / file.name).write_bytes(file.read_bytes())
+def demo_data(still_file: Path, room_file: Path, clean_plates: list[Path]) -> Path:
+    """A data folder with the demo loaded, made once for each version of the application."""
+    folder = CACHE / f"served-{digest_of(Path(jade_lantern.__file__).parent)}"
+    with made_by_one(folder):
+        if not folder.exists():
+            part = folder.with_suffix(".part")
+            shutil.rmtree(part, ignore_errors=True)
+            (part / "demo").mkdir(parents=True)
+            for file in (still_file, room_file, *clean_plates):
+                shutil.copy(file, part / "demo")
+            command = [sys.executable, "-m", "jade_lantern.cli", "demo", "--load-only"]
+            environment = {**os.environ, "JADE_LANTERN_DATA": str(part)}
+            subprocess.run(command, env=environment, check=True, stdout=subprocess.DEVNULL)
+            part.rename(folder)
+    return folder
+
+
+@pytest.fixture(scope="session")
+def served(tmp_path_factory: pytest.TempPathFactory, demo_data: Path) -> Iterator[Served]:
+    data = tmp_path_factory.mktemp("data") / "served"
+    shutil.copytree(demo_data, data)
     with socket.socket() as s:
         s.bind(("127.0.0.1", 0))
         port = s.getsockname()[1]
@@ -91,8 +106,8 @@ def complaints() -> list[str]:
 def page(
     browser: Browser, served: Served, complaints: list[str], request: pytest.FixtureRequest
 ) -> Iterator[Page]:
-    """A page as large as the module's WINDOW asks for, or large enough for a hand to be exact."""
-    width, height = getattr(request.module, "WINDOW", (1920, 1180))
+    """A page as large as the module's WINDOW asks for, or as a small laptop's."""
+    width, height = getattr(request.module, "WINDOW", (1280, 800))
     page = browser.new_page(viewport={"width": width, "height": height}, base_url=served.address)
     page.set_default_timeout(PATIENCE)
     page.on(

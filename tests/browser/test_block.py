@@ -13,8 +13,6 @@ from jade_lantern.core.scene.model import Scene
 from jade_lantern.core.sight.measure import required_camera
 from tests.browser.lens import Lens, go_to, one_change, open_project, state
 
-WINDOW = (1280, 800)
-
 
 def scene_of(page: Page) -> Scene:
     return read(json.dumps(state(page)["scene"]))

@@ -21,7 +21,6 @@ from tests.browser.conftest import Served
 from tests.browser.lens import Lens, go_to, kept, one_change, open_project, state, wait_drawn
 from tests.browser.test_windows import make_project
 
-WINDOW = (1280, 800)
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 STATIONS = ["Still", "Sight", "Block", "Cast", "Move", "Deliver"]
 

@@ -15,7 +15,6 @@ from jade_lantern.core.sight.edges import Found, found_in
 from jade_lantern.demo.photographs import Photograph, made_photograph
 from tests.browser.lens import Lens, kept, state, wait_drawn
 
-WINDOW = (1280, 800)
 LONGER = 1400
 
 

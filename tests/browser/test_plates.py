@@ -11,7 +11,6 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.lens import drawn, wait_drawn
 
-WINDOW = (1280, 800)
 WIDTH, HEIGHT = 6000, 4000  # 24 megapixels
 
 

@@ -17,7 +17,6 @@ from jade_lantern.core.sight.measure import required_camera
 from tests.browser.lens import Lens, drawn, go_to, kept, open_project, state
 from tests.truth import decibels
 
-WINDOW = (1280, 800)
 EDGE = 3  # px round the frame, where the view's own border is antialiased
 
 

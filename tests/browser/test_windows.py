@@ -12,8 +12,6 @@ from jade_lantern.demo.project import seen
 from jade_lantern.demo.world import lens
 from tests.browser.lens import Lens, go_to, kept, one_change, open_project, state, wait_drawn
 
-WINDOW = (1280, 800)
-
 
 def make_project(page: Page, name: str) -> None:
     """A project of its own on a plain still, so that tests do not meet."""
@@ -75,9 +73,7 @@ def test_a_reload_leaves_everything_where_it_was(page):
 def test_two_windows_never_overwrite_each_other(browser: Browser, page: Page, complaints, served):
     make_project(page, "both")
     go_to(page, "Sight")
-    other = browser.new_page(
-        viewport={"width": WINDOW[0], "height": WINDOW[1]}, base_url=served.address
-    )
+    other = browser.new_page(viewport=page.viewport_size, base_url=served.address)
     # a window that has not heard of the change yet, however long the first one takes
     other.route("**/head", lambda route: route.abort())
     other.goto(page.url)

@@ -8,6 +8,7 @@ from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.sight import misfit, normal
 from jade_lantern.core.sight.lens import Lens, Unsettled
 from jade_lantern.core.sight.lines import reduce, trace_set
+from jade_lantern.core.sight.problem import Estimate, Fit, Observed
 from jade_lantern.core.sight.solve import solve
 from jade_lantern.demo.made import (
     HEIGHT,
@@ -63,12 +64,16 @@ def test_the_derivatives_are_those_of_the_loss(bends):
         if bends:
             k += [0.1, -0.02]
         rest = out if out is not None else g
-        return normal.normal_equations(
+        observed = Observed(
             laid.points, laid.starts, laid.heading, laid.trust, square, np.array([[0, 1]]),
-            np.array([seen + 0.01]), np.ones(1), np.log(camera.focal_px) + step[0],
-            misfit.turned(camera.rotation, step[1:4]), c, k, turn + step[8:], WIDTH / 2, 0.0, bends,
-            P, as_reduced(laid), chi, np.zeros((count, P)), A, rest,
+            np.array([seen + 0.01]), np.ones(1), WIDTH / 2, np.inf,
         )  # fmt: skip
+        at = Estimate(
+            np.log(camera.focal_px) + step[0], misfit.turned(camera.rotation, step[1:4]), c, k,
+            turn + step[8:],
+        )  # fmt: skip
+        fit = Fit(as_reduced(laid), chi, np.zeros((count, P)), A)
+        return normal.normal_equations(observed, at, 0.0, bends, P, fit, rest)
 
     g = np.zeros(P)
     now = loss(np.zeros(P), g)
@@ -84,10 +89,7 @@ def test_the_derivatives_are_those_of_the_loss(bends):
 
 def as_reduced(laid):
     lines = np.empty((len(laid), 8))
-    reduce(
-        laid.points, laid.starts, np.zeros(2), np.zeros(2), WIDTH / 2, lines[:, 0:2],
-        lines[:, 2:4], lines[:, 4], lines[:, 5], lines[:, 6], lines[:, 7],
-    )  # fmt: skip
+    reduce(laid.points, laid.starts, np.zeros(2), np.zeros(2), WIDTH / 2, lines)
     return lines
 
 

@@ -11,6 +11,7 @@ from jade_lantern.core.sight.edges import Found
 from jade_lantern.core.sight.lens import Lens
 from jade_lantern.core.sight.lines import HEADING_INDEX, reduce, trace_set
 from jade_lantern.core.sight.misfit import PARAMETERS, vanishing
+from jade_lantern.core.sight.problem import Estimate, Fit, Observed, Prior
 from jade_lantern.core.sight.sighted import lens_of
 from jade_lantern.core.sight.solve import solve
 from jade_lantern.core.sight.spread import focal_gains, misfits_and_slopes, spread_of_edges
@@ -30,10 +31,7 @@ def made():
 
 def reduced(laid):
     lines = np.empty((len(laid), 8))
-    reduce(
-        laid.points, laid.starts, np.zeros(2), np.zeros(2), HALF, lines[:, 0:2], lines[:, 2:4],
-        lines[:, 4], lines[:, 5], lines[:, 6], lines[:, 7],
-    )  # fmt: skip
+    reduce(laid.points, laid.starts, np.zeros(2), np.zeros(2), HALF, lines)
     return lines
 
 
@@ -114,15 +112,17 @@ def test_refining_comes_home_from_a_rough_start(seed):
     laid = trace_set(made_traces(rng, camera, 9), MIDDLE)
     count = len(laid)
     away = rotation_of(*(np.array(tilt_roll_yaw(camera.rotation)) + [4.0, -3.0, 5.0]))
-    log_focal, R, loss = refine.refine(
+    observed = Observed(
         laid.points, laid.starts, laid.heading, laid.trust, np.zeros((0, 4, 2)),
-        np.zeros((0, 2), np.int64), np.zeros(0), np.zeros(0), np.log(camera.focal_px * 1.2), away,
-        np.zeros(2), np.zeros(2), np.zeros(0), HALF, 1.2, np.zeros(8), np.zeros(8), np.arange(4),
-        0.0,
-        np.int64(40), 1e-12, reduced(laid), np.empty(count), np.empty((count, 8)), np.empty((8, 8)),
+        np.zeros((0, 2), np.int64), np.zeros(0), np.zeros(0), HALF, 1.2,
     )  # fmt: skip
-    assert np.exp(log_focal) == pytest.approx(camera.focal_px, rel=1e-6)
-    assert turned_by(R, camera.rotation) < 1e-4
+    begin = Estimate(np.log(camera.focal_px * 1.2), away, np.zeros(2), np.zeros(2), np.zeros(0))
+    fit = Fit(reduced(laid), np.empty(count), np.empty((count, 8)), np.empty((8, 8)))
+    prior = Prior(np.zeros(8), np.zeros(8))
+    at, loss = refine.refine(observed, begin, prior, np.arange(4), 0.0, 40, 1e-12, fit)
+    assert begin.R is away  # and is left as it was
+    assert np.exp(at.log_focal) == pytest.approx(camera.focal_px, rel=1e-6)
+    assert turned_by(at.R, camera.rotation) < 1e-4
     assert loss < 1e-6
 
 
@@ -137,7 +137,7 @@ def test_the_grossest_trace_is_told_and_the_last_two_of_a_heading_are_spared(mad
     for heading, trusted, told in ((lens.laid.heading, 12, True), (np.arange(12) // 2, 12, False)):
         chi[7] = 900.0
         worst, student = judge.grossest(
-            chi, lens.derivatives, A, lines, heading.astype(np.int64), np.ones(trusted),
+            Fit(lines, chi, lens.derivatives, A), heading.astype(np.int64), np.ones(trusted),
             np.arange(4), np.zeros(8), 8.0, 5.5,
         )  # fmt: skip
         assert student > 5.5

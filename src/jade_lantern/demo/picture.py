@@ -3,6 +3,7 @@ than the one the product renders by, so that the two can be held against each ot
 
 from __future__ import annotations
 
+import os
 from dataclasses import replace
 from pathlib import Path
 
@@ -295,7 +296,7 @@ def still_in(folder: Path, name: str, shapes: Shapes, camera: Camera) -> Path:
     if not path.exists():
         folder.mkdir(parents=True, exist_ok=True)
         picture, _, _ = paint_picture(shapes, camera)
-        part = path.with_suffix(".part")
+        part = path.with_suffix(f".{os.getpid()}.part")
         part.write_bytes(png(picture, effort=6))
         part.replace(path)
     return path

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from hashlib import sha256
 from pathlib import Path
 
@@ -122,7 +123,7 @@ def split_and_painted(
             names = {p.id: p.name for p in scene.proxies}
             parts = {part for id in gone for part in _painted_as(names[id])}
             plate = clean_plate(pixels, quay(), lens(), parts, todo.area, shown)
-            part = path.with_suffix(".part")
+            part = path.with_suffix(f".{os.getpid()}.part")
             part.write_bytes(png(plate, effort=6))
             part.replace(path)
         data = path.read_bytes()

@@ -5,11 +5,9 @@ from __future__ import annotations
 import re
 import tempfile
 from pathlib import Path
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
-import trimesh
-from pxr import Usd, UsdGeom
 from pydantic import ValidationError
 
 from ..arrays import Floats
@@ -26,6 +24,9 @@ from ..sight.measure import required_camera
 from ..solid.shape import Shape, shape_of_mesh
 from ..value import name_of
 from .gltf import exported_proxies
+
+if TYPE_CHECKING:
+    import trimesh
 
 BlockingFormat = Literal["glb", "obj", "usda", "usdc"]
 KINDS: tuple[BlockingFormat, ...] = ("glb", "obj", "usda", "usdc")
@@ -97,6 +98,8 @@ def blocking(scene: Scene, kind: BlockingFormat) -> bytes:
 
     Raises Refusal without a camera or a proxy.
     """
+    import trimesh  # takes a while to load
+
     camera = required_camera(scene)
     parts = [(p, p.mesh(camera)) for p in exported_proxies(scene)]
     if kind in ("usda", "usdc"):
@@ -124,6 +127,8 @@ def _as_obj(scene: trimesh.Scene) -> bytes:
 
 
 def _as_usd(scene: Scene, parts: list[tuple[Proxy, Mesh]], kind: BlockingFormat) -> bytes:
+    from pxr import Usd, UsdGeom  # takes a while to load
+
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / f"blocking.{kind}"
         stage = Usd.Stage.CreateNew(str(path))

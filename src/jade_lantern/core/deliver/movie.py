@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import av
 import numpy as np
 from numpy.typing import NDArray
 
@@ -20,6 +19,8 @@ class Movie:
     """An MP4 being written. Use as a context; add() frames in order."""
 
     def __init__(self, path: Path, width: int, height: int, fps: float) -> None:
+        import av  # takes a while to load
+
         self._even = (width - width % 2, height - height % 2)  # 4:2:0 needs even sides
         self._file = av.open(str(path), "w", format="mp4", options={"movflags": "faststart"})
         self._stream = self._file.add_stream("libx264", rate=exact_rate(fps))
@@ -44,6 +45,8 @@ class Movie:
 
     def add(self, frame: NDArray[np.uint8]) -> None:
         """Add a frame (H, W, 4), what is uncovered over black. An odd last row or column is cut."""
+        import av
+
         w, h = self._even
         alpha = frame[:h, :w, 3:].astype(np.uint16)
         rgb = ((frame[:h, :w, :3] * alpha + 127) // 255).astype(np.uint8)

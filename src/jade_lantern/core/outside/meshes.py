@@ -7,12 +7,10 @@ from collections.abc import Iterable
 from typing import NamedTuple
 
 import numpy as np
-import trimesh
 from numpy.typing import NDArray
 
 from ..refusal import Refusal
 from .glb import document_of
-from .usd import read_usd
 
 MOST_TRIANGLES = 60_000
 MOST_POINTS = 400_000
@@ -41,6 +39,8 @@ def read_meshes(data: bytes, kind: str, name: str) -> Blocking:
     laid out.
     """
     if kind in ("usd", "usda", "usdc", "usdz"):
+        from .usd import read_usd  # its library takes a while to load
+
         found, unit = read_usd(data, kind, name, MOST_MESHES, MOST_TRIANGLES)
         return Blocking(_counted((NamedMesh(*one) for one in found), name), unit)
     if kind == "glb":
@@ -49,6 +49,8 @@ def read_meshes(data: bytes, kind: str, name: str) -> Blocking:
 
 
 def _by_trimesh(data: bytes, kind: str, name: str) -> Iterable[NamedMesh]:
+    import trimesh  # takes a while to load
+
     more = {"split_objects": True, "group_material": False} if kind == "obj" else {}
     loaded = trimesh.load_scene(
         io.BytesIO(data), file_type=kind, process=False, skip_materials=True, **more

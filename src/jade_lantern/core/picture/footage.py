@@ -5,12 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterator
 from io import BytesIO
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-import av
 import numpy as np
 from numpy.typing import NDArray
 
 from ..refusal import Refusal
+
+if TYPE_CHECKING:
+    import av
 
 EBML = b"\x1aE\xdf\xa3"  # how Matroska and WebM begin
 MOST_PIXELS = 200_000_000  # of a frame
@@ -25,6 +28,8 @@ def is_movie(data: bytes) -> bool:
 
 
 def _decoded(source: Path | bytes, most_pixels: int = MOST_PIXELS) -> Iterator[av.VideoFrame]:
+    import av  # takes a while to load
+
     try:
         stream = BytesIO(source) if isinstance(source, bytes) else str(source)
         with av.open(stream, "r", metadata_errors="replace") as file:

@@ -12,6 +12,7 @@ from ..camera import Camera
 from .lines import TraceSet, trace_set
 from .misfit import PARAMETERS
 from .normal import normal_equations
+from .problem import Estimate, Observed, fit_for
 
 Traces = Sequence[tuple[str, Sequence[tuple[float, float]]]]
 Rectangles = tuple[Floats, Indices, Floats, Floats]  # corners, sides, log aspects, trust
@@ -35,16 +36,15 @@ def slope_at(
     them; and the loss, px squared. inner: (4,) the principal point, px from the middle, and the
     bending terms as the kernel has them. size: half the longer side, px. width: of Cauchy's loss,
     px; 0 for plain least squares."""
-    count = len(laid)
     turns = np.zeros(0) if turns is None else turns
     P = PARAMETERS + len(turns)
-    A, g = np.zeros((P, P)), np.zeros(P)
-    loss = normal_equations(
-        laid.points, laid.starts, laid.heading, laid.trust, *rectangles, log_focal, rotation,
-        inner[:2].copy(), inner[2:].copy(), turns, size, width, True, P, np.zeros((count, 8)),
-        np.zeros(count), np.zeros((count, P)), A, g,
-    )  # fmt: skip
-    return A, g, loss
+    observed = Observed(
+        laid.points, laid.starts, laid.heading, laid.trust, *rectangles, size, np.inf
+    )
+    at = Estimate(log_focal, rotation, inner[:2].copy(), inner[2:].copy(), turns)
+    fit, g = fit_for(observed, len(turns)), np.zeros(P)
+    loss = normal_equations(observed, at, width, True, P, fit, g)
+    return fit.A, g, loss
 
 
 def information(

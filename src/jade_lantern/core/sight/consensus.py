@@ -1,4 +1,4 @@
-"""Which traces agree with each other: the ones that least squares begin with, and are joined by."""
+"""Which traces agree with each other: those that least squares start with, and those taken back."""
 
 from __future__ import annotations
 
@@ -6,16 +6,17 @@ import numpy as np
 from numba import njit
 
 from ..arrays import Flags, Floats, Indices
+from .problem import Fit
 from .refine import inverted
 
-LEAST_SIGMA_PX = 1.0 / 3.0  # no trace is taken to be truer than this
-FAR_OFF = 5.0  # robust sigmas from which a trace is left aside to begin with
-NEAR_ENOUGH = 3.5  # sigmas within which it is taken back
+LEAST_SIGMA_PX = 1.0 / 3.0  # the standard deviation of a point is never taken as less, px
+FAR_OFF = 5.0  # robust standard deviations beyond which a trace is left out at first
+NEAR_ENOUGH = 3.5  # standard deviations within which it is taken back
 
 
 @njit(cache=True, nogil=True)
-def part(A: Floats, free: Indices, prior_weight: Floats, sigma: float) -> Floats:
-    """The information on the free parameters, priors included."""
+def information(A: Floats, free: Indices, prior_weight: Floats, sigma: float) -> Floats:
+    """(n, n) the information on the free parameters, that of their priors included."""
     n = len(free)
     out = np.empty((n, n))
     for a in range(n):
@@ -27,8 +28,9 @@ def part(A: Floats, free: Indices, prior_weight: Floats, sigma: float) -> Floats
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def consensus(chi: Floats, lines: Floats, heading: Indices, trust: Floats, params: float) -> None:
-    """Leave aside what is far from a robust solution, worst first, so that the least squares that
-    follow begin with traces that agree. Two of each heading always stay."""
+    """Set the trust of traces far from a robust solution to 0, worst first, so that least squares
+    start from traces that agree. Two of each heading always stay. params: how many parameters
+    the traces determine."""
     squared = np.empty(len(chi))
     kept = 0
     for i in range(len(chi)):
@@ -37,7 +39,7 @@ def consensus(chi: Floats, lines: Floats, heading: Indices, trust: Floats, param
             kept += 1
     if kept - params < 2.0:
         return
-    # the median squared misfit as a normal distribution's variance (1 / 0.4549 = 2.2)
+    # the median squared misfit, scaled to a normal distribution's variance (1 / 0.4549 = 2.2)
     typical = np.median(squared[:kept]) * 2.2 * kept / (kept - params)
     limit = FAR_OFF * FAR_OFF * max(typical, LEAST_SIGMA_PX**2)
     while True:
@@ -56,19 +58,21 @@ def consensus(chi: Floats, lines: Floats, heading: Indices, trust: Floats, param
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def admitted(
-    chi: Floats, Jt: Floats, A: Floats, lines: Floats, trusted: Floats, trust: Floats,
-    free: Indices, prior_weight: Floats, sigma: float, named: Flags,
+def take_back(
+    fit: Fit, trusted: Floats, trust: Floats, free: Indices, prior_weight: Floats, sigma: float,
+    gross: Flags,
 ) -> bool:  # fmt: skip
-    """Take back what was left aside and agrees with the others after all. What has been named as
-    gross (T,) stays out. Returns whether anything was taken back."""
+    """Give traces their trust back that were left out and agree with the others after all: whose
+    misfit is within the error of predicting it. Those found to be gross (T,) stay out. Returns
+    whether any was taken back."""
+    chi, Jt, A, lines = fit.chi, fit.Jt, fit.A, fit.lines
     n = len(free)
     inverse = np.empty((n, n))
-    if not inverted(part(A, free, prior_weight, 1.0), inverse):
+    if not inverted(information(A, free, prior_weight, 1.0), inverse):
         return False
     back = False
     for i in range(len(chi)):
-        if trust[i] > 0.0 or trusted[i] <= 0.0 or named[i]:
+        if trust[i] > 0.0 or trusted[i] <= 0.0 or gross[i]:
             continue
         leverage = 0.0
         for a in range(n):

@@ -1,33 +1,167 @@
-"""From traces to a judged camera in one compiled call: solved, gross traces left out, the
-uncertainty of what is left, and the numbers that people read from it."""
+"""From traces to a judged camera: solved robustly, gross traces left out one after another, the
+uncertainty of what is left, and the numbers that are shown of it.
+
+The steps are compiled one by one and called from Python. As one compiled function they take 35 s
+longer to compile, since Numba optimises everything that a function calls again together with it.
+"""
 
 from __future__ import annotations
+
+from typing import NamedTuple
 
 import numpy as np
 from numba import njit
 
-from ..arrays import Floats, Indices
+from ..arrays import Flags, Floats, Indices
 from .bend import folds
-from .consensus import LEAST_SIGMA_PX, admitted, consensus, part
+from .consensus import LEAST_SIGMA_PX, consensus, information, take_back
 from .lines import reduce
 from .misfit import PARAMETERS, turned, ways_of
+from .problem import Estimate, Fit, Observed, Prior, fit_for
 from .refine import inverted, refine
-from .starts import candidates, crossing_of_heights, solved
+from .starts import best_of_starts, crossing_of_heights, vanishing_points
 
-GUESSED_SIGMA_PX = 1.0  # what a careful hand does; stands in while there is little to measure it by
-GUESS_WORTH = 2.0  # how many traces' worth that guess counts for
+GUESSED_SIGMA_PX = 1.0  # a careful hand's standard deviation, used while few traces measure it
+GUESS_WORTH = 2.0  # degrees of freedom that the guess counts as
 LOSS_WIDTH_PX = 2.0
-CENTRE_SIGMA = 0.35  # how far off its middle a plate's principal point may well be, in longer sides
+CENTRE_SIGMA = 0.35  # standard deviation of a free principal point, in longer sides of the plate
 BEND_SIGMA = 1.0
-NARROW = 0.2  # of those: so well is a number known that is only let go a little
-TRACES_A_PASS = 50  # for each so many, one more gross trace is left out at once
-JOINT_STEPS, LAST_STEPS = np.int64(30), np.int64(40)
+NARROW = 0.2  # a nearly fixed parameter keeps a prior this fraction as wide as a free one
+TRACES_A_PASS = 50  # one more gross trace is left out at once for each so many
+JOINT_STEPS, LAST_STEPS = 30, 40
+
+
+class Judged(NamedTuple):
+    """sound: whether the traces determine all free parameters. kept: (T,) the trust that each trace
+    was left with. covariance: (P, P). misfits: (T,) px a point. sigma: px, the standard deviation
+    of a point. Jt: (T, P) derivatives of each trace's misfit."""
+
+    sound: bool
+    at: Estimate
+    kept: Floats
+    covariance: Floats
+    misfits: Floats
+    sigma: float
+    Jt: Floats
+
+
+def judged(
+    observed: Observed, prior: Floats, relative: Floats, free: Indices, begin: Estimate | None
+) -> Judged:
+    """Solve, leave out traces that grossly disagree one after another, and weigh the rest.
+
+    A trace is judged by its misfit over what that misfit would be expected to be with the trace
+    left out (its studentised residual), against the spread of the others.
+
+    prior: (P,) a value for each parameter. relative: (P,) its standard deviation; 0 for none.
+    free: the numbers of the parameters that move; the others stay at their prior. begin: an
+    estimate to start from; None to look for the best start.
+    """
+    trusted = observed.trust
+    observed = observed._replace(trust=np.maximum(trusted, 0.0))
+    trust = observed.trust
+    fit = fit_for(observed, len(prior) - PARAMETERS)
+    joint = bool(((free >= 4) & (free < PARAMETERS)).any())  # more than focal length and attitude
+    at = _started(observed, prior, relative, free, begin, fit, joint)
+    params = _determined(observed, relative, free)
+    known = relative[0] > 0.0
+    gross = np.zeros(len(trust), bool)
+    consensus(fit.chi, fit.lines, observed.heading, trust, params)
+    sigma = GUESSED_SIGMA_PX
+    for _pass in range(2 + len(trust) // 3):
+        sigma = GUESSED_SIGMA_PX
+        # a prior's weight depends on the noise, which is only known after solving
+        for _again in range(2 if known or joint else 1):
+            weighed = Prior(prior, _weights(relative, sigma))
+            at, _ = refine(observed, at, weighed, free, 0.0, LAST_STEPS, 1e-10, fit)
+            sigma = spread_of(fit.chi, fit.lines, trust, params)
+        weight = weighed.weight
+        if take_back(fit, trusted, trust, free, weight, max(sigma, GUESSED_SIGMA_PX), gross):
+            continue
+        if leave_out(fit, observed.heading, trust, free, weight, params, gross) == 0:
+            break
+    return _closed(at, trust, free, _weights(relative, sigma), sigma, fit)
+
+
+def _started(
+    observed: Observed, prior: Floats, relative: Floats, free: Indices, begin: Estimate | None,
+    fit: Fit, joint: bool,
+) -> Estimate:  # fmt: skip
+    """A robust estimate of all free parameters, to begin least squares from."""
+    c, k = prior[4:6].copy(), prior[6:8].copy()
+    if (free == 6).any():
+        k[0] = bow_alone(
+            observed.points, observed.starts, observed.size, observed.farthest, fit.lines
+        )
+    straight = k[0] == 0.0 and k[1] == 0.0
+    reduce(
+        observed.points, observed.starts, np.zeros(2) if straight else c, k, observed.size,
+        fit.lines,
+    )  # fmt: skip
+    weighed = Prior(prior, _weights(relative, GUESSED_SIGMA_PX))
+    rest = free[(free < 4) | (free >= PARAMETERS)]
+    loss = np.inf
+    if begin is None:
+        at, loss = best_of_starts(observed, c, k, weighed, rest, LOSS_WIDTH_PX, fit)
+    else:
+        at = Estimate(begin.log_focal, begin.R, c, k, begin.turns)
+    if not joint:
+        return at
+    at, loss = refine(observed, at, weighed, free, LOSS_WIDTH_PX, JOINT_STEPS, 1e-6, fit)
+    if begin is not None or not (free == 4).any() or (free == 6).any() or not straight:
+        return at
+    # The principal point has other local minima, so it is also started from where the right
+    # angles between three vanishing points put it.
+    points, found, _ = vanishing_points(
+        fit.lines, observed.heading, 3, np.zeros(2), observed.size, 4 * LOSS_WIDTH_PX
+    )
+    other = np.zeros(2)
+    if not crossing_of_heights(points, found, observed.size, other):
+        return at
+    second, _ = best_of_starts(observed, other, k, weighed, rest, LOSS_WIDTH_PX, fit)
+    second, low = refine(observed, second, weighed, free, LOSS_WIDTH_PX, JOINT_STEPS, 1e-6, fit)
+    return second if low < loss else at
+
+
+def _weights(relative: Floats, sigma: float) -> Floats:
+    """(P,) the weights of priors of standard deviations (P,), for points of one."""
+    return np.divide(sigma, relative, out=np.zeros(len(relative)), where=relative > 0.0)
+
+
+def _determined(observed: Observed, relative: Floats, free: Indices) -> float:
+    """How many parameters the traces determine: of the free ones all but those that are known well
+    beforehand, and those that proportions of rectangles determine."""
+    params = 0.0
+    for p in free.tolist():
+        wide = {0: np.inf, 4: CENTRE_SIGMA * 2 * observed.size, 5: CENTRE_SIGMA * 2 * observed.size,
+                6: BEND_SIGMA, 7: BEND_SIGMA}.get(p, 0.0)  # fmt: skip
+        params += not 0.0 < relative[p] < NARROW * wide
+    return max(params - float((~np.isnan(observed.log_aspect)).sum()), 0.0)
+
+
+def _closed(
+    at: Estimate, trust: Floats, free: Indices, weight: Floats, sigma: float, fit: Fit
+) -> Judged:
+    """What is said of an estimate in the end: its covariance, misfits, and signs chosen."""
+    inverse = np.empty((len(free), len(free)))
+    sound = inverted(information(fit.A, free, weight, sigma), inverse)
+    covariance = np.zeros((len(weight), len(weight)))
+    covariance[np.ix_(free, free)] = inverse
+    misfits = np.sqrt(fit.chi / (fit.lines[:, 5] - 1.0))
+    turned_as_it_was = signed(at.R)
+    if not turned_as_it_was:
+        at.turns[:] = -at.turns
+        covariance[PARAMETERS:] *= -1.0
+        covariance[:, PARAMETERS:] *= -1.0
+        fit.Jt[:, PARAMETERS:] *= -1.0
+    return Judged(sound, at, trust, covariance, misfits, sigma, fit.Jt)
 
 
 @njit(cache=True, nogil=True)
-def spread_of(chi: Floats, lines: Floats, trust: Floats, free: float) -> float:
-    """The standard deviation of a point, px, from the misfits of the kept traces and a guess."""
-    dof, total = -free, GUESS_WORTH * GUESSED_SIGMA_PX**2
+def spread_of(chi: Floats, lines: Floats, trust: Floats, params: float) -> float:
+    """The standard deviation of a point, px, from the misfits of the kept traces, and from a guess
+    that counts as GUESS_WORTH degrees of freedom."""
+    dof, total = -params, GUESS_WORTH * GUESSED_SIGMA_PX**2
     for i in range(len(chi)):
         if trust[i] > 0.0:
             dof += lines[i, 5] - 1.0
@@ -37,14 +171,15 @@ def spread_of(chi: Floats, lines: Floats, trust: Floats, free: float) -> float:
 
 @njit(cache=True, nogil=True)
 def grossest(
-    chi: Floats, Jt: Floats, A: Floats, lines: Floats, heading: Indices, trust: Floats,
-    free: Indices, prior_weight: Floats, dof: float, limit: float,
+    fit: Fit, heading: Indices, trust: Floats, free: Indices, prior_weight: Floats, dof: float,
+    limit: float,
 ) -> tuple[int, float]:  # fmt: skip
-    """The kept trace that disagrees most grossly and can be spared, or -1; and its studentised
-    residual. One that is not over the limit does not count as gross."""
+    """The kept trace of the largest studentised residual, and that residual; -1 for the trace where
+    the residual is within the limit, or its heading has no more than two traces left."""
+    chi, Jt, A, lines = fit.chi, fit.Jt, fit.A, fit.lines
     n = len(free)
     inverse = np.empty((n, n))
-    if not inverted(part(A, free, prior_weight, 1.0), inverse):
+    if not inverted(information(A, free, prior_weight, 1.0), inverse):
         return -1, 0.0
     # px², each kept trace's squared misfit divided by its degrees of freedom
     squared_misfit_per_dof = np.empty(len(chi))
@@ -81,25 +216,49 @@ def grossest(
     return (worst if same > 2 else -1), most
 
 
+@njit(cache=True, nogil=True)
+def leave_out(
+    fit: Fit, heading: Indices, trust: Floats, free: Indices, prior_weight: Floats, params: float,
+    gross: Flags,
+) -> int:  # fmt: skip
+    """Set the trust of gross traces to 0 and mark them in gross (T,). Returns how many there were.
+
+    Of few traces one is left out at a time, since a gross one may make others look gross. Of many
+    several are, or solving hundreds anew for each would take seconds.
+    """
+    dof = -params
+    for i in range(len(trust)):
+        if trust[i] > 0.0:
+            dof += fit.lines[i, 5] - 1.0
+    count, first = 0, 0.0
+    while dof >= 3.0 and count < 1 + len(trust) // TRACES_A_PASS:
+        worst, student = grossest(fit, heading, trust, free, prior_weight, dof, 4.0 + 12.0 / dof)
+        if worst < 0 or student < 0.5 * first:
+            break
+        first = max(first, student)
+        trust[worst] = 0.0
+        gross[worst] = True
+        dof -= fit.lines[worst, 5] - 1.0
+        count += 1
+    return count
+
+
 @njit(cache=True, nogil=True, error_model="numpy")
 def bow_alone(
     points: Floats, starts: Indices, size: float, farthest: float, lines: Floats
 ) -> float:
-    """The first bending term that makes each trace as straight as may be, whatever the camera:
-    the start for the joint solution."""
+    """The first bending term by which the traces' own points are straightest, whatever the camera:
+    a start for the joint solution. Fills lines (T, 8)."""
     best, least = 0.0, np.inf
     c, k = np.zeros(2), np.zeros(2)
     low, high = -0.45, 0.9
     for _ in range(4):
         step = (high - low) / 24.0
         for i in range(-1, 25):
-            k[0] = low + i * step if i >= 0 else 0.0  # straight, where nothing tells otherwise
+            k[0] = low + i * step if i >= 0 else 0.0  # 0 first: it wins a tie
             if folds(k[0], 0.0, farthest):
                 continue
-            reduce(
-                points, starts, c, k, size, lines[:, 0:2], lines[:, 2:4], lines[:, 4],
-                lines[:, 5], lines[:, 6], lines[:, 7],
-            )  # fmt: skip
+            reduce(points, starts, c, k, size, lines)
             total = 0.0
             for t in range(len(lines)):
                 total += lines[t, 6]
@@ -109,165 +268,13 @@ def bow_alone(
     return best
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
-def judged(
-    points: Floats, starts: Indices, heading: Indices, trusted: Floats,
-    corners: Floats, sides: Indices, log_aspect: Floats, rect_trust: Floats,
-    size: float, farthest: float, prior: Floats, relative: Floats, free: Indices, turns: Floats,
-    begin: float, begin_R: Floats,
-) -> tuple[bool, float, Floats, Floats, Floats, Floats, Floats, float, Floats]:  # fmt: skip
-    """Solve, leave out traces that grossly disagree one after another, and weigh the rest.
-
-    prior, relative (P,), P being 8 and one more for each bearing: a value for each parameter and
-    its standard deviation; 0 for none.
-    begin, begin_R: a log focal length and rotation to begin from, the turns being begun from what
-    they are; 0 to look for the best start. Parameters that are not free stay at their prior.
-    turns (B,) is filled with the bearings' turns, radians. A trace is judged by its misfit over
-    what that misfit would be expected to be with the trace left out (its studentised residual),
-    against the spread of the others. Returns whether there is a covariance, log focal, R, the
-    principal point and bending (4,), which traces were kept (T,), the covariance (P, P), the
-    misfits (T,) px, sigma px, and each trace's derivatives (T, P).
-    """
-    count = len(heading)
-    trust = trusted.copy()
-    for i in range(count):
-        trust[i] = max(trust[i], 0.0)
-    lines = np.empty((count, 8))
-    P = PARAMETERS + len(turns)
-    chi, Jt = np.zeros(count), np.zeros((count, P))
-    A = np.zeros((P, P))
-    still = free[(free < 4) | (free >= PARAMETERS)]
-    c, k = prior[4:6].copy(), prior[6:8].copy()
-    known = relative[0] > 0.0
-    moves_bend = (free == 6).any()
-    moves_centre = (free == 4).any()
-    if moves_bend:
-        k[0] = bow_alone(points, starts, size, farthest, lines)
-    at = c if k[0] != 0.0 or k[1] != 0.0 else np.zeros(2)
-    reduce(
-        points, starts, at, k, size, lines[:, 0:2], lines[:, 2:4], lines[:, 4], lines[:, 5],
-        lines[:, 6], lines[:, 7],
-    )  # fmt: skip
-    params = 0.0
-    for p in free:
-        # what is known well beforehand takes nothing from what the traces can tell
-        known_well = relative[p] > 0.0 and (
-            p == 0
-            or (p in (4, 5) and relative[p] < NARROW * CENTRE_SIGMA * 2 * size)
-            or (p in (6, 7) and relative[p] < NARROW * BEND_SIGMA)
-        )
-        params += 0.0 if known_well else 1.0
-    for i in range(len(log_aspect)):
-        params -= 0.0 if np.isnan(log_aspect[i]) else 1.0
-    params = max(params, 0.0)
-    sigma = GUESSED_SIGMA_PX
-    weight = np.zeros(P)
-    for p in range(P):
-        weight[p] = sigma / relative[p] if relative[p] > 0.0 else 0.0
-    log_focal, R, loss = begin, begin_R.copy(), np.inf
-    if begin == 0.0:
-        log_focal, R, loss = solved(
-            points, starts, heading, trust, corners, sides, log_aspect, rect_trust, c, k, turns,
-            size, farthest, prior, weight, still, LOSS_WIDTH_PX, lines, chi, Jt, A,
-        )  # fmt: skip
-    if len(free) > len(still):
-        log_focal, R, loss = refine(
-            points, starts, heading, trust, corners, sides, log_aspect, rect_trust, log_focal, R,
-            c, k, turns, size, farthest, prior, weight, free, LOSS_WIDTH_PX, JOINT_STEPS, 1e-6,
-            lines, chi, Jt, A,
-        )  # fmt: skip
-        if begin == 0.0 and moves_centre and not moves_bend and k[0] == 0.0 and k[1] == 0.0:
-            found, ends = np.zeros(3, np.int64), np.zeros((3, 3, 3))
-            candidates(
-                lines, heading, np.zeros(2), size, 4 * LOSS_WIDTH_PX, ends, found, np.zeros((3, 3))
-            )
-            other, other_turns = np.zeros(2), np.zeros(len(turns))
-            if crossing_of_heights(ends, found, size, other):
-                f2, R2, _ = solved(
-                    points, starts, heading, trust, corners, sides, log_aspect, rect_trust, other,
-                    k, other_turns, size, farthest, prior, weight, still, LOSS_WIDTH_PX,
-                    lines, chi, Jt, A,
-                )  # fmt: skip
-                f2, R2, loss2 = refine(
-                    points, starts, heading, trust, corners, sides, log_aspect, rect_trust, f2, R2,
-                    other, k, other_turns, size, farthest, prior, weight, free, LOSS_WIDTH_PX,
-                    JOINT_STEPS, 1e-6, lines, chi, Jt, A,
-                )  # fmt: skip
-                if loss2 < loss:
-                    log_focal, R = f2, R2
-                    c[:] = other
-                    turns[:] = other_turns
-    named = np.zeros(count, np.bool_)
-    consensus(chi, lines, heading, trust, params)
-    for _pass in range(2 + count // 3):
-        sigma = GUESSED_SIGMA_PX
-        for _again in range(2 if known or len(free) > len(still) else 1):
-            for p in range(P):
-                weight[p] = sigma / relative[p] if relative[p] > 0.0 else 0.0
-            log_focal, R, _ = refine(
-                points, starts, heading, trust, corners, sides, log_aspect, rect_trust, log_focal,
-                R, c, k, turns, size, farthest, prior, weight, free, 0.0, LAST_STEPS, 1e-10, lines,
-                chi, Jt, A,
-            )  # fmt: skip
-            sigma = spread_of(chi, lines, trust, params)
-        back = admitted(
-            chi, Jt, A, lines, trusted, trust, free, weight, max(sigma, GUESSED_SIGMA_PX), named
-        )  # fmt: skip
-        dof = -params
-        for i in range(count):
-            if trust[i] > 0.0:
-                dof += lines[i, 5] - 1.0
-        if back:
-            continue
-        if dof < 3.0:
-            break
-        # Of few traces one is left out at a time, since a gross one may make others look gross.
-        # Of many several are, or solving hundreds anew for each would take seconds.
-        left_out, first = 0, 0.0
-        while left_out < 1 + count // TRACES_A_PASS:
-            worst, student = grossest(
-                chi, Jt, A, lines, heading, trust, free, weight, dof, 4.0 + 12.0 / dof
-            )  # fmt: skip
-            if worst < 0 or student < 0.5 * first:
-                break
-            first = max(first, student)
-            trust[worst] = 0.0
-            named[worst] = True
-            dof -= lines[worst, 5] - 1.0
-            left_out += 1
-            if dof < 3.0:
-                break
-        if left_out == 0:
-            break
-    for p in range(P):
-        weight[p] = sigma / relative[p] if relative[p] > 0.0 else 0.0
-    n = len(free)
-    inverse = np.empty((n, n))
-    sound = inverted(part(A, free, weight, sigma), inverse)
-    covariance = np.zeros((P, P))
-    for a in range(n):
-        for b in range(n):
-            covariance[free[a], free[b]] = inverse[a, b]
-    misfits = np.empty(count)
-    for i in range(count):
-        misfits[i] = np.sqrt(chi[i] / (lines[i, 5] - 1.0))
-    sideways, depth = R[:, 0].copy(), R[:, 2].copy()
-    signed(R)
-    # a turn from Across towards Away is counted the other way where one of them has changed sign
-    if (sideways * R[:, 0]).sum() * (depth * R[:, 2]).sum() < 0.0:
-        turns[:] = -turns
-        covariance[PARAMETERS:] *= -1.0
-        covariance[:, PARAMETERS:] *= -1.0
-        Jt[:, PARAMETERS:] *= -1.0
-    return (
-        sound, log_focal, R, np.array([c[0], c[1], k[0], k[1]]), trust, covariance, misfits,
-        sigma, Jt,
-    )  # fmt: skip
-
-
 @njit(cache=True, nogil=True)
-def signed(R: Floats) -> None:
-    """Choose the signs: Up is up in the picture, Away goes into it, the frame is right-handed."""
+def signed(R: Floats) -> bool:
+    """Choose the signs of a rotation's columns: Up points up in the picture, Away into it, and the
+    frame is right-handed. False where that reverses the turn from Across to Away, so that
+    bearings' turns change sign."""
+    flips = R[2, 2] < 0.0
+    old_x, old_y, old_z = R[0, 0], R[1, 0], R[2, 0]
     if R[1, 1] < 0.0:
         for j in range(3):
             R[j, 1] = -R[j, 1]
@@ -277,6 +284,8 @@ def signed(R: Floats) -> None:
     for j in range(3):
         a, b = (j + 1) % 3, (j + 2) % 3
         R[j, 0] = R[a, 1] * R[b, 2] - R[b, 1] * R[a, 2]
+    across_flips = old_x * R[0, 0] + old_y * R[1, 0] + old_z * R[2, 0] < 0.0
+    return flips == across_flips
 
 
 @njit(cache=True, nogil=True, error_model="numpy")

@@ -82,15 +82,14 @@ def shortest(points: Floats, starts: Indices) -> int:
 
 @njit(cache=True, nogil=True, fastmath={"reassoc", "contract", "nsz", "arcp"}, error_model="numpy")
 def reduce(
-    points: Floats, starts: Indices, c: Floats, k: Floats, size: float,
-    m: Floats, d: Floats, spread: Floats, n: Floats, bow: Floats, weigh: Floats,
-) -> None:  # fmt: skip
+    points: Floats, starts: Indices, c: Floats, k: Floats, size: float, lines: Floats
+) -> None:
     """Straighten the points and fit a line to each trace by total least squares.
 
-    Fills, for T traces, in pixels from the principal point c: m, d (T, 2) centroid and unit
-    direction; spread (T,) sum of squared distances along the line; n (T,) points; bow (T,) sum of
-    squared distances off it; weigh (T,) how much a pixel of noise on the bent plate grows across
-    the straight line, by which misfits are divided.
+    Fills lines (T, 8), in pixels from the principal point c. Columns 0 and 1: centroid. 2 and 3:
+    unit direction. 4: sum of squared distances from the centroid along the line. 5: number of
+    points. 6: sum of squared distances off the line. 7: the factor by which noise on the bent
+    plate grows across the straightened line; misfits are divided by it.
     """
     bends = k[0] != 0.0 or k[1] != 0.0
     for t in range(len(starts) - 1):
@@ -124,18 +123,18 @@ def reduce(
             dx, dy = dx / length, dy / length
         else:
             dx, dy = 1.0, 0.0
-        m[t, 0], m[t, 1] = mx + x0, my + y0
-        d[t, 0], d[t, 1] = dx, dy
-        spread[t] = mean + root
-        n[t] = count
-        bow[t] = max(mean - root, 0.0) if count > 2 else 0.0
-        weigh[t] = 1.0
+        lines[t, 0], lines[t, 1] = mx + x0, my + y0
+        lines[t, 2], lines[t, 3] = dx, dy
+        lines[t, 4], lines[t, 5] = mean + root, count
+        off = max(mean - root, 0.0) if count > 2 else 0.0
+        grown = 1.0
         if bends:
-            x, y = m[t, 0], m[t, 1]
+            x, y = lines[t, 0], lines[t, 1]
             r2 = (x * x + y * y) / (size * size)
             if r2 > 1e-12:
                 s = 1.0 + r2 * (k[0] + k[1] * r2)
                 g = 1.0 + r2 * (3.0 * k[0] + 5.0 * k[1] * r2)
                 radial = (-dy * x + dx * y) / np.sqrt(x * x + y * y)
-                weigh[t] = np.sqrt((1.0 - radial * radial) / (s * s) + radial * radial / (g * g))
-                bow[t] /= weigh[t] ** 2
+                grown = np.sqrt((1.0 - radial * radial) / (s * s) + radial * radial / (g * g))
+                off /= grown**2
+        lines[t, 6], lines[t, 7] = off, grown

@@ -1,4 +1,4 @@
-"""The loss of a whole sighting at one place of its parameters, and its normal equations."""
+"""The loss of an estimate of the camera, and the normal equations of its next Gauss-Newton step."""
 
 from __future__ import annotations
 
@@ -8,12 +8,13 @@ from numba import njit
 from ..arrays import Floats, Indices
 from .lines import reduce
 from .misfit import FAST, bow_terms, line_misfit, proportion, slope_by_turn, ways_of
+from .problem import Estimate, Fit, Observed
 
 
 @njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy", inline="always")
 def _weighed(squared: float, scale: float, trust: float) -> tuple[float, float]:
-    """What a squared misfit, px^2, adds to the loss, and the weight of its normal equations: by
-    Cauchy's loss of a squared width `scale`, px^2, or by plain least squares where that is 0."""
+    """What a squared misfit, px², adds to the loss, and the weight of its normal equations.
+    scale: the squared width of Cauchy's loss, px²; 0 for plain least squares."""
     if scale > 0.0:
         share = squared / scale
         return trust * scale * np.log1p(share), trust / (1.0 + share)
@@ -21,12 +22,14 @@ def _weighed(squared: float, scale: float, trust: float) -> tuple[float, float]:
 
 
 @njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
-def _four(
-    heading: Indices, trust: Floats, focal: float, R: Floats, cx: float, cy: float, width: float,
-    lines: Floats, chi: Floats, Jt: Floats, A: Floats, g: Floats,
+def _focal_and_rotation(
+    heading: Indices, trust: Floats, at: Estimate, cx: float, cy: float, width: float, fit: Fit,
+    g: Floats,
 ) -> float:  # fmt: skip
-    """The same for focal length and rotation alone, which is what nearly every drag asks for:
-    all sums are kept in registers."""
+    """`normal_equations` for the focal length and rotation alone, which is what nearly every drag
+    asks for: unrolled, so that all sums stay in registers."""
+    lines, chi, Jt, A = fit.lines, fit.chi, fit.Jt, fit.A
+    focal, R = np.exp(at.log_focal), at.R
     loss = 0.0
     a00, a10, a11, a20, a21, a22 = 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
     a30, a31, a32, a33 = 0.0, 0.0, 0.0, 0.0
@@ -70,37 +73,38 @@ def _four(
 
 @njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
 def normal_equations(
-    points: Floats, starts: Indices, heading: Indices, trust: Floats,
-    corners: Floats, sides: Indices, log_aspect: Floats, rect_trust: Floats,
-    log_focal: float, R: Floats, c: Floats, k: Floats, turns: Floats, size: float, width: float,
-    bending: bool, used: int, lines: Floats, chi: Floats, Jt: Floats, A: Floats, g: Floats,
-) -> float:  # fmt: skip
-    """The loss at one place, and its normal equations A (P, P), g (P,), P being 8 and one more
-    for each bearing.
+    observed: Observed, at: Estimate, width: float, bending: bool, used: int, fit: Fit, g: Floats
+) -> float:
+    """The loss of an estimate, px², and its normal equations: fills fit.A (P, P) and g (P,), half
+    the slope.
 
-    Only the first `used` parameters are looked at. width > 0 makes the loss Cauchy's, of that
-    width in px a point. bending says that the bending terms or, on a bent plate, the principal
-    point are free, so that the reduced lines change with them. lines (T, 8) holds the reduced
-    lines, from the plate's centre, or on a bent plate from the principal point; where they change
-    it is filled here. Fills chi (T,), the squared misfit of each trace with its points' own, and
-    Jt (T, P), the derivatives of its misfit to the vanishing point.
+    width: px a point, of Cauchy's loss; 0 for plain least squares. bending: the bending terms, or
+    the principal point of a bent plate, are free, so that the reduced lines change with them;
+    fit.lines is filled then, and is given otherwise (from the plate's centre, or on a bent plate
+    from the principal point). used: the first so many parameters are looked at. Fills fit.chi and
+    fit.Jt too.
     """
+    points, starts, heading, trust = (
+        observed.points, observed.starts, observed.heading, observed.trust
+    )  # fmt: skip
+    corners, sides, log_aspect, size = (
+        observed.corners, observed.sides, observed.log_aspect, observed.size
+    )  # fmt: skip
+    R, c, k, turns = at.R, at.c, at.k, at.turns
+    lines, chi, Jt, A = fit.lines, fit.chi, fit.Jt, fit.A
     A[:] = 0.0
     g[:] = 0.0
-    focal = np.exp(log_focal)
+    focal = np.exp(at.log_focal)
     m = np.empty(2)
     loss = 0.0
     if bending:
-        reduce(
-            points, starts, c, k, size, lines[:, 0:2], lines[:, 2:4], lines[:, 4], lines[:, 5],
-            lines[:, 6], lines[:, 7],
-        )  # fmt: skip
+        reduce(points, starts, c, k, size, lines)
     off, doff = np.empty(64), np.empty((64, 4))
     dm, dd = np.empty((4, 2)), np.empty((4, 2))
     plain = not bending and k[0] == 0.0 and k[1] == 0.0
     zero_x, zero_y = (c[0], c[1]) if plain else (0.0, 0.0)
     if used == 4 and len(log_aspect) == 0 and not bending:
-        return _four(heading, trust, focal, R, zero_x, zero_y, width, lines, chi, Jt, A, g)
+        return _focal_and_rotation(heading, trust, at, zero_x, zero_y, width, fit, g)
     J = np.zeros(len(g))
     ways = ways_of(R, turns)
     for t in range(len(heading)):
@@ -147,7 +151,7 @@ def normal_equations(
         r = proportion(
             corners[i], sides[i, 0], sides[i, 1], log_aspect[i], R, focal, c, k, size, used, J
         )
-        lost, weight = _weighed(r * r, width * width, rect_trust[i])
+        lost, weight = _weighed(r * r, width * width, observed.rect_trust[i])
         loss += lost
         for p in range(used):
             g[p] += weight * J[p] * r

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.optimize import OptimizeResult, least_squares
 
 from ..arrays import Floats
 from ..camera import rotation_of
@@ -15,6 +15,9 @@ from .lines import reduce, trace_set
 from .misfit import misfit_to_point, vanishing
 from .sighted import lens_of
 from .solve import HELD_CENTRE
+
+if TYPE_CHECKING:
+    from scipy.optimize import OptimizeResult
 
 USUAL = 35 / 36  # the usual focal length, in longer sides,
 HOW_USUAL = 0.5  # and the standard deviation of its logarithm
@@ -38,18 +41,19 @@ def _by_verticals(
     ends: list[tuple[tuple[float, float], ...]], focal: float, share: float, width: int, height: int
 ) -> Lens:
     """Tilt and roll by where verticals meet, for a focal length known to within a share."""
+    from scipy.optimize import least_squares  # takes a while to load
+
     laid = trace_set([("up", points) for points in ends], (width / 2, height / 2))
     size = max(width, height) / 2
-    m, d = np.empty((len(ends), 2)), np.empty((len(ends), 2))
-    spread, n, bow, weigh = (np.empty(len(ends)) for _ in range(4))
-    reduce(laid.points, laid.starts, np.zeros(2), np.zeros(2), size, m, d, spread, n, bow, weigh)
+    lines = np.empty((len(ends), 8))
+    reduce(laid.points, laid.starts, np.zeros(2), np.zeros(2), size, lines)
     v = np.empty(3)
 
     def off(angles: Floats, log_focal: float, centre: Floats) -> Floats:
         """Each vertical's misfit, px, under a tilt and a roll (radians)."""
         rotation = rotation_of(math.degrees(angles[0]), math.degrees(angles[1]), 0.0)
         vanishing(rotation, math.exp(log_focal), 1, v)
-        out = [misfit_to_point(m[i] - centre, d[i], spread[i], n[i], v) for i in range(len(ends))]
+        out = [misfit_to_point(a[:2] - centre, a[2:4], a[4], a[5], v) for a in lines]
         return np.array(out)
 
     def best(known: Floats, start: Floats) -> OptimizeResult:

@@ -1,4 +1,4 @@
-"""Levenberg-Marquardt over whichever parameters of a sighting are free."""
+"""Levenberg-Marquardt over the free parameters of a camera (Nocedal & Wright 2006, ch. 10)."""
 
 from __future__ import annotations
 
@@ -10,14 +10,15 @@ from .bend import folds
 from .lines import reduce
 from .misfit import FAST, PARAMETERS, turned
 from .normal import normal_equations
+from .problem import Estimate, Fit, Observed, Prior
 
 
 @njit(cache=True, nogil=True)
-def _prior_loss(at: Floats, R: Floats, prior: Floats, weight: Floats) -> float:
+def _prior_loss(at: Floats, R: Floats, value: Floats, weight: Floats) -> float:
     total = (weight[3] * R[0, 1]) ** 2
     for p in range(len(at)):
         if weight[p] > 0.0 and p != 3:
-            total += (weight[p] * (at[p] - prior[p])) ** 2
+            total += (weight[p] * (at[p] - value[p])) ** 2
     return total
 
 
@@ -52,20 +53,19 @@ def descent(A: Floats, g: Floats, free: Indices, damping: float, step: Floats) -
 
 @njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
 def refine(
-    points: Floats, starts: Indices, heading: Indices, trust: Floats,
-    corners: Floats, sides: Indices, log_aspect: Floats, rect_trust: Floats,
-    log_focal: float, R: Floats, c: Floats, k: Floats, turns: Floats, size: float, farthest: float,
-    prior: Floats, prior_weight: Floats, free: Indices, width: float, steps: int, enough: float,
-    lines: Floats, chi: Floats, Jt: Floats, A: Floats,
-) -> tuple[float, Floats, float]:  # fmt: skip
-    """Levenberg-Marquardt from one start.
+    observed: Observed, begin: Estimate, prior: Prior, free: Indices, width: float, steps: int,
+    enough: float, fit: Fit,
+) -> tuple[Estimate, float]:  # fmt: skip
+    """Levenberg-Marquardt from one start. Returns the estimate that it ends at, and its loss.
 
-    prior, prior_weight (P,): a value for each parameter and what a unit of it is worth in px; 0
-    for none. A rotation has no prior, but the third turn's weight is that of a level horizon.
-    free: the indices of the parameters that move. c, k and turns are moved in place. Fills
-    chi, Jt and A (without priors) as they are where it ends. It ends when a step gains less than
-    the share `enough` of the loss. Returns log focal, R and the loss.
+    free: the numbers of the parameters that move. width: of Cauchy's loss, see `normal_equations`.
+    steps: the most to be taken. enough: it ends when a step gains less than this share of the
+    loss. Fills fit as it is at the end.
     """
+    size, farthest = observed.size, observed.farthest
+    value, weight = prior.value, prior.weight
+    log_focal, R = begin.log_focal, begin.R.copy()
+    c, k, turns = begin.c.copy(), begin.k.copy(), begin.turns.copy()
     count = PARAMETERS + len(turns)
     used = 4
     moves_bend, moves_centre = False, False
@@ -77,25 +77,28 @@ def refine(
     bending = moves_bend or (moves_centre and (k[0] != 0.0 or k[1] != 0.0))
     damping = 1e-3
     g, step = np.empty(count), np.zeros(count)
-    An, gn = np.empty((count, count)), np.empty(count)
-    chin, Jn = np.empty(len(heading)), np.empty((len(heading), count))
-    loss = normal_equations(
-        points, starts, heading, trust, corners, sides, log_aspect, rect_trust, log_focal, R, c, k,
-        turns, size, width, bending, used, lines, chi, Jt, A, g,
+    gn = np.empty(count)
+    # a second fit for steps that are tried; the lines are shared: they do not change, or change
+    # with every estimate and are filled anew at the end
+    next_fit = Fit(
+        fit.lines, np.empty(len(fit.chi)), np.empty((len(fit.chi), count)),
+        np.empty((count, count)),
     )  # fmt: skip
+    now = Estimate(log_focal, R, c, k, turns)
+    loss = normal_equations(observed, now, width, bending, used, fit, g)
     at, atn = np.zeros(count), np.zeros(count)
     at[0] = log_focal
     at[4:6], at[6:8], at[8:] = c, k, turns
-    loss += _prior_loss(at, R, prior, prior_weight)
+    loss += _prior_loss(at, R, value, weight)
     cn, kn, H = np.empty(2), np.empty(2), np.empty((count, count))
     for _ in range(steps):
-        H[:] = A
+        H[:] = fit.A
         for p in range(count):
-            if prior_weight[p] > 0.0 and p != 3:
-                H[p, p] += prior_weight[p] ** 2
-                g[p] += prior_weight[p] ** 2 * (at[p] - prior[p])
-        if prior_weight[3] > 0.0:  # Up's sideways lean, R[0, 1], turns with the 2nd and 3rd
-            much, lean2, lean3 = prior_weight[3] ** 2, R[2, 1], -R[1, 1]
+            if weight[p] > 0.0 and p != 3:
+                H[p, p] += weight[p] ** 2
+                g[p] += weight[p] ** 2 * (at[p] - value[p])
+        if weight[3] > 0.0:  # the sideways lean of Up, R[0, 1], changes with parameters 2 and 3
+            much, lean2, lean3 = weight[3] ** 2, R[2, 1], -R[1, 1]
             H[2, 2] += much * lean2 * lean2
             H[2, 3] += much * lean2 * lean3
             H[3, 2] += much * lean2 * lean3
@@ -103,7 +106,7 @@ def refine(
             g[2] += much * lean2 * R[0, 1]
             g[3] += much * lean3 * R[0, 1]
         better = False
-        gain, new = 0.0, loss
+        new = loss
         for _try in range(8):
             descent(H, g, free, damping, step)
             if abs(step[0]) > 0.7:
@@ -116,13 +119,11 @@ def refine(
             if (kn[0] != at[6] or kn[1] != at[7]) and folds(kn[0], kn[1], farthest):
                 damping *= 8.0
                 continue
-            new = normal_equations(
-                points, starts, heading, trust, corners, sides, log_aspect, rect_trust, lf, Rn,
-                cn, kn, turned_on, size, width, bending, used, lines, chin, Jn, An, gn,
-            )  # fmt: skip
+            there = Estimate(lf, Rn, cn, kn, turned_on)
+            new = normal_equations(observed, there, width, bending, used, next_fit, gn)
             atn[0] = lf
             atn[4:6], atn[6:8], atn[8:] = cn, kn, turned_on
-            new += _prior_loss(atn, Rn, prior, prior_weight)
+            new += _prior_loss(atn, Rn, value, weight)
             if new < loss:
                 better = True
                 break
@@ -135,24 +136,22 @@ def refine(
         c[:] = cn
         k[:] = kn
         turns[:] = turned_on
-        chi[:] = chin
-        Jt[:] = Jn
-        A[:] = An
+        fit.chi[:] = next_fit.chi
+        fit.Jt[:] = next_fit.Jt
+        fit.A[:] = next_fit.A
         g[:] = gn
         damping = max(damping * 0.1, 1e-9)
         if gain < 1e-12 + enough * loss:
             break
-    if bending:  # the lines as they are where it ended
-        reduce(
-            points, starts, c, k, size, lines[:, 0:2], lines[:, 2:4], lines[:, 4], lines[:, 5],
-            lines[:, 6], lines[:, 7],
-        )  # fmt: skip
-    return log_focal, R, loss
+    if bending:
+        reduce(observed.points, observed.starts, c, k, size, fit.lines)
+    return Estimate(log_focal, R, c, k, turns), loss
 
 
 @njit(cache=True, nogil=True)
 def inverted(A: Floats, out: Floats) -> bool:
-    """The inverse of a symmetric matrix into out; False where it has no well-founded one."""
+    """Fill out with the inverse of a symmetric positive matrix. False where it is singular, or so
+    close to it that rounding decides: a condition number above 1e11 after scaling the diagonal."""
     n = len(A)
     scale = np.empty(n)
     for i in range(n):

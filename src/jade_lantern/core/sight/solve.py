@@ -20,6 +20,7 @@ from .lens import Lens, Point, Unsettled
 from .lines import HEADING_INDEX, TraceSet, shortest, trace_set
 from .misfit import PARAMETERS
 from .missing import missing, open_reason
+from .problem import Estimate, Observed
 
 Traces = Sequence[tuple[str, Sequence[Point]]]
 
@@ -245,15 +246,22 @@ class _Asked:
         return drop / left
 
     def _once(self, free: Indices, begin: Lens | None = None) -> Lens | Unsettled:
-        """begin: a camera to begin from."""
+        """begin: a camera to start from."""
         laid = self.laid
-        turns = np.zeros(len(laid.bearings)) if begin is None else begin.turns.copy()
-        sound, log_focal, rotation, inner, kept, covariance, misfits, sigma, jac = judge.judged(
+        observed = Observed(
             laid.points, laid.starts, laid.heading, laid.trust, self.corners, self.sides,
-            self.log_aspect, self.rect_trust, self.size, self.farthest(), self.prior,
-            self.relative, free, turns, math.log(begin.focal_px) if begin else 0.0,
-            begin.rotation if begin else np.eye(3),
+            self.log_aspect, self.rect_trust, self.size, self.farthest(),
         )  # fmt: skip
+        start = None
+        if begin is not None:
+            start = Estimate(
+                math.log(begin.focal_px), begin.rotation, np.zeros(2), np.zeros(2), begin.turns
+            )
+        sound, at, kept, covariance, misfits, sigma, jac = judge.judged(
+            observed, self.prior, self.relative, free, start
+        )
+        log_focal, rotation, turns = at.log_focal, at.R, at.turns
+        inner = np.concatenate([at.c, at.k])
         if not sound or covariance[0, 0] > OPEN_FOCAL**2 or log_focal > LONGEST_LOG_FOCAL:
             return Unsettled(open_reason(laid, rotation))
         focal = math.exp(log_focal)

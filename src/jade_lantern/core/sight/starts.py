@@ -1,4 +1,5 @@
-"""A camera from no starting guess: vanishing points by heading, and the best of many starts."""
+"""A camera without a starting guess: vanishing points of each heading, the cameras that pairs of
+them suggest, and the best of those refined."""
 
 from __future__ import annotations
 
@@ -7,20 +8,22 @@ from numba import njit
 
 from ..arrays import Floats, Indices
 from .misfit import FAST, PARAMETERS, cross, misfit_to_point, proportion, vanishing, ways_of
+from .problem import Estimate, Fit, Observed, Prior
 from .refine import refine
 
-BEST_STARTS = 4
-# NumPy's own integers: plain ones would have `refine` compiled anew for each
-FIRST_STEPS, STEPS = np.int64(4), np.int64(25)
+BEST_STARTS = 4  # starts that are refined
+FIRST_STEPS, STEPS = 4, 25  # of each of them, and of the two lowest after that
+GRID = np.array([0.35, 0.5, 0.7, 1.0, 1.4, 2.0, 3.0, 4.5, 7.0])  # focal lengths, in longer sides
+ATTITUDES = 24  # level cameras all round that stand in where nothing suggests one
 
 
 @njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
 def vanishing_candidates(
     m: Floats, d: Floats, spread: Floats, n: Floats, size: float, limit: float
 ) -> Floats:
-    """Up to three vanishing points (K, 3) for the lines of one heading, best first: the least
-    singular vector of the stacked lines, and crossings of pairs, ranked by their misfits with
-    each one's counted no further than limit (px), so that a gross error cannot outvote the rest."""
+    """Up to three vanishing points (K, 3) of the lines of one heading, best first: the least
+    singular vector of the stacked lines, and the crossings of pairs. They are ranked by the sum of
+    squared misfits, each cut off at limit (px), so that a gross error cannot outvote the rest."""
     count = len(n)
     lines = np.empty((count, 3))
     for i in range(count):
@@ -84,8 +87,8 @@ def ray_to(v: Floats, focal: float) -> Floats:
 
 @njit(cache=True, nogil=True)
 def crossing_of_heights(points: Floats, found: Indices, size: float, out: Floats) -> bool:
-    """The principal point that three right angles between vanishing points (3, K, 3) ask for:
-    the crossing of their triangle's heights. False where it is not near the picture."""
+    """Fill out (2,) with the principal point by three orthogonal vanishing points (3, K, 3): the
+    orthocentre of their triangle (Caprile & Torre 1990). False where it is not near the picture."""
     for h in range(3):
         if found[h] == 0 or abs(points[h, 0, 2]) < 1e-6:
             return False
@@ -103,15 +106,16 @@ def crossing_of_heights(points: Floats, found: Indices, size: float, out: Floats
 
 
 @njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
-def candidates(
-    lines: Floats, heading: Indices, c: Floats, size: float, limit: float,
-    points: Floats, found: Indices, single: Floats,
-) -> None:  # fmt: skip
-    """Vanishing points for each of W headings and bearings: points (W, 3, 3) best first, found
-    (W,) how many of them, and for one of a single line that line, single (W, 3)."""
-    points[:] = 0.0
-    found[:] = 0
-    for h in range(len(found)):
+def vanishing_points(
+    lines: Floats, heading: Indices, ways: int, c: Floats, size: float, limit: float
+) -> tuple[Floats, Indices, Floats]:
+    """The vanishing points of W headings and bearings, from the principal point c.
+
+    lines: (T, 8) see `lines.reduce`. Returns points (W, 3, 3), best first; how many of them there
+    are (W,); and (W, 3) the line of each heading that has one line only, zero otherwise.
+    """
+    points, found, single = np.zeros((ways, 3, 3)), np.zeros(ways, np.int64), np.zeros((ways, 3))
+    for h in range(ways):
         which = np.nonzero(heading == h)[0]
         mine = lines[which]
         mine[:, 0] -= c[0]
@@ -125,14 +129,15 @@ def candidates(
         elif len(which) == 1:
             nx, ny = -mine[0, 3], mine[0, 2]
             single[h] = (nx, ny, -(nx * mine[0, 0] + ny * mine[0, 1]))
+    return points, found, single
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _along(
     w: int, points: Floats, found: Indices, single: Floats, focal: float, up: Floats, out: Floats
 ) -> bool:
-    """The level direction (3,) that one heading or bearing runs along, if Up is known: towards
-    its vanishing point, or where its only line crosses the horizon. False where it has none."""
+    """Fill out (3,) with the level direction of a heading or bearing w, given Up: towards its
+    vanishing point, or to where its only line crosses the horizon. False where it has neither."""
     if found[w] > 0:
         out[:] = ray_to(points[w, 0], focal)
         lean = (out * up).sum()
@@ -153,7 +158,7 @@ def _along(
 def _turns_at(
     points: Floats, found: Indices, single: Floats, focal: float, R: Floats, turns: Floats
 ) -> None:
-    """Each bearing's turn under a camera."""
+    """Fill turns (B,) with those of the bearings, radians, under a camera."""
     way = np.zeros(3)
     for b in range(len(turns)):
         turns[b] = 0.0
@@ -162,30 +167,80 @@ def _turns_at(
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _by_bearings(
-    points: Floats, found: Indices, single: Floats, grid: Floats, hint: float, hint_weight: float,
-    start_f: Floats, start_R: Floats, count: int,
+def _by_pairs(
+    points: Floats, found: Indices, size: float, focals: Floats, start_f: Floats, start_R: Floats,
 ) -> int:  # fmt: skip
-    """Starts from bearings, put behind the ones there are: two level directions span the horizon,
-    and Up is at right angles to one. Returns how many starts there then are."""
+    """Starts from pairs of vanishing points at a right angle: with the focal length that the angle
+    asks for, and for the likely pairs with each of some focal lengths. Returns how many."""
+    count = 0
+    for a in range(3):
+        for b in range(a + 1, 3):
+            for i in range(found[a]):
+                for j in range(found[b]):
+                    va, vb = points[a, i], points[b, j]
+                    for k in range(-1, len(focals) if i + j <= 1 else 0):
+                        if k >= 0:
+                            f = focals[k]
+                        else:
+                            ww = va[2] * vb[2]
+                            if ww == 0.0:
+                                continue
+                            ff = -(va[0] * vb[0] + va[1] * vb[1]) / ww
+                            if not (ff > (0.1 * size) ** 2 and ff < (100 * size) ** 2):
+                                continue
+                            f = np.sqrt(ff)
+                        R = frame(ray_to(va, f), ray_to(vb, f), a, b)
+                        if R[:, a].sum() != 0.0 or R[:, b].sum() != 0.0:
+                            start_f[count], start_R[count] = np.log(f), R
+                            count += 1
+    return count
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _by_single_lines(
+    points: Floats, found: Indices, single: Floats, focals: Floats, start_f: Floats,
+    start_R: Floats, count: int,
+) -> int:  # fmt: skip
+    """Starts from a heading of one line, in the plane through the eye and that line, and another
+    heading's vanishing point; appended to count others. Returns how many there then are."""
+    for a in range(3):
+        if found[a] > 0 or (single[a] == 0.0).all():
+            continue
+        for b in range(3):
+            if a == b or found[b] == 0:
+                continue
+            for f in focals:
+                vb = ray_to(points[b, 0], f)
+                normal = np.array([single[a, 0] * f, -single[a, 1] * f, -single[a, 2]])  # K^T l
+                va = cross(vb, normal)
+                length = np.sqrt((va * va).sum())
+                if length > 1e-9 and count < len(start_f):
+                    start_f[count], start_R[count] = np.log(f), frame(va / length, vb, a, b)
+                    count += 1
+    return count
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _by_bearings(
+    points: Floats, found: Indices, single: Floats, focals: Floats, start_f: Floats,
+    start_R: Floats, count: int,
+) -> int:  # fmt: skip
+    """Starts from bearings: two level directions span the horizon, and Up is orthogonal to any.
+    Appended to count others. Returns how many there then are."""
     along = np.zeros(3)
     for a in range(len(found)):
         for b in range(3, len(found)):
             if a >= b or found[a] == 0 or found[b] == 0:
                 continue
             va, vb = points[a, 0], points[b, 0]
-            for k in range(-1, len(grid)):
+            for k in range(-1, len(focals)):
                 if k < 0:
                     square = -(va[0] * vb[0] + va[1] * vb[1])
                     if a != 1 or square * va[2] * vb[2] <= 0.0:
                         continue
                     f = np.sqrt(square / (va[2] * vb[2]))
-                elif hint_weight > 0.0:
-                    if k > 0:
-                        break
-                    f = np.exp(hint)
                 else:
-                    f = grid[k]
+                    f = focals[k]
                 up = ray_to(va, f) if a == 1 else cross(ray_to(va, f), ray_to(vb, f))
                 size = np.sqrt((up * up).sum())
                 if size < 1e-3:
@@ -199,157 +254,121 @@ def _by_bearings(
     return count
 
 
-@njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
-def solved(
-    points_: Floats, begins: Indices, heading: Indices, trust: Floats,
-    corners: Floats, sides: Indices, log_aspect: Floats, rect_trust: Floats,
-    centre: Floats, bend: Floats, turns: Floats, size: float, farthest: float, prior: Floats,
-    prior_weight: Floats, free: Indices, width: float, lines: Floats, chi: Floats, Jt: Floats,
-    A: Floats,
-) -> tuple[float, Floats, float]:  # fmt: skip
-    """The best camera over all starts: log focal, R and robust loss.
+@njit(cache=True, nogil=True, error_model="numpy")
+def _level_all_round(log_focal: float, start_f: Floats, start_R: Floats) -> int:
+    """Starts for three single lines and a focal length: level cameras in all directions."""
+    for i in range(ATTITUDES):
+        yaw = i * 2 * np.pi / ATTITUDES
+        c, s = np.cos(yaw), np.sin(yaw)
+        start_f[i] = log_focal
+        start_R[i] = np.array([[c, 0.0, s], [0.0, 1.0, 0.0], [-s, 0.0, c]])
+    return ATTITUDES
 
-    Starts come from the vanishing points of each pair of headings, with the focal length their
-    right angle gives and with a spread of others; a heading of one line joins a heading of several
-    through the plane that line spans; bearings give starts of their own (see `_by_bearings`).
-    Signs do not change a misfit and are chosen afterwards. free: the parameters that move: focal
-    length, rotation and turns. Leaves the bearings' turns in turns (B,).
+
+@njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
+def _loss_until(
+    observed: Observed, lines: Floats, zero: Floats, v: Floats, width: float, total: float,
+    enough: float,
+) -> float:  # fmt: skip
+    """A start's loss over the traces, added to total, for ranking only: summed until it exceeds
+    enough. v: (W, 3) the vanishing points under the start. Geman-McClure's loss, which is cheaper
+    than Cauchy's and ranks alike."""
+    heading, trust = observed.heading, observed.trust
+    for i in range(len(heading)):
+        vx, vy, w = v[heading[i], 0], v[heading[i], 1], v[heading[i], 2]
+        qx = (lines[i, 0] - zero[0]) * w - vx
+        qy = (lines[i, 1] - zero[1]) * w - vy
+        spread, n = lines[i, 4], lines[i, 5]
+        top = qx * lines[i, 3] - qy * lines[i, 2]
+        bottom = n * (qx * qx + qy * qy) + spread * w * w + 1e-12
+        x = n * spread * top * top / (bottom * width * width)
+        total += trust[i] * width * width * x / (1.0 + x)
+        if total >= enough:
+            break
+    return total
+
+
+@njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
+def best_starts(
+    observed: Observed, centre: Floats, bend: Floats, hint: float, hint_weight: float,
+    width: float, lines: Floats, bearings: int,
+) -> tuple[Floats, Floats, Floats]:  # fmt: skip
+    """The starts of least loss: log focal (K,), R (K, 3, 3) and the bearings' turns (K, B).
+
+    hint, hint_weight: log of a known focal length and its weight; 0 for none. lines: (T, 8).
     """
+    size = observed.size
     zero = centre if bend[0] == 0.0 and bend[1] == 0.0 else np.zeros(2)
-    hint, hint_weight = prior[0], prior_weight[0]
-    limit = 4.0 * width
-    ways = 3 + len(turns)
-    points = np.zeros((ways, 3, 3))
-    found = np.zeros(ways, np.int64)
-    single = np.zeros((ways, 3))
-    candidates(lines, heading, zero, size, limit, points, found, single)
-    v = np.empty((ways, 3))
-    J = np.empty(PARAMETERS)
-    grid = size * 2 * np.array([0.35, 0.5, 0.7, 1.0, 1.4, 2.0, 3.0, 4.5, 7.0])
+    ways = 3 + bearings
+    points, found, single = vanishing_points(lines, observed.heading, ways, zero, size, 4.0 * width)
+    focals = GRID * (2 * size)
+    if hint_weight > 0.0:
+        focals = np.exp(np.full(1, hint))
     most = 3 * 9 * 10 + 200 + 20 * ways * ways
-    start_f = np.empty(most)
-    start_R = np.empty((most, 3, 3))
-    count = 0
-    for a in range(3):
-        for b in range(a + 1, 3):
-            for i in range(found[a]):
-                for j in range(found[b]):
-                    va, vb = points[a, i], points[b, j]
-                    for k in range(-1, len(grid)):
-                        if k >= 0:
-                            if i + j > 1:  # the focal lengths of a spread, for the likely pairs
-                                break
-                            f = grid[k]
-                            if hint_weight > 0.0:
-                                if k > 0:
-                                    continue
-                                f = np.exp(hint)
-                        else:
-                            ww = va[2] * vb[2]
-                            if ww == 0.0:
-                                continue
-                            ff = -(va[0] * vb[0] + va[1] * vb[1]) / ww
-                            if not (ff > (0.1 * size) ** 2 and ff < (100 * size) ** 2):
-                                continue
-                            f = np.sqrt(ff)
-                        R = frame(ray_to(va, f), ray_to(vb, f), a, b)
-                        if R[:, a].sum() != 0.0 or R[:, b].sum() != 0.0:
-                            start_f[count], start_R[count] = np.log(f), R
-                            count += 1
-    for a in range(3):
-        if found[a] > 0 or (single[a] == 0.0).all():
-            continue
-        for b in range(3):
-            if a == b or found[b] == 0:
-                continue
-            for k in range(len(grid)):
-                f = np.exp(hint) if hint_weight > 0.0 else grid[k]
-                vb = ray_to(points[b, 0], f)
-                # the plane through the eye and the line: K^T l
-                normal = np.array([single[a, 0] * f, -single[a, 1] * f, -single[a, 2]])
-                va = cross(vb, normal)
-                length = np.sqrt((va * va).sum())
-                if length > 1e-9 and count < most:
-                    start_f[count], start_R[count] = np.log(f), frame(va / length, vb, a, b)
-                    count += 1
-                if hint_weight > 0.0:
-                    break
-    if len(turns) > 0:
-        count = _by_bearings(
-            points, found, single, grid, hint, hint_weight, start_f, start_R, count
-        )
-    if count == 0:  # three single lines and a focal length: a spread of plain attitudes
-        for k in range(24):
-            if count < most:
-                yaw = k * np.pi / 12
-                start_f[count] = hint if hint_weight > 0.0 else np.log(2 * size)
-                c, s = np.cos(yaw), np.sin(yaw)
-                start_R[count] = np.array([[c, 0.0, s], [0.0, 1.0, 0.0], [-s, 0.0, c]])
-                count += 1
-    # the best starts; the loss of one is summed only until it cannot be among them
-    start_turns = np.zeros((count, len(turns)))
+    start_f, start_R = np.empty(most), np.empty((most, 3, 3))
+    count = _by_pairs(points, found, size, focals, start_f, start_R)
+    count = _by_single_lines(points, found, single, focals, start_f, start_R, count)
+    if bearings > 0:
+        count = _by_bearings(points, found, single, focals, start_f, start_R, count)
+    if count == 0:
+        log_focal = hint if hint_weight > 0.0 else np.log(2 * size)
+        count = _level_all_round(log_focal, start_f, start_R)
+    turns = np.zeros((count, bearings))
     keep = min(count, BEST_STARTS)
-    order = np.full(keep, -1, np.int64)
-    lowest_loss = np.full(keep, np.inf)
+    order, lowest = np.full(keep, -1, np.int64), np.full(keep, np.inf)
+    v, J = np.empty((ways, 3)), np.empty(PARAMETERS)
     for s in range(count):
-        total = (hint_weight * (start_f[s] - hint)) ** 2
         focal = np.exp(start_f[s])
         for h in range(3):
             vanishing(start_R[s], focal, h, v[h])
-        if len(turns) > 0:
-            _turns_at(points, found, single, focal, start_R[s], start_turns[s])
-            every = ways_of(start_R[s], start_turns[s])
+        if bearings > 0:
+            _turns_at(points, found, single, focal, start_R[s], turns[s])
+            every = ways_of(start_R[s], turns[s])
             for h in range(3, ways):
                 v[h] = (focal * every[h, 0], -focal * every[h, 1], -every[h, 2])
-        for i in range(len(heading)):
-            vx, vy, w = v[heading[i], 0], v[heading[i], 1], v[heading[i], 2]
-            qx = (lines[i, 0] - zero[0]) * w - vx
-            qy = (lines[i, 1] - zero[1]) * w - vy
-            spread, n = lines[i, 4], lines[i, 5]
-            top = qx * lines[i, 3] - qy * lines[i, 2]
-            bottom = n * (qx * qx + qy * qy) + spread * w * w + 1e-12
-            x = n * spread * top * top / (bottom * width * width)
-            total += trust[i] * width * width * x / (1.0 + x)  # only to rank them by
-            if total >= lowest_loss[keep - 1]:
-                break
-        for i in range(len(log_aspect)):
-            if total < lowest_loss[keep - 1] and not np.isnan(log_aspect[i]):
+        total = _loss_until(
+            observed, lines, zero, v, width, (hint_weight * (start_f[s] - hint)) ** 2,
+            lowest[keep - 1],
+        )  # fmt: skip
+        for i in range(len(observed.log_aspect)):
+            if total < lowest[keep - 1] and not np.isnan(observed.log_aspect[i]):
                 r = proportion(
-                    corners[i], sides[i, 0], sides[i, 1], log_aspect[i], start_R[s], focal,
-                    centre, bend, size, 0, J,
+                    observed.corners[i], observed.sides[i, 0], observed.sides[i, 1],
+                    observed.log_aspect[i], start_R[s], focal, centre, bend, size, 0, J,
                 )  # fmt: skip
-                total += rect_trust[i] * width * width * np.log1p(r * r / (width * width))
+                total += observed.rect_trust[i] * width * width * np.log1p(r * r / (width * width))
         at = keep
-        while at > 0 and total < lowest_loss[at - 1]:
+        while at > 0 and total < lowest[at - 1]:
             at -= 1
         if at < keep:
             for k in range(keep - 1, at, -1):
-                lowest_loss[k], order[k] = lowest_loss[k - 1], order[k - 1]
-            lowest_loss[at], order[at] = total, s
-    # a few steps from each of the best starts; all the way only from the two that came lowest
-    f = np.empty(keep)
-    R = np.empty((keep, 3, 3))
-    low = np.empty(keep)
-    turned = np.empty((keep, len(turns)))
-    for s in range(keep):
-        turned[s] = start_turns[order[s]]
-        f[s], R[s], low[s] = refine(
-            points_, begins, heading, trust, corners, sides, log_aspect, rect_trust,
-            start_f[order[s]], start_R[order[s]], centre, bend, turned[s], size, farthest, prior,
-            prior_weight, free, width, FIRST_STEPS, 1e-3, lines, chi, Jt, A,
-        )  # fmt: skip
-    lowest = np.argsort(low)
-    best_f, best_R, best = f[lowest[0]], R[lowest[0]], np.inf
-    for k in range(min(keep, 2)):
-        s = lowest[k]
-        if k > 0 and low[s] < best * (1 + 1e-3) + 1e-9:
-            break  # it has come to the same place
-        fs, Rs, new = refine(
-            points_, begins, heading, trust, corners, sides, log_aspect, rect_trust, f[s], R[s],
-            centre, bend, turned[s], size, farthest, prior, prior_weight, free, width, STEPS, 1e-5,
-            lines, chi, Jt, A,
-        )  # fmt: skip
-        if new < best:
-            best_f, best_R, best = fs, Rs, new
-            turns[:] = turned[s]
-    return best_f, best_R, best
+                lowest[k], order[k] = lowest[k - 1], order[k - 1]
+            lowest[at], order[at] = total, s
+    return start_f[order], start_R[order], turns[order]
+
+
+def best_of_starts(
+    observed: Observed, centre: Floats, bend: Floats, prior: Prior, free: Indices, width: float,
+    fit: Fit,
+) -> tuple[Estimate, float]:  # fmt: skip
+    """The estimate of least robust loss over all starts, and that loss.
+
+    A few steps are taken from each of the best starts, and all the way only from the two lowest.
+    Signs do not change a misfit and are chosen afterwards. free: the parameters that move: focal
+    length, rotation and turns. width: px a point, of Cauchy's loss. fit.lines is given.
+    """
+    log_focals, Rs, turns = best_starts(
+        observed, centre, bend, float(prior.value[0]), float(prior.weight[0]), width, fit.lines,
+        len(prior.value) - PARAMETERS,
+    )  # fmt: skip
+    tried = []
+    for log_focal, R, turn in zip(log_focals.tolist(), Rs, turns, strict=True):
+        begin = Estimate(log_focal, R, centre, bend, turn)
+        tried.append(refine(observed, begin, prior, free, width, FIRST_STEPS, 1e-3, fit))
+    tried.sort(key=lambda one: one[1])
+    best, least = refine(observed, tried[0][0], prior, free, width, STEPS, 1e-5, fit)
+    if len(tried) > 1 and tried[1][1] >= least * (1 + 1e-3) + 1e-9:  # it is another minimum
+        other, low = refine(observed, tried[1][0], prior, free, width, STEPS, 1e-5, fit)
+        if low < least:
+            best, least = other, low
+    return best, least
