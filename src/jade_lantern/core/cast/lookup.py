@@ -1,5 +1,6 @@
-"""A plate looked up at a shot pixel: where in it the pixel falls, how much of the pixel is inside
-it, and the plate filtered by the pixel's footprint."""
+"""Texture filtering: a plate looked up at shot pixels through a homography, by bicubic lookups in
+mip levels half an octave apart, several along the longer axis of a footprint (anisotropic filtering
+in the manner of McCormack et al. 1999)."""
 
 from __future__ import annotations
 
@@ -15,23 +16,26 @@ from .throws import PlateRecord
 from .value import fetched, fetched_between, four, of_four, put, sheet_like
 from .visibility import TILE
 
-LARGER = 1.0 + 1e-3  # square of how many plate pixels a shot pixel spans before it is prefiltered
-PIECE = 32  # px of a run over which a footprint goes over evenly into another
-STEADY = 0.1  # of a footprint's area: what changes less over a whole run is one piece
+LARGER = 1.0 + 1e-3  # squared footprint length, plate px, above which mip levels are used
+PIECE = 32  # px of a run over which the footprint is interpolated linearly
+STEADY = 0.1  # relative change of a footprint's axes over a run up to which the run is one piece
 MOST_TAPS = 12
-BLEND_FROM, BLEND_OVER = 0.45, 0.1  # of a half octave: where two copies are blended
+# Between two levels, the share of the way at which blending starts and over which it goes on. A
+# narrow band, because a blended pixel costs two lookups.
+BLEND_FROM, BLEND_OVER = 0.45, 0.1
 SHORTEST = 12  # lookups that are worth a run of their own
-INSET = 64.0  # plate px: so far inside no pixel reaches past the edge
-VECTOR = 16  # lookups that are aimed at once
-STOP, MIRROR = 0, 2  # a lantern's edges, by their place in EDGES
+INSET = 64.0  # plate px from the edge beyond which no footprint is taken to reach it
+VECTOR = 16  # lookups addressed by one vector instruction, at the most
+STOP, MIRROR = 0, 2  # indices into EDGES
 Frame = Any
 Scratch = Any
-Nine = Any  # the numbers of a mapping, row by row
+Nine = Any  # a homography as nine floats, row by row
 Four = Any
 
 
-# Where compiled code puts things down while it looks up a run; one record, for the same reason as
-# `PLATE_RECORD` is one.
+# Working arrays for a run of lookups, one record for the same reason as `PLATE_RECORD`. at: index
+# of each lookup's pixel, in two mip levels. place: its fraction along x and weights along y,
+# likewise. sum: of several taps.
 SCRATCH = np.dtype([
     ("at", np.int32, (2, TILE)), ("place", np.float32, (2, 5, TILE)), ("sum", float, (4, TILE)),
 ])  # fmt: skip
@@ -46,19 +50,19 @@ class Workspace(NamedTuple):
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
 def folded(u: float, end: float, edge: int) -> float:
-    """A place beyond the plate's edge brought back into it."""
+    """A coordinate outside [0, end] brought inside: mirrored, or clamped to the edge."""
     if edge == MIRROR and (u < 0.0 or u > end):
         u = abs(u) % (2.0 * end)
         if u > end:
             u = 2.0 * end - u
-    if not u > 0.0:  # also what is no number
+    if not u > 0.0:  # also where u is NaN
         return 0.0
     return min(u, end)
 
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
 def nine(mapping: Floats, t: int) -> Nine:
-    """One of mappings (T, 3, 3) as numbers, which cost less to hand on than a part of an array."""
+    """One of homographies (T, 3, 3) as a tuple, which is cheaper to pass on than a slice."""
     return (
         mapping[t, 0, 0], mapping[t, 0, 1], mapping[t, 0, 2],
         mapping[t, 1, 0], mapping[t, 1, 1], mapping[t, 1, 2],
@@ -68,8 +72,8 @@ def nine(mapping: Floats, t: int) -> Nine:
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def share_of(h: Nine, x: float, y: float, right: float, bottom: float, edge: int) -> float:
-    """How much of a shot pixel lies inside the plate, 0 to 1: by how far its centre is from each
-    of the plate's edges, against how far the pixel reaches across it."""
+    """The share, 0 to 1, of a shot pixel's footprint that lies inside the plate: for each axis the
+    distance of its centre from the edges, relative to the footprint's extent along that axis."""
     w = h[6] * x + h[7] * y + h[8]
     if w <= 0.0:
         return 0.0
@@ -85,7 +89,8 @@ def share_of(h: Nine, x: float, y: float, right: float, bottom: float, edge: int
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _share_along(u: float, end: float, ux: float, uy: float) -> float:
-    """The share of a pixel between 0 and an end. ux, uy: how far it reaches along this axis."""
+    """The share of a footprint at u that lies in [0, end]. ux, uy: derivatives of u by the shot
+    pixel's x and y."""
     reach = max(np.sqrt(ux * ux + uy * uy), 1e-9)
     share = min(max(u / reach + 0.5, 0.0), 1.0)
     return share * min(max((end - u) / reach + 0.5, 0.0), 1.0)
@@ -114,7 +119,7 @@ def footprint_of(h: Nine, x: float, y: float) -> tuple[float, float, float, floa
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
 def _squares(h: Nine, x: float, y: float) -> tuple[float, float]:
-    """The squares of both axes of a footprint, as those of `footprint_of`, sooner."""
+    """The squared lengths of a footprint's axes, as in `footprint_of` but without directions."""
     over = 1.0 / (h[6] * x + h[7] * y + h[8])
     u, v = (h[0] * x + h[1] * y + h[2]) * over, (h[3] * x + h[4] * y + h[5]) * over
     ux, vx = (h[0] - u * h[6]) * over, (h[3] - v * h[6]) * over
@@ -126,7 +131,7 @@ def _squares(h: Nine, x: float, y: float) -> tuple[float, float]:
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
 def _taps(major: float, minor: float) -> int:
-    """How many lookups along a footprint's longer axis cover it, from its squared lengths."""
+    """The number of taps along a footprint's longer axis, from its squared lengths."""
     if not major > LARGER or major < 2.25 * max(minor, 1.0):
         return 1
     return max(min(int(np.sqrt(major / max(minor, 1.0)) + 0.5), MOST_TAPS), 1)
@@ -134,8 +139,8 @@ def _taps(major: float, minor: float) -> int:
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
 def _fineness(major: float, minor: float, taps: int) -> float:
-    """The copy whose pixels are as large as a tap's share of a footprint, in half octaves (which is
-    the log of the square) from the plate itself."""
+    """The mip level, fractional, whose pixels are as large as one tap's share of a footprint.
+    Levels are half an octave apart, so that is the base-2 log of the squared size."""
     if not major > LARGER:
         return 0.0
     size = major if taps == 1 else max(major / (taps * taps), max(minor, 1.0))
@@ -144,7 +149,7 @@ def _fineness(major: float, minor: float, taps: int) -> float:
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
 def _between(fine: float, level: int, last: int) -> float:
-    """How far it has gone over from a copy to the next smaller one."""
+    """The weight of the next smaller level, 0 to 1, at fractional level `fine`."""
     if level >= last:
         return 0.0
     return min(max((fine - level - BLEND_FROM) * (1.0 / BLEND_OVER), 0.0), 1.0)
@@ -152,9 +157,12 @@ def _between(fine: float, level: int, last: int) -> float:
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
 def _until(past: float, grow: float, n: int) -> int:
-    """Of n lookups, the first past a copy by so much and growing, how many come before the first
-    that is on the other side of where two copies begin, or end, to be blended; all n where too few
-    are on one side to be looked up by themselves."""
+    """The length of the leading part of a run of n lookups that stays in one mip regime.
+
+    past: the fractional part of the mip level at the first lookup. grow: its change per lookup.
+    Blending between two levels starts at BLEND_FROM and ends BLEND_OVER later; the run is split
+    where it crosses either, so that each part reads one level throughout or two throughout. It is
+    not split where one part would be shorter than SHORTEST."""
     begin, end = BLEND_FROM, BLEND_FROM + BLEND_OVER
     if grow < 0.0:
         past, grow, begin, end = -past, -grow, -end, -begin
@@ -168,9 +176,11 @@ def _aim_run(
     n: int, plate: PlateRecord, level: int, h: Nine, px: float, py: float, shift: Four, scratch:
     Scratch, k: int,
 ) -> None:  # fmt: skip
-    """Where in one copy of a plate n pixels from (px, py) on fall, as what `_fetch_run` reads:
-    beside their own places by a shift (x, y) and what it grows by a pixel. There is no branch in
-    this loop, so that it becomes vector code, and no rest: it goes on to a whole vector."""
+    """Addresses and weights in one mip level for n pixels of a row from (px, py) on, into slot k of
+    the scratch arrays, where `_fetch_run` reads them.
+
+    shift: an offset (x, y) in plate pixels and its change per pixel. The loop has no branch, and
+    its count is rounded up to whole vectors, so that it compiles to vector code without a tail."""
     at, place, line = scratch.at[k], scratch.place[k], np.int32(plate.stride[level])
     su, sv = plate.scale[level, 0], plate.scale[level, 1]
     right, bottom = plate.right, plate.bottom
@@ -195,7 +205,7 @@ def _aim_mirrored(
     n: int, plate: PlateRecord, level: int, h: Nine, px: float, py: float, shift: Four, scratch:
     Scratch, k: int,
 ) -> None:  # fmt: skip
-    """The same for a plate that is mirrored past its edge."""
+    """`_aim_run` for a plate that is mirrored past its edge."""
     at, place, line = scratch.at[k], scratch.place[k], np.int32(plate.stride[level])
     su, sv = plate.scale[level, 0], plate.scale[level, 1]
     sx, sy, gx, gy = shift
@@ -239,7 +249,7 @@ def _fetch_run(
     scratch: Scratch,
     k: int,
 ) -> None:
-    """into[row, column:] one bicubic lookup each of n places in one copy of a plate."""
+    """Fill into[row, column : column + n] by one bicubic lookup each in one mip level."""
     at, place, line = scratch.at[k], scratch.place[k], plate.stride[level]
     deep, address, origin = plate.deep != 0, plate.address, plate.start[level] - line - 1
     for i in range(n):
@@ -251,7 +261,7 @@ def _fetch_run(
 def _fetch_between(
     into: Frame, i: int, plate: PlateRecord, level: int, share: float, scratch: Scratch
 ) -> Any:
-    """One lookup between two copies of a plate, of the i-th place."""
+    """Lookup i, blended between a mip level and the next. share: the weight of the next."""
     line, line_2 = plate.stride[level], plate.stride[level + 1]
     origin, origin_2 = plate.start[level] - line - 1, plate.start[level + 1] - line_2 - 1
     return fetched_between(
@@ -267,8 +277,8 @@ def _between_run(
     into: Frame, row: int, column: int, n: int, plate: PlateRecord, level: int, fine: float, grow:
     float, scratch: Scratch,
 ) -> None:  # fmt: skip
-    """into[row, column:] n lookups that go over from one copy of a plate to the next smaller one,
-    by how fine each is."""
+    """Fill into[row, column : column + n] by lookups blended between a mip level and the next.
+    fine: the fractional level at the first. grow: its change per lookup."""
     last = plate.levels - 1
     for i in range(n):
         share = _between(fine + i * grow, level, last)
@@ -280,8 +290,8 @@ def _tapped_run(
     into: Frame, row: int, column: int, n: int, plate: PlateRecord, h: Nine, px: float, py: float,
     taps: int, level: int, fine: float, grow: float, scratch: Scratch,
 ) -> None:  # fmt: skip
-    """into[row, column:] n lookups by several taps each along the longer axes of their
-    footprints."""
+    """Fill into[row, column : column + n] by the mean of several taps each, along the longer axis
+    of the footprint."""
     last, total = plate.levels - 1, scratch.sum
     ax, ay, _, _ = footprint_of(h, px, py)
     bx, by, _, _ = footprint_of(h, px + n, py)
@@ -320,10 +330,11 @@ def filter_run(
     into: Frame, row: int, column: int, plate: PlateRecord, h: Nine, left: int, y: int, n: int,
     scratch: Scratch,
 ) -> None:  # fmt: skip
-    """into[row, column:] the plate at n pixels of a row of the frame, from (left, y) on: as
-    much of it as each pixel's footprint covers, by taps along its longer axis, from copies whose
-    pixels are as large as it is wide, blended where it goes over from one to the next. All of the
-    pixels' places lie before the lantern."""
+    """Fill into[row, column : column + n] with the plate filtered at n pixels of a row of the
+    frame, from (left, y) on. All of them have to be in front of the lantern.
+
+    The run is cut into pieces over which the footprint changes little and the mip regime is the
+    same; each piece is looked up by the cheapest of the functions above that does it right."""
     last = plate.levels - 1
     px, py = left + 0.5, y + 0.5
     still = (0.0, 0.0, 0.0, 0.0)
@@ -344,7 +355,7 @@ def filter_run(
         fine, to = _fineness(here[0], here[1], taps), _fineness(there[0], there[1], taps)
         level = min(int(min(fine, to)), last)
         if max(fine, to) > level + 1 + BLEND_FROM and m > 1:
-            # it passes more than one copy: pixel by pixel
+            # more than one level is crossed within the piece: one pixel at a time
             m = 1
             there = _squares(h, x + 1, py)
             to = fine
@@ -352,7 +363,7 @@ def filter_run(
         grow = (to - fine) / m
         first, second = _between(fine, level, last), _between(to, level, last)
         if first != second and taps == 1:
-            # no more of it between two copies than has to be
+            # keep the blended part, which costs two lookups, as short as it can be
             part = _until(fine - level, grow, m)
             if part < m:
                 m = part

@@ -1,7 +1,7 @@
-"""What is missing in a picture, made up of patches of the rest: the shifts by which the picture is
-like itself round a hole (see `shifts`), for each pixel one of them (see `choose`), joined up
-without seams (see `seamless`). What no shift reaches goes over from what is beside it (Telea 2004),
-in a small copy.
+"""Completion of a picture from its own patches (after He & Sun 2012): shifts under which the
+surroundings of a hole match the picture (see `shifts`), one of them chosen for each pixel (see
+`choose`), and the result blended in the gradient domain (see `seamless`). Pixels that no shift
+reaches are inpainted at a small size (Telea 2004).
 """
 
 from __future__ import annotations
@@ -14,23 +14,23 @@ from .choose import MOST_SEAM, SEAM, chosen
 from .seamless import SIDES, joined_up, within
 from .shifts import Alike, shifts_for
 
-BAND = 14  # px round a hole that a shift has to agree on
-LEAST_BAND = 20  # px of such a band
-LEAST_HOLE = 30  # px: what is smaller goes over from what is beside it
-MOST_HOLES = 40  # more are filled all at once
-MOST_NODES = 9000  # that are chosen for at once; a larger hole is chosen for in coarser steps
-FARTHER = 0.2  # how much the rim of a hole counts twice as far away
+BAND = 14  # px, the width of the surroundings that a shift has to match
+LEAST_BAND = 20  # px, the least area of those surroundings
+LEAST_HOLE = 30  # px; smaller holes are inpainted
+MOST_HOLES = 40  # more than so many are filled as one
+MOST_NODES = 9000  # of the choice; a larger hole is divided into coarser squares
+FARTHER = 0.2  # weight of the surroundings twice as far away
 FARTHER_STEPS = 4
-WHOLE_RIM = 0.2  # how much it counts wherever it is
-OTHER_HEIGHT = 900.0  # squared difference that counts as a shift up a wall by a hole's own height
-NEVER = np.float32(1e7)  # the cost of a shift to what is not known
-SMALL = 160  # px, the longer side at which what no shift reaches is filled
+WHOLE_RIM = 0.2  # weight of all surroundings, at any distance
+OTHER_HEIGHT = 900.0  # penalty, as a squared difference, of a vertical shift by a hole's height
+NEVER = np.float32(1e7)  # the data cost of a shift to unknown pixels
+SMALL = 160  # px, the longer side at which pixels that no shift reaches are inpainted
 
 
 def completed(picture: Bytes, known: Flags, wanted: Flags, upright: bool = False) -> Bytes:
-    """A picture (H, W, 3) with what is wanted of it (H, W) and not known (H, W) made up. upright:
-    it is of a wall, which is most like itself at the same height: so it is built, and so the light
-    falls."""
+    """A picture (H, W, 3) with the pixels filled that are wanted (H, W) and not known (H, W).
+    upright: it is of a wall, whose patches are preferred from the same height, since courses of
+    stone or boards and the light on them run level."""
     out = picture.copy()
     out[~known] = 0
     there = known.copy()
@@ -52,7 +52,8 @@ def completed(picture: Bytes, known: Flags, wanted: Flags, upright: bool = False
 def _fill_hole(
     out: Bytes, there: Flags, alike: Alike, known: Flags, hole: Flags, upright: bool
 ) -> None:
-    """Fill a hole by shifts, as far as they reach."""
+    """Fill a hole by shifts, as far as they reach known pixels. Marks what was filled in
+    `there`."""
     ring = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * BAND + 1, 2 * BAND + 1))
     band = cv2.dilate(hole.astype(np.uint8), ring).astype(bool) & known
     if band.sum() < LEAST_BAND:
@@ -84,7 +85,7 @@ def _choice(
     picture: Bytes, known: Flags, hole: Flags, band: Flags, shifts: Indices, coarse: int,
     upright: bool,
 ) -> Indices:  # fmt: skip
-    """Which shift each square of `coarse` pixels of a hole is filled by, -1 where none reaches."""
+    """The index of the shift that fills each square of `coarse` pixels of a hole, -1 for none."""
     height, width = hole.shape
     rows, columns = np.nonzero(hole)
     grid = np.full((-(-height // coarse), -(-width // coarse)), -1)
@@ -108,7 +109,7 @@ def _choice(
         inside = within(sy, sx, hole.shape)
         sy, sx = sy.clip(0, height - 1), sx.clip(0, width - 1)
         colour[:, :, k] = smooth[sy, sx]
-        for aside, along in SIDES:  # the seam towards what is known
+        for aside, along in SIDES:  # the seam cost at the hole's rim
             qy, qx = y + coarse * aside, x + coarse * along
             ty, tx = qy + down, qx + right
             i = np.nonzero(within(qy, qx, hole.shape) & within(ty, tx, hole.shape))[0]
@@ -127,11 +128,11 @@ def _votes(
     picture: Bytes, known: Flags, band: Flags, round_it: tuple[int, int, int, int], down: int,
     right: int, y: Indices, x: Indices,
 ) -> Floats32:  # fmt: skip
-    """(N,) how unlike a shift is round places: the squared difference that it makes over the band,
-    what is near counting most. round_it: top, bottom, left and end of what the band fills."""
+    """(N,) how badly a shift matches around pixels (y, x): its squared differences over the band,
+    weighted by nearness. round_it: the band's bounds: top, bottom, left and right."""
     height, width = band.shape
     top, bottom, left, end = round_it
-    # of these rows and columns, those from which the shift leads to others of the picture
+    # the part of the bounds that the shift keeps inside the picture
     y0, y1 = max(top, -down), min(bottom, height - down)
     x0, x1 = max(left, -right), min(end, width - right)
     votes = np.zeros((bottom - top, end - left, 2), np.float32)
@@ -159,10 +160,10 @@ def _votes(
 
 
 def _fill_rest(out: Bytes, there: Flags) -> None:
-    """Fill what no shift reaches, in a small copy."""
+    """Inpaint all that is not there yet, at a small size."""
     s = min(SMALL / max(there.shape), 1.0)
     size = (max(int(there.shape[1] * s), 4), max(int(there.shape[0] * s), 4))
-    # colours of what is there only
+    # reduce the known pixels only, by weights
     weight = cv2.resize(there.astype(np.float32), size, interpolation=cv2.INTER_AREA)
     given = out.astype(np.float32) * there[..., None]
     small = cv2.resize(given, size, interpolation=cv2.INTER_AREA)

@@ -1,6 +1,6 @@
-"""A hole filled from several places, joined without a seam: its colours are those whose steps from
-pixel to pixel are as they are where they come from, and which go over into what is known round it
-(Perez et al. 2003)."""
+"""Gradient-domain blending of a hole that was filled from several places (Poisson image editing,
+Perez et al. 2003): colours are solved for whose differences between neighbours are those of the
+source, and which agree with the known pixels around the hole."""
 
 from __future__ import annotations
 
@@ -10,14 +10,16 @@ from scipy.sparse.linalg import cg
 
 from ..arrays import Bytes, Flags, Floats, Indices
 
-HOLD = 1e-3  # of a step: how much a pixel's own colour counts
-NEAR_ENOUGH = 1e-4  # relative, of the whole system
+HOLD = 1e-3  # weight of a pixel's copied colour, relative to one difference
+NEAR_ENOUGH = 1e-4  # relative residual at which the solver stops
 MOST_TURNS = 400
 SIDES = ((0, 1), (0, -1), (1, 0), (-1, 0))
 
 
 def joined_up(out: Bytes, source: Bytes, known: Flags, shift: Indices, filled: Flags) -> None:
-    """Join up in a picture (H, W, 3) what was filled (H, W) by shifts (H, W, 2) from a source."""
+    """Blend the filled pixels (H, W) of a picture (H, W, 3) in place. source: (H, W, 3) the picture
+    before it was filled. known: (H, W) its valid pixels. shift: (H, W, 2) rows and columns from
+    each filled pixel to where it was copied from."""
     rows, columns = np.nonzero(filled)
     count = len(rows)
     number = np.full(filled.shape, -1)
@@ -31,10 +33,10 @@ def joined_up(out: Bytes, source: Bytes, known: Flags, shift: Indices, filled: F
         i = np.nonzero(within(y, x, filled.shape))[0]
         i = i[filled[y[i], x[i]] | known[y[i], x[i]]]
         p, q = (rows[i], columns[i]), (y[i], x[i])
-        step, told = np.zeros((len(i), 3)), np.zeros(len(i))
-        for by in (shift[p], shift[q]):  # as either of both has it
-            _add_step(step, told, given, known, p, q, by)
-        wanted[i] += step / np.maximum(told, 1)[:, None]
+        step, count_of = np.zeros((len(i), 3)), np.zeros(len(i))
+        for by in (shift[p], shift[q]):  # the mean of what both shifts say
+            _add_step(step, count_of, given, known, p, q, by)
+        wanted[i] += step / np.maximum(count_of, 1)[:, None]
         weight[i] += 1
         open_ = filled[q]
         pairs.append((i[open_], number[q[0][open_], q[1][open_]]))
@@ -50,19 +52,19 @@ def joined_up(out: Bytes, source: Bytes, known: Flags, shift: Indices, filled: F
 
 
 def _add_step(
-    step: Floats, told: Floats, given: Floats, known: Flags, p: tuple[Indices, Indices],
+    step: Floats, count_of: Floats, given: Floats, known: Flags, p: tuple[Indices, Indices],
     q: tuple[Indices, Indices], by: Indices,
 ) -> None:  # fmt: skip
-    """Add the steps (N, 3) from pixels q to p as they are where a shift (N, 2) leads, where both
-    are known there."""
+    """Add to step (N, 3) the differences of pixels p from q at their places shifted by (N, 2),
+    where both are known there, and count them in count_of (N,)."""
     py, px, qy, qx = p[0] + by[:, 0], p[1] + by[:, 1], q[0] + by[:, 0], q[1] + by[:, 1]
     i = np.nonzero(within(py, px, known.shape) & within(qy, qx, known.shape))[0]
     i = i[known[py[i], px[i]] & known[qy[i], qx[i]]]
     step[i] += given[py[i], px[i]] - given[qy[i], qx[i]]
-    told[i] += 1
+    count_of[i] += 1
 
 
 def within(y: Indices, x: Indices, shape: tuple[int, ...]) -> Flags:
-    """(N,) which places are in a picture of a shape."""
+    """(N,) which pixels are inside a picture of a shape."""
     out: Flags = (y >= 0) & (x >= 0) & (y < shape[0]) & (x < shape[1])
     return out

@@ -1,8 +1,8 @@
-"""By which shifts a picture is like itself round a hole in it.
+"""The shifts under which the surroundings of a hole match the rest of a picture.
 
-What is built repeats itself: boards, slabs, windows. So the few shifts by which what lies round a
-hole agrees with the rest of the picture also fill the hole best (He & Sun 2012). They count
-offsets of patches; here every shift is tried at once, by correlation.
+Built things repeat: boards, slabs, windows. The few shifts under which the surroundings of a hole
+match best are therefore also good shifts to fill it by (He & Sun 2012). They find them by a
+histogram of patch offsets; here all shifts are scored at once by correlation with FFTs.
 """
 
 from __future__ import annotations
@@ -15,20 +15,21 @@ from ..arrays import Bytes, Flags, Floats, Floats32, Indices
 from .seamless import within
 
 MOST_SHIFTS = 32
-STRETCHES = 6  # parts of the rim of a hole that may each have shifts of their own
-LEAST_STRETCH = 400  # px of such a part
-LEAST_SHIFT = 3  # px; also how far shifts are apart
-LEAST_AGREED = 0.3  # of a stretch has to be known where a shift leads
-LEAST_REACH = 0.02  # of a hole has to be known there
-ENOUGH_REACH = 0.6  # of a hole: more of it counts no more for a stretch
-NOISE = 12.0  # squared difference, of 255, below which two shifts are as good
-LARGE = 320  # px, the longer side past which shifts are sought in a picture half as large
-ENOUGH = 3000  # px of a band that tell which of neighbouring shifts is best
-RISE = 270.0  # squared difference that counts as much as a shift up a wall by a hole's own height
+STRETCHES = 6  # parts of a hole's surroundings for which shifts are also sought separately
+LEAST_STRETCH = 400  # px, the size of the smallest such part
+LEAST_SHIFT = 3  # px, the least length of a shift, and the least distance between two
+LEAST_AGREED = 0.3  # share of a stretch that a shift has to take to known pixels
+LEAST_REACH = 0.02  # share of a hole that a shift has to take to known pixels
+ENOUGH_REACH = 0.6  # share of a hole above which reaching more does not raise a score
+NOISE = 12.0  # squared difference (0 to 255) below which shifts score alike
+LARGE = 320  # px; pictures with a longer side are searched at half size
+ENOUGH = 3000  # px of the surroundings that are compared when shifts are refined
+RISE = 270.0  # penalty, as a squared difference, of a vertical shift by a hole's height on a wall
 
 
 class Alike:
-    """A picture (H, W, 3) of which a part is known (H, W), ready to be compared with itself."""
+    """A picture (H, W, 3) and its known pixels (H, W), with the spectra for comparing it to itself
+    under all shifts."""
 
     def __init__(self, picture: Bytes, known: Flags) -> None:
         self.picture, self.known = picture, known
@@ -40,26 +41,26 @@ class Alike:
         self._there = self._waves(sure.astype(np.float32))
 
     def smaller(self, picture: Bytes) -> Bytes:
-        """A picture of its size as shifts are sought in it."""
+        """A picture of the same size reduced to the size at which shifts are searched."""
         if self.step == 1:
             return picture
         size = (max(picture.shape[1] // self.step, 1), max(picture.shape[0] // self.step, 1))
         return np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_AREA), np.uint8)
 
     def _waves(self, weight: Floats32) -> list[Floats]:
-        """The spectra of a weight, of the weighted square and of each weighted channel."""
+        """The spectra of a weight (H, W), of the weighted squares and of each weighted channel."""
         each = [weight, weight * self._square]
         each += [weight * self._values[..., k] for k in range(3)]
         return [rfft2(one, self.size, workers=-1) for one in each]
 
     def reached(self, hole: Flags) -> Floats:
-        """How many pixels of a hole each shift leads to what is known."""
+        """For each shift the number of a hole's pixels that it takes to known pixels."""
         wave = np.conj(rfft2(hole.astype(np.float32), self.size, workers=-1))
         return np.asarray(irfft2(wave * self._there[0], self.size, workers=-1), float)
 
     def unlike(self, where: Flags) -> tuple[Floats, Floats]:
-        """For each shift (those back at the end, as the FFT has them) the mean squared difference
-        between what is there and what it leads to, and of how many pixels."""
+        """For each shift (negative ones at the end, as FFTs order them) the mean squared difference
+        between the pixels `where` and those it takes them to, and how many could be compared."""
         here = [np.conj(w) for w in self._waves(where.astype(np.float32))]
         there = self._there
         total = here[1] * there[0] + here[0] * there[1]
@@ -71,9 +72,9 @@ class Alike:
 
 
 def shifts_for(alike: Alike, hole: Flags, band: Flags, upright: bool) -> Indices:
-    """(K, 2) shifts down and right that a hole may be filled from, found by the whole band of what
-    is known round it and by stretches of that. upright: of a wall, which is most like itself at
-    the same height."""
+    """(K, 2) shifts in rows and columns to fill a hole by, found from the whole band of known
+    pixels around it and from stretches of that band. upright: the picture is of a wall, on which
+    level shifts are preferred."""
     if alike.step == 1:
         return _sought(alike, hole, band, upright)
     some, few = (alike.smaller(m.astype(np.uint8) * 255) > 127 for m in (hole, band))
@@ -87,7 +88,7 @@ def shifts_for(alike: Alike, hole: Flags, band: Flags, upright: bool) -> Indices
 
 
 def _sought(alike: Alike, hole: Flags, band: Flags, upright: bool) -> Indices:
-    """The same, in the picture as shifts are sought in it."""
+    """`shifts_for` at the size at which shifts are searched."""
     reach = alike.reached(hole)
     size, stretches = hole.sum(), _stretches(band)
     parts = [band] if len(stretches) < 2 else [band, *stretches]
@@ -109,7 +110,7 @@ def _sought(alike: Alike, hole: Flags, band: Flags, upright: bool) -> Indices:
 
 
 def _refined(alike: Alike, rows: Indices, columns: Indices, down: int, right: int) -> list[int]:
-    """The best of a shift and those next to it, at pixels of the picture at its own size."""
+    """The best of a shift and its eight neighbours, at full size."""
     own = alike.picture[rows, columns].astype(np.float32)
     best, least = [down, right], np.inf
     for dy in range(down - 1, down + 2):

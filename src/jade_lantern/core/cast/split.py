@@ -1,4 +1,4 @@
-"""Proposed split: the fewest plates by which no proxy gets a nearer one's picture."""
+"""Proposed split: the fewest plates such that no proxy gets the picture of a nearer one."""
 
 from __future__ import annotations
 
@@ -13,10 +13,10 @@ from ..mesh import Mesh, joined
 from .tile import SIDE, see_tile
 from .visibility import TILE, ScreenArrays, screen
 
-WIDTH = 1920  # px of the looked-at picture
-LOOKS = 1000  # steps in search of fewer plates
-LEAST = 3  # px of it: two that overlap less only touch
-APART = 0.002  # of a distance: what is behind another by less lies on it
+WIDTH = 1920  # px, the width at which hidden pixels are counted
+LOOKS = 1000  # steps of the search for fewer plates
+LEAST = 3  # px; proxies that overlap by less only touch
+APART = 0.002  # relative distance below which one surface lies on another and does not hide it
 
 
 @dataclass(frozen=True)
@@ -31,12 +31,11 @@ class CastSplit:
 
 
 def proposed_split(meshes: list[Mesh], lantern: Camera, width: int = WIDTH) -> CastSplit:
-    """Which meshes block which in the lantern's view, looked at `width` px wide, and from that the
-    fewest plates: two of which one blocks the other cannot share one.
+    """The fewest plates such that no two meshes share one of which one hides a part of the other.
 
-    What nothing blocks is cast from the picture as it is. The rest is a colouring of the graph of
-    those that block each other; its colours are put in order of how near what they hold is, as a
-    painter goes on from plate to plate.
+    Meshes that nothing hides are cast from the picture as it is. The others are coloured as the
+    vertices of a graph whose edges join meshes that hide each other; each colour is a plate, and
+    plates are ordered from near to far. width: px, at which hidden pixels are counted.
     """
     if not meshes:
         return CastSplit((), (), ())
@@ -57,9 +56,9 @@ def proposed_split(meshes: list[Mesh], lantern: Camera, width: int = WIDTH) -> C
 
 
 def _fewest(apart: Flags) -> Indices:
-    """(N,) a colour of each, those that are apart (N, N) in different ones, as few as can be found
-    in LOOKS steps: what has most colours beside it goes next, and colours are taken back while
-    fewer may do (Brélaz 1979). Colours are numbered in the order in which they are first met."""
+    """(N,) a colouring of the graph `apart` (N, N), with as few colours as LOOKS steps of
+    backtracking find: the vertex with most colours among its neighbours is coloured next (DSATUR,
+    Brélaz 1979). Colours are numbered by first occurrence."""
     count = len(apart)
     colour, best = np.full(count, -1), np.arange(count)
     beside = apart.sum(axis=1)
@@ -71,7 +70,7 @@ def _fewest(apart: Flags) -> Indices:
         near = ((links[bare] @ holds.astype(np.float32)) > 0).sum(axis=1)
         return int(bare[np.lexsort((beside[bare], near))[-1]])
 
-    # of each that has a colour: it, the next colour it may have, how many are used before it
+    # stack of coloured vertices: vertex, the next colour to try for it, colours used before it
     steps = [(next_one(), 0, 0)] if count else []
     for _ in range(LOOKS + count):
         if not steps:
@@ -97,7 +96,7 @@ def _fewest(apart: Flags) -> Indices:
 
 
 def _clique(apart: Flags, beside: Indices) -> int:
-    """How many there are that are all apart from one another, at the least."""
+    """The size of the largest clique that greedy growth finds: a lower bound on the colours."""
     most = 0
     for i in range(len(apart)):
         others, held = apart[i], 1
@@ -109,8 +108,8 @@ def _clique(apart: Flags, beside: Indices) -> int:
 
 
 def _nearest_first(before: Floats) -> list[int]:
-    """All meshes in an order in which those that block come before those that are blocked. Of two
-    that are each before the other somewhere, the one that hides more goes first."""
+    """The meshes ordered so that each comes before those it hides. Of two that each hide a part of
+    the other, the one that hides more comes first."""
     left, out = list(range(len(before))), []
     ahead = np.where(before >= before.T, before, 0)
     ahead = ahead * ~((before == before.T) & np.tril(np.ones_like(before, bool)))
@@ -122,7 +121,7 @@ def _nearest_first(before: Floats) -> list[int]:
 
 
 def blocking(meshes: list[Mesh], lantern: Camera, width: int = WIDTH) -> Floats:
-    """(N, N) how many px of mesh j mesh i hides, in the lantern's view at a width."""
+    """(N, N) the number of pixels of mesh j that mesh i hides, in the lantern's view at a width."""
     out = np.zeros((len(meshes), len(meshes)))
     if not meshes:
         return out
@@ -136,7 +135,8 @@ def blocking(meshes: list[Mesh], lantern: Camera, width: int = WIDTH) -> Floats:
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _count_hidden(set_up: ScreenArrays, height: int, width: int, out: Floats) -> None:
-    """Add to out (N, N), by mesh in front and mesh behind, the pixels at whose centres both are."""
+    """Add to out (N, N), by mesh in front and mesh behind, the pixels whose centres both cover.
+    Each mesh of a tile is rasterised into a depth layer of its own, and the layers are compared."""
     seen, depth = np.empty((SIDE, SIDE), np.int32), np.empty((SIDE, SIDE))
     for tile in range(set_up.across * set_up.down):
         mine = set_up.bin_triangles[set_up.bin_start[tile] : set_up.bin_start[tile + 1]]

@@ -20,7 +20,8 @@ from .split import CastSplit, blocking, proposed_split
 
 CLEAN = "clean plate"
 
-# The scene is stored beside its answer, so that its identity is not given to another object.
+# Keyed by the scene's identity. The scene is stored beside the answer: as long as it is alive, no
+# other object can have its id.
 _hidden: Cache[int, tuple[Scene, tuple[list[str], Floats]]] = Cache(8 << 20)
 
 
@@ -63,8 +64,8 @@ def split_of(scene: Scene, camera: Camera) -> CastSplit:
 
 
 def painted_out(scene: Scene, lantern: Lantern) -> list[str]:
-    """The ids of the proxies that have to be painted out of a lantern's plate: they hide
-    something that takes it, and do not take it themselves."""
+    """The ids of the proxies that have to be painted out of a lantern's plate: those that hide a
+    proxy that takes it, and do not take it themselves."""
     if lantern.view is not None:
         return []
     ids, before = _hiding(scene)
@@ -75,7 +76,7 @@ def painted_out(scene: Scene, lantern: Lantern) -> list[str]:
 
 
 def _hiding(scene: Scene) -> tuple[list[str], Floats]:
-    """The ids of all proxies that are shown, and of how many pixels each hides of each other.
+    """The ids of the N proxies shown, and (N, N) how many pixels each hides of each other.
 
     Cached by object identity: see `sight.sighted.lens_of`.
     """

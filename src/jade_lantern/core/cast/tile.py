@@ -1,5 +1,5 @@
-"""What a tile of a frame sees: the nearest surface at each pixel's centre, what passes between the
-centres, and at an edge which surface is nearest at each of sixteen samples."""
+"""Rasterisation of one tile: the nearest surface at each pixel centre, pixels that a thin triangle
+passes without covering a centre, and the nearest surface at each of a pixel's sixteen samples."""
 
 from __future__ import annotations
 
@@ -9,18 +9,20 @@ from numba import njit
 from ..arrays import Flags, Floats, Indices, Indices32
 from .visibility import TILE
 
-SIDE = TILE + 2  # a tile with the pixel round it that tells where edges are
+SIDE = TILE + 2  # a tile and a border of one pixel, by which edges at its rim are found
 NOTHING = -1
 SAMPLES = 16
 SAMPLE_X = np.array([((s * 5) % 16 + 0.5) / 16.0 for s in range(SAMPLES)])
 SAMPLE_Y = np.array([(s + 0.5) / 16.0 for s in range(SAMPLES)])
-LIES_ON = 1.0 - 1e-9  # inverse depths that differ by less are one plane's; the later one wins
-SLACK = 1e-7  # px; a sample on a shared edge belongs to both sides, so that there is no crack
+# Ratio of inverse depths above which two surfaces count as coplanar. The one later in the scene
+# then wins, so that the order never depends on rounding.
+COPLANAR = 1.0 - 1e-9
+SLACK = 1e-7  # px; samples on a shared edge belong to both triangles, so that no crack appears
 
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy", inline="always")
 def _row_span(edges: Floats, i: int, y: float, x0: float, x1: float) -> tuple[float, float]:
-    """Where, between x0 and x1, row y lies inside triangle i."""
+    """The part of [x0, x1] in which row y is inside triangle i; empty where its end is first."""
     for k in range(3):
         a = edges[i, k, 0]
         rest = edges[i, k, 1] * y + edges[i, k, 2] + SLACK
@@ -37,8 +39,8 @@ def _row_span(edges: Floats, i: int, y: float, x0: float, x1: float) -> tuple[fl
 def front_of_tile(
     tx: int, ty: int, edges: Floats, surface: Indices, inverse_depth: Floats, triangles: Indices
 ) -> int:
-    """The surface that fills a grown tile before everything else in it; NOTHING where there is
-    none. Depths are linear, so what holds at a tile's corners holds in all of it."""
+    """The surface that covers a whole tile, border included, in front of all others; NOTHING where
+    there is none. Inverse depths are linear, so it is enough to compare them at the corners."""
     x, y = tx * TILE - 1 + 0.5 * SIDE, ty * TILE - 1 + 0.5 * SIDE
     half = 0.5 * (SIDE - 1)
     front, nearest = NOTHING, 0.0
@@ -54,8 +56,8 @@ def front_of_tile(
                 front, nearest = s, z
     if front == NOTHING:
         return NOTHING
-    fx, fy = inverse_depth[front, 0] * LIES_ON, inverse_depth[front, 1] * LIES_ON
-    nearest *= LIES_ON
+    fx, fy = inverse_depth[front, 0] * COPLANAR, inverse_depth[front, 1] * COPLANAR
+    nearest *= COPLANAR
     for i in triangles:
         s = surface[i]
         if s == front:
@@ -72,8 +74,8 @@ def see_tile(
     tx: int, ty: int, edges: Floats, box: Floats, surface: Indices, inverse_depth: Floats,
     triangles: Indices, seen: Indices32, depth: Floats,
 ) -> None:  # fmt: skip
-    """Fill seen (SIDE, SIDE) with the nearest surface at each pixel centre of a grown tile, and
-    depth (SIDE, SIDE) with its inverse depth."""
+    """Fill seen (SIDE, SIDE) with the nearest surface at each pixel centre of a tile and its
+    border, and depth (SIDE, SIDE) with its inverse depth."""
     seen[:] = NOTHING
     depth[:] = 0.0
     left, top = tx * TILE - 1, ty * TILE - 1
@@ -93,8 +95,8 @@ def see_tile(
             near, who = depth[row], seen[row]
             for c in range(c0, c1):  # no branch, so that it runs several pixels at once
                 z, old = base + zx * c, near[c]
-                # of two in one plane the later one is seen, whatever rounding says
-                nearer = z > old * LIES_ON
+                # of two coplanar surfaces the later one is seen
+                nearer = z > old * COPLANAR
                 near[c] = z if nearer else old
                 who[c] = np.int32(s) if nearer else who[c]
 
@@ -104,8 +106,8 @@ def find_thin(
     tx: int, ty: int, edges: Floats, box: Floats, surface: Indices, owner: Indices, thin: Flags,
     triangles: Indices, seen: Indices32, passed: Flags,
 ) -> None:  # fmt: skip
-    """Mark in passed (SIDE, SIDE) the pixels that a narrow triangle passes without being what is
-    seen at their centres, so that its share of them is counted."""
+    """Mark in passed (SIDE, SIDE) the pixels that a thin triangle overlaps while another mesh is
+    seen at their centre, so that they are sampled."""
     passed[:] = False
     left, top = tx * TILE - 1, ty * TILE - 1
     for i in triangles:
@@ -135,7 +137,8 @@ def sample_edge(
     x: int, y: int, edges: Floats, surface: Indices, inverse_depth: Floats, triangles: Indices,
     nearest: Floats, who: Indices32,
 ) -> None:  # fmt: skip
-    """Which surface is nearest at each of a pixel's samples."""
+    """Fill who (SAMPLES,) with the nearest surface at each sample of a pixel, NOTHING for none, and
+    nearest (SAMPLES,) with its inverse depth."""
     cx, cy = x + 0.5, y + 0.5
     nearest[:] = 0.0
     who[:] = NOTHING
@@ -153,7 +156,7 @@ def sample_edge(
             edges[i, 0, 0], edges[i, 0, 1], edges[i, 1, 0],
             edges[i, 1, 1], edges[i, 2, 0], edges[i, 2, 1],
         )  # fmt: skip
-        # at the pixel's corner, so that a sample is one multiply and add on from there
+        # values at the pixel's corner, from which each sample is two multiply-adds away
         c0 = a0 * x + b0 * y + edges[i, 0, 2] + SLACK
         c1 = a1 * x + b1 * y + edges[i, 1, 2] + SLACK
         c2 = a2 * x + b2 * y + edges[i, 2, 2] + SLACK
@@ -161,7 +164,7 @@ def sample_edge(
         for s in range(SAMPLES):  # no branches, so that it runs several samples at once
             z = zc + zx * SAMPLE_X[s] + zy * SAMPLE_Y[s]
             e = min(
-                min(c0 + a0 * SAMPLE_X[s] + b0 * SAMPLE_Y[s], z - nearest[s] * LIES_ON),
+                min(c0 + a0 * SAMPLE_X[s] + b0 * SAMPLE_Y[s], z - nearest[s] * COPLANAR),
                 min(
                     c1 + a1 * SAMPLE_X[s] + b1 * SAMPLE_Y[s],
                     c2 + a2 * SAMPLE_X[s] + b2 * SAMPLE_Y[s],

@@ -1,4 +1,4 @@
-"""Glazed proxies: where each point of one was when its picture was fixed to it."""
+"""Glazed proxies carry their picture along: where each point was when it was fixed to them."""
 
 from __future__ import annotations
 
@@ -12,23 +12,23 @@ from ..refusal import Refusal
 from ..solid.shape import taken_apart
 from .model import Glazed
 
-# Which points a mesh has does not hang on the camera, so that any one will do to ask.
+# The number and order of a mesh's points do not depend on the camera, so any camera will do.
 
-MOST_BYTES = 32 << 20  # of remembered results
+MOST_BYTES = 32 << 20  # of cached results
 ANY_CAMERA = Camera.centred(16, 9, 12.0, np.eye(3), np.array([0.0, 1.0, 0.0]))
 
 
 def places_at_rest(proxy: Proxy, glazed: Glazed, camera: Camera) -> Floats:
-    """(N, 4) for each point of a proxy's mesh where it was at rest in the world, times its weight,
-    and the weight. What is linear on the proxy's triangles is linear in these.
+    """(N, 4) homogeneous rest positions of a proxy's points: world position times weight, and the
+    weight. They interpolate linearly over triangles, which makes the mapping projective.
 
-    Raises Refusal where the proxy has points that it did not have then.
+    Raises Refusal where the proxy has points that it did not have when it was glazed.
     """
     order = points_at_rest(proxy, glazed.rest)
     was = glazed.rest.mesh(camera).points
     once = len(glazed.rest.own_mesh(camera).points)
     copies = len(proxy.full_mesh(camera).points) // max(len(order), 1)
-    # repeats that stood there then have their own picture; those made since have the original's
+    # copies that existed then carry their own picture, later ones that of the original
     starts = np.arange(copies) * once if len(was) == copies * once else np.zeros(copies, int)
     places = was[(starts[:, None] + order).ravel()]
     weights = np.ones(len(order))
@@ -42,9 +42,9 @@ def places_at_rest(proxy: Proxy, glazed: Glazed, camera: Camera) -> Floats:
 
 @cached(MOST_BYTES)
 def points_at_rest(proxy: Proxy, rest: Proxy) -> Indices:
-    """(N,) for each point of a proxy's own mesh which of the points it had at rest it is.
+    """(N,) for each point of a proxy's own mesh the index of the point that it was at rest.
 
-    Raises Refusal where it has points that it did not have then.
+    Raises Refusal where it has points that it did not have when it was glazed.
     """
     added = Refusal(
         f"{proxy.name} is glazed: its picture is fixed to the corners that it has, so none can be "

@@ -1,4 +1,4 @@
-"""Pictures whose principal point is not in the middle, or whose lens bends: how that shows."""
+"""Tests for a principal point off the middle, and for a bent lens."""
 
 from __future__ import annotations
 
@@ -9,11 +9,11 @@ from .consensus import LEAST_SIGMA_PX
 from .lens import Lens, Unsettled
 from .sighted import lens_of
 
-TOLD = 3.0  # sigmas off the middle at which a principal point is taken to be off it,
-OFF = 0.02  # and of the longer side
-SURE = 12.0  # the F ratio from which letting it go is advised, and with how many spare traces
+CLEAR = 3.0  # standard deviations off the middle from which a principal point counts as off it,
+OFF = 0.02  # and share of the longer side
+SURE = 12.0  # F ratio from which freeing it is advised, and the least degrees of freedom
 LEAST_SPARE = 3
-FARTHEST = 0.35  # of the longer side: so far off, the headings are likelier wrong than the crop
+FARTHEST = 0.35  # of the longer side; further off, wrong headings are likelier than a crop
 
 
 def is_off_middle(lens: Lens) -> bool:
@@ -22,7 +22,7 @@ def is_off_middle(lens: Lens) -> bool:
         return False
     off = math.hypot(lens.centre[0] - lens.width / 2, lens.centre[1] - lens.height / 2)
     longer = max(lens.width, lens.height)
-    return max(TOLD * max(lens.centre_sigma), OFF * longer) < off < FARTHEST * longer
+    return max(CLEAR * max(lens.centre_sigma), OFF * longer) < off < FARTHEST * longer
 
 
 def seems_cropped(sighting: Sighting, lens: Lens) -> bool:
@@ -40,7 +40,7 @@ def seems_bent(sighting: Sighting, lens: Lens) -> bool:
     if sighting.bend is not None or sighting.by_eye is not None:
         return False
     freed = lens_of(sighting.model_copy(update={"bend": "solve"}), lens.width, lens.height)
-    if isinstance(freed, Unsettled) or abs(freed.bend[0]) < TOLD * freed.bend_sigma[0]:
+    if isinstance(freed, Unsettled) or abs(freed.bend[0]) < CLEAR * freed.bend_sigma[0]:
         return False
     return _better(_plain(sighting, lens), freed, 1)
 

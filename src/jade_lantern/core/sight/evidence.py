@@ -22,13 +22,14 @@ from numba import njit
 
 from ..arrays import Floats
 
-SHARE = 0.12  # of all edges are taken to run along any one direction, before one has looked
-# An end is off by the picture's own noise, px in a picture of NOISE_AT, and by a share of the
-# edge's length: what is built is not quite straight nor quite parallel.
+SHARE = 0.12  # prior share of edges that run along any one direction
+# The standard deviation of an edge's ends: the picture's noise, px in a picture NOISE_AT wide, and
+# a share of the edge's length, since built things are neither exactly straight nor exactly
+# parallel.
 NOISE_PX, NOISE_AT, CROOKED = 0.7, 1800, 0.002
-FALSE_ALARMS = 1e-3  # so many claims by chance are put up with
-NEAREST = 0.75  # an edge that comes nearer to the point than this share of its length says nothing
-FARTHEST = 6.0  # sigmas
+FALSE_ALARMS = 1e-3  # expected number of headings claimed by chance
+NEAREST = 0.75  # edges nearer to the point than this, relative to their length, are not used
+FARTHEST = 6.0  # standard deviations beyond which the likelihood ratio is not computed
 
 
 def noise_of(length: Floats, longer_side: float) -> Floats:
@@ -39,7 +40,7 @@ def noise_of(length: Floats, longer_side: float) -> Floats:
 
 
 def stands_out(evidence: float, tests: float) -> bool:
-    """Whether evidence, in nats, is more than chance gives the best of so many points."""
+    """Whether evidence, in nats, exceeds what chance gives the best of `tests` points."""
     return evidence - math.log(tests) > -math.log(FALSE_ALARMS)
 
 
@@ -57,13 +58,13 @@ def ratio(
     off = 0.5 * length * abs(qx * dy - qy * dx) / far / sigma
     if off > FARTHEST:
         return 0.0
-    # chance: all angles alike, which for small ones spreads the offset evenly
+    # by chance all angles are equally likely, so small offsets are uniformly distributed
     return np.pi * length / (2.0 * np.sqrt(2.0 * np.pi) * sigma) * np.exp(-0.5 * off * off)
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def evidence_for(m: Floats, d: Floats, length: Floats, sigma: Floats, point: Floats) -> float:
-    """What all edges together say for a point (3,), nats."""
+    """The evidence of all edges together for a point (3,), nats."""
     total = 0.0
     for i in range(len(length)):
         r = ratio(
@@ -77,8 +78,8 @@ def evidence_for(m: Floats, d: Floats, length: Floats, sigma: Floats, point: Flo
 def shares(
     m: Floats, d: Floats, length: Floats, sigma: Floats, points: Floats
 ) -> tuple[Floats, float]:
-    """For each edge the probabilities (E, K) that it runs to each of K points (K, 3), what is left
-    being that it runs to none; and the evidence of all of them together, nats."""
+    """(E, K) the probability of each edge to run to each of K points (K, 3), the remainder being
+    that it runs to none; and the evidence of all points together, nats."""
     count = len(points)
     share = min(SHARE, 0.8 / max(count, 1))
     out = np.zeros((len(length), count))

@@ -1,9 +1,9 @@
-"""The search for a camera by the found edges alone, with none known beforehand.
+"""The search for a camera from the found edges alone.
 
-Up first: the crossings of steep edges are candidates. Up and a focal length imply the horizon, and
-on it every level direction is one angle; so for each Up and each focal length all angles are
-looked at, two at right angles at a time. A usual focal length is a little likelier than others.
-The best are refined by the solver.
+The crossings of steep edges are candidates for the vanishing point of Up. Up and a focal length
+determine the horizon, on which a level direction is one angle; so for each Up and focal length all
+angles are scored, in pairs at a right angle. Usual focal lengths have a weak prior. The best
+cameras are refined by the solver.
 """
 
 from __future__ import annotations
@@ -24,22 +24,22 @@ from .misfit import cross, vanishing
 from .solve import solve
 from .spread import spread_of_edges
 
-STEEP = 0.64  # of an edge's length it rises, at the least, to be looked at for Up
-PAIRED = 70  # steep edges whose crossings are looked at, the longest first
-UPS = 5  # candidates for Up that are gone on with,
-APART = 0.05  # so far apart (sine of the angle between them)
+STEEP = 0.64  # least vertical share of an edge's length for a candidate for Up
+PAIRED = 70  # longest steep edges whose crossings are candidates
+UPS = 5  # candidates for Up that are kept
+APART = 0.05  # sine of the least angle between two of them
 WIDEST, LONGEST, FOCALS = 0.7, 10.0, 30  # focal lengths, in half longer sides: 13 to 180 mm
-# The usual one, in 35 mm terms, and the standard deviation of its logarithm; and that of one that
-# the file tells, which may be of a picture that has been cropped since.
+# Prior of the focal length: its mean, in 35 mm terms, and the standard deviation of its logarithm;
+# and that of a focal length stated in the file, which the picture may have been cropped since.
 USUAL_MM, HOW_USUAL, HOW_TOLD = 28.0, 0.5, 0.1
-PEAKS_APART = 3  # of the focal lengths
-ANGLES = 120  # level directions that are looked at, over half a turn
-COARSE = math.sin(math.radians(0.8))  # off by so much an edge is still seen by its neighbour angle
-FINER = (1.0, 0.5, 0.25, 0.0)  # shares of the coarseness that is left, turn by turn
-SEEN_AT = 0.25  # the coarseness at which evidence is rated
-REFINED = 8  # of all combinations of Up and focal length
-SOLVED_FROM = 14  # edges a heading that the solver is given
-LIKELY = 0.5  # an edge is sorted where it is likelier to run there than not
+PEAKS_APART = 3  # least distance, in steps of the focal length, between two maxima
+ANGLES = 120  # level directions scored, over half a turn
+COARSE = math.sin(math.radians(0.8))  # widening of an edge's direction, so that no angle is missed
+FINER = (1.0, 0.5, 0.25, 0.0)  # shares of that widening in the rounds of refinement
+SEEN_AT = 0.25  # the share of it at which evidence is compared
+REFINED = 8  # combinations of Up and focal length that are refined
+SOLVED_FROM = 14  # edges per heading given to the solver
+LIKELY = 0.5  # least probability at which an edge is assigned to a direction
 
 
 @dataclass(frozen=True)
@@ -69,8 +69,8 @@ class Lines:
 
 
 def likely_cameras(lines: Lines) -> list[tuple[float, Floats]]:
-    """The likeliest focal lengths and rotations, by coarse evidence. Most take two directions to
-    be at right angles, best first; some ask it of none, for houses may be turned to each other."""
+    """Focal lengths and rotations of most evidence, best first. Most assume two orthogonal level
+    directions; some only one, since buildings may be turned against each other."""
     coarse = lines.coarser(1.0)
     ups = _apart(_ups(lines.m, lines.d, lines.length, coarse, lines.size), lines.size)
     focals = lines.size * np.exp(np.linspace(math.log(WIDEST), math.log(LONGEST), FOCALS))
@@ -158,8 +158,8 @@ def _level_axes(up: Floats, focal: float) -> Floats:
 def _level(
     m: Floats, d: Floats, length: Floats, sigma: Floats, up: Floats, focals: Floats
 ) -> tuple[Floats, Floats]:
-    """For each focal length the evidence, nats, of Up and the best two level directions at right
-    angles, and the angle of the first of them (2, F); and the same of Up and one direction."""
+    """For each focal length the evidence, nats, of Up and the best pair of orthogonal level
+    directions, and the first one's angle (2, F); and the same for Up and a single direction."""
     count, half = len(length), ANGLES // 2
     speaks = np.empty((ANGLES, count))
     upright = np.empty(count)
@@ -235,9 +235,9 @@ def directions(focal: float, rotation: Floats, turns: tuple[float, ...] = ()) ->
 
 
 def refined(found: Found, lines: Lines, focal: float, rotation: Floats) -> tuple[float, Floats]:
-    """A camera refined by the solver, what agrees being sorted ever more finely: its focal length
-    and rotation. The usual focal length is a prior, for what the edges leave open must not run
-    away; and no step is taken that the evidence speaks against."""
+    """A focal length and rotation refined: edges are assigned to directions ever more narrowly and
+    the solver run on them. The prior keeps a focal length that the edges leave open from
+    diverging, and a step is only taken if the evidence grows."""
     sigma = lines.coarser(SEEN_AT)
 
     def rated(focal: float, rotation: Floats) -> float:
@@ -259,13 +259,13 @@ def refined(found: Found, lines: Lines, focal: float, rotation: Floats) -> tuple
 
 
 def log_usual(focal: float, lines: Lines) -> float:
-    """How much a focal length is less likely than the usual or the told one, nats."""
+    """The log prior of a focal length, nats."""
     usual, spread = lines.usual
     return -0.5 * (math.log(focal / usual) / spread) ** 2
 
 
 def likeliest(part: Floats) -> Indices:
-    """The direction that each edge runs along, by the probabilities (E, K); -1 for none."""
+    """(E,) the direction that each edge is assigned to, by probabilities (E, K); -1 for none."""
     if not part.shape[1]:
         return np.full(len(part), -1, np.int64)
     best = part.argmax(axis=1)
@@ -322,8 +322,8 @@ def best_turn(
     m: Floats, d: Floats, length: Floats, sigma: Floats, R: Floats, focal: float, known: Floats,
     apart: float,
 ) -> float:  # fmt: skip
-    """The level direction that edges say most for, degrees from Across towards Away (0 to 180), of
-    those that are so far apart from known ones (radians): seen coarsely all round, then finely."""
+    """The level direction of most evidence, degrees from Across towards Away (0 to 180), at least
+    `apart` radians from the known ones. Searched coarsely over all angles, then twice finer."""
     best, turn = -np.inf, 0.0
     wide = np.empty(len(length))
     point = np.empty(3)

@@ -1,8 +1,8 @@
-"""The found edges sorted by which way they run: what can be claimed of them.
+"""Assignment of the found edges to headings and bearings, and the camera they determine.
 
-A heading is claimed where its evidence stands out from chance (see `evidence`). Level directions
-that are left over and stand out are bearings. Where edges that are left over run to a point of
-their own, at which no right angle to the other headings can be, the picture is cropped.
+A heading is claimed where its evidence exceeds chance (see `evidence`). Further level directions of
+enough evidence become bearings. Where the remaining edges run to a point that is not orthogonal to
+the other headings, the picture is cropped.
 """
 
 from __future__ import annotations
@@ -38,17 +38,17 @@ from .search import (
 )
 from .solve import HELD_BEND, HELD_CENTRE
 
-TESTS_UP, TESTS_LEVEL = 1e4, 2e4  # how many points are looked at
+TESTS_UP, TESTS_LEVEL = 1e4, 2e4  # how many points are tested
 TESTS_TURN = 400  # how many bearings can be told apart
 USUAL_TILT, USUAL_ROLL = 20.0, 8.0  # degrees, standard deviations
-BENT = 0.05  # k1 with which a camera is begun, besides straight
-STEPS = 4  # times that a camera is solved anew
+BENT = 0.05  # k1 of the bent lenses that are tried beside a straight one
+STEPS = 4  # rounds of assigning and solving
 MOST_BEARINGS = 4
 BEARING_APART = math.radians(4.0)
-LEAST_FAMILY = 12  # edges that run to one point before they show a crop
-FOLLOWED = 0.25  # of the log focal length: a solution further off has left the evidence behind
-UPRIGHT = 0.6  # cosine of the lean of Up in the picture: nobody holds a camera more askew
-RIVAL = 6.0  # nats by which one camera must be likelier than any other one
+LEAST_FAMILY = 12  # edges to one point that are needed to show a crop
+FOLLOWED = 0.25  # change of the log focal length beyond which a solution is not accepted
+UPRIGHT = 0.6  # cosine of the largest roll that is considered
+RIVAL = 6.0  # nats by which the best camera has to exceed any other
 _TWO = "They fit two cameras about as well: give a focal length, or sort a few by hand."
 _FEW = "That is not enough for a camera: take two edges of another heading by hand."
 _OPEN = "They leave the focal length open: take edges of a third heading, or give a focal length."
@@ -56,9 +56,9 @@ _OPEN = "They leave the focal length open: take edges of a third heading, or giv
 
 @dataclass(frozen=True)
 class Sorting:
-    """which: (E,) each edge's direction: 0 Across, 1 Up, 2 Away, 3 and more the bearings in their
-    order, -1 for none. evidence: of each direction, nats. bearings: their turns from Across
-    towards Away, degrees. lens is Unsettled where the claimed headings carry none."""
+    """which: (E,) each edge's direction: 0 Across, 1 Up, 2 Away, 3 and more the bearings in order,
+    -1 for none. evidence: of each direction, nats. bearings: turns from Across towards Away,
+    degrees. lens: Unsettled where the claimed headings do not determine one."""
 
     lens: Lens | Unsettled
     which: Indices
@@ -110,9 +110,9 @@ class _View:
 
 
 def _settled(found: Found, focal: float, rotation: Floats) -> _View:
-    """A camera solved anew with all that it explains, as often as that makes it likelier. It is
-    begun straight and bent either way, for under a straight lens a bent one's edges look like
-    bearings."""
+    """A camera solved again from all the edges that it explains, as long as the evidence grows. It
+    is started from a straight lens and from lenses bent either way, because under a straight lens
+    the edges of a bent one look like bearings."""
     size = found.longer / 2
     best = None
     for k1 in (0.0, -BENT, BENT):
@@ -140,14 +140,14 @@ def _settled(found: Found, focal: float, rotation: Floats) -> _View:
 def _viewed(
     lines: Lines, focal: float, rotation: Floats, k1: float = 0.0, off: float = 0.0
 ) -> _View:
-    """The headings that stand out under a camera, and bearings among what is left. Where only
-    bearings do, the first of them becomes Across. k1 is what the edges were straightened by; off
-    how far the principal point is off the middle, in its usual spread."""
+    """The headings of enough evidence under a camera, and bearings among the remaining edges. Where
+    there are only bearings, the first becomes Across. k1: by which the edges were straightened.
+    off: the principal point's distance from the middle, in standard deviations."""
     sigma = lines.coarser(SEEN_AT)
     for again in (True, False):
         points = directions(focal, rotation)
         which = likeliest(shares(lines.m, lines.d, lines.length, sigma, points)[0])
-        # what runs along another heading speaks neither for this one nor against it
+        # edges of one heading are no evidence for or against another
         each = []
         for h in range(3):
             open_ = (which == h) | (which < 0)

@@ -1,4 +1,4 @@
-"""Traces of one heading that run two ways: some of them belong to a bearing."""
+"""Detection of a heading whose traces run two ways, some of them along a bearing."""
 
 from __future__ import annotations
 
@@ -11,9 +11,9 @@ from .lens import Lens
 from .lines import HEADING_INDEX, LETTERS
 from .sighted import lens_of
 
-BETTER = 2.0  # times closer the traces must agree, where none was left out as gross
-LEAST_TURN = 2.0  # degrees between a bearing and what it was taken for,
-TOLD = 4.0  # and sigmas
+BETTER = 2.0  # factor by which the fit has to improve, where no trace was left out as gross
+LEAST_TURN = 2.0  # least angle, degrees, between the bearing and the heading,
+CLEAR = 4.0  # and in standard deviations
 LEAST_EACH = 2  # traces on either side
 
 
@@ -27,7 +27,8 @@ class HeadingSplit(Value):
 
 
 def seems_split(sighting: Sighting, lens: Lens) -> HeadingSplit | None:
-    """Whether the traces of a level heading fall into two that disagree."""
+    """The traces of a level heading that are better taken as a bearing; None where there are
+    none."""
     if sighting.by_eye is not None or lens.laid is None:
         return None
     taken = {t.heading for t in sighting.traces}
@@ -43,8 +44,8 @@ def seems_split(sighting: Sighting, lens: Lens) -> HeadingSplit | None:
 
 
 def _parts(sighting: Sighting, lens: Lens, heading: Heading) -> list[list[int]]:
-    """Which traces (their places) might be another way: those that disagree; and those on the
-    smaller side of the widest gap between the turns that each by itself says."""
+    """Index lists of traces that might run another way: those that were left out as gross, and
+    those on either side of the widest gap between the directions of single traces."""
     mine = [i for i, t in enumerate(sighting.traces) if t.heading == heading and t.trust > 0]
     if len(mine) < 2 * LEAST_EACH:
         return []
@@ -91,7 +92,7 @@ def _tried(
     turn, sigma = new.bearings[letter]
     known = [0.0, 90.0, *(t for way, (t, _) in new.bearings.items() if way != letter)]
     apart = min(abs((turn - t + 90.0) % 180.0 - 90.0) for t in known)
-    if apart < max(LEAST_TURN, TOLD * sigma):
+    if apart < max(LEAST_TURN, CLEAR * sigma):
         return None
     ids = tuple(sighting.traces[i].id for i in moved)
     return HeadingSplit(heading=heading, traces=ids, letter=letter, turn_deg=turn)

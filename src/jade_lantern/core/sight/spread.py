@@ -1,4 +1,4 @@
-"""Which edges tell most of a camera: what each one's misfit says, and a good spread of them."""
+"""Selection of the edges that determine a camera best, by their information on its parameters."""
 
 from __future__ import annotations
 
@@ -12,9 +12,9 @@ from .edges import Found
 from .lens import Lens
 from .misfit import PARAMETERS, line_misfit, slope_by_turn, ways_of
 
-APART = 0.012  # of the longer side: nearer edges of one heading say the same twice
-LEAST_SIGMA_PX = 0.5  # no trace is taken to be truer than this
-SPREAD = 8  # edges a heading, when a good spread of them is taken
+APART = 0.012  # of the longer side; nearer edges of one heading are redundant
+LEAST_SIGMA_PX = 0.5  # lower bound on a trace's standard deviation
+SPREAD = 8  # edges taken per heading
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
@@ -42,8 +42,8 @@ def misfits_and_slopes(
 def _greedy(
     slopes: Floats, which: Indices, most: int, m: Floats, d: Floats, length: Floats, apart: float
 ) -> Indices:
-    """Edges chosen one after another, each the one that tells most of what is not told yet; none
-    runs beside one that is chosen already, less than `apart` px off."""
+    """Greedy selection: each edge is the one that raises the determinant of the information most
+    (D-optimal design). None within `apart` px of a chosen edge of its heading is taken."""
     params = slopes.shape[1]
     inverse = np.eye(params)
     ways = params - 1  # three headings, and the bearings

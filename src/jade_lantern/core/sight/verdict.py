@@ -13,8 +13,8 @@ from .measure import Placement
 
 Verdict = Literal["Open", "Rough", "Fair", "True"]
 
-MANY_GROSS = 0.2  # of all traces: more of them are no slips, but a picture that disagrees
-FEW = 0.4  # a heading weaker than this is pointed out
+MANY_GROSS = 0.2  # share of gross traces above which they are no slips of the hand
+FEW = 0.4  # strength below which a heading is pointed out
 WIDE_MM, LONG_MM, WIDE_PORTRAIT_MM = 14.0, 200.0, 20.0
 LOW_EYE_M, HIGH_EYE_M = 0.3, 3.5
 
