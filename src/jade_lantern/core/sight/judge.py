@@ -63,7 +63,7 @@ def judged(
     fit = fit_for(observed, len(prior) - PARAMETERS)
     joint = bool(((free >= 4) & (free < PARAMETERS)).any())  # more than focal length and attitude
     at = _started(observed, prior, relative, free, begin, fit, joint)
-    params = _determined(observed, relative, free)
+    params = _determined(observed.log_aspect, observed.size, relative, free)
     known = relative[0] > 0.0
     gross = np.zeros(len(trust), bool)
     consensus(fit.chi, fit.lines, observed.heading, trust, params)
@@ -128,33 +128,55 @@ def _weights(relative: Floats, sigma: float) -> Floats:
     return np.divide(sigma, relative, out=np.zeros(len(relative)), where=relative > 0.0)
 
 
-def _determined(observed: Observed, relative: Floats, free: Indices) -> float:
+@njit(cache=True, nogil=True)
+def _determined(log_aspect: Floats, size: float, relative: Floats, free: Indices) -> float:
     """How many parameters the traces determine: of the free ones all but those that are known well
     beforehand, and those that proportions of rectangles determine."""
     params = 0.0
-    for p in free.tolist():
-        wide = {0: np.inf, 4: CENTRE_SIGMA * 2 * observed.size, 5: CENTRE_SIGMA * 2 * observed.size,
-                6: BEND_SIGMA, 7: BEND_SIGMA}.get(p, 0.0)  # fmt: skip
-        params += not 0.0 < relative[p] < NARROW * wide
-    return max(params - float((~np.isnan(observed.log_aspect)).sum()), 0.0)
+    for p in free:
+        wide = 0.0  # of a prior that leaves the parameter to the traces
+        if p == 0:
+            wide = np.inf
+        elif p == 4 or p == 5:
+            wide = NARROW * CENTRE_SIGMA * 2 * size
+        elif p == 6 or p == 7:
+            wide = NARROW * BEND_SIGMA
+        params += 0.0 if 0.0 < relative[p] < wide else 1.0
+    for ratio in log_aspect:
+        params -= 0.0 if np.isnan(ratio) else 1.0
+    return max(params, 0.0)
 
 
 def _closed(
     at: Estimate, trust: Floats, free: Indices, weight: Floats, sigma: float, fit: Fit
 ) -> Judged:
-    """What is said of an estimate in the end: its covariance, misfits, and signs chosen."""
-    inverse = np.empty((len(free), len(free)))
+    """What is reported of an estimate: covariance, misfits, and the signs chosen."""
+    covariance, misfits = np.zeros((len(weight), len(weight))), np.empty(len(trust))
+    sound = _weighed(at.R, at.turns, free, weight, sigma, fit, covariance, misfits)
+    return Judged(sound, at, trust, covariance, misfits, sigma, fit.Jt)
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _weighed(
+    R: Floats, turns: Floats, free: Indices, weight: Floats, sigma: float, fit: Fit,
+    covariance: Floats, misfits: Floats,
+) -> bool:  # fmt: skip
+    """Fill covariance (P, P) and misfits (T,), px a point, and choose the signs of R. False where
+    the traces do not determine all free parameters."""
+    n = len(free)
+    inverse = np.empty((n, n))
     sound = inverted(information(fit.A, free, weight, sigma), inverse)
-    covariance = np.zeros((len(weight), len(weight)))
-    covariance[np.ix_(free, free)] = inverse
-    misfits = np.sqrt(fit.chi / (fit.lines[:, 5] - 1.0))
-    turned_as_it_was = signed(at.R)
-    if not turned_as_it_was:
-        at.turns[:] = -at.turns
+    for a in range(n):
+        for b in range(n):
+            covariance[free[a], free[b]] = inverse[a, b]
+    for i in range(len(misfits)):
+        misfits[i] = np.sqrt(fit.chi[i] / (fit.lines[i, 5] - 1.0))
+    if not signed(R):
+        turns[:] = -turns
         covariance[PARAMETERS:] *= -1.0
         covariance[:, PARAMETERS:] *= -1.0
         fit.Jt[:, PARAMETERS:] *= -1.0
-    return Judged(sound, at, trust, covariance, misfits, sigma, fit.Jt)
+    return sound
 
 
 @njit(cache=True, nogil=True)

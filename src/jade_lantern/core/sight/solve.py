@@ -240,7 +240,8 @@ class _Asked:
             judge.LOSS_WIDTH_PX,
         )  # fmt: skip
         known = [lens.sigma_px**2 / r**2 if (r := self.relative[p]) > 0 else 0.0 for p in free]
-        inside = told[np.ix_(free, free)] + np.diag(known)
+        rows = np.array(free)[:, None]
+        inside = told[rows, free] + np.diag(known)
         drop = float(slope[free] @ np.linalg.lstsq(inside, slope[free], rcond=1e-12)[0])
         left = max((loss - drop) / max(spare - 3, 1), LEAST_SIGMA_PX**2)
         return drop / left
@@ -302,12 +303,13 @@ class _Asked:
             (self.corners, self.sides, self.log_aspect, self.rect_trust), turns,
         )[0] / sigma**2  # fmt: skip
         known = [1 / self.relative[p] ** 2 if self.relative[p] > 0 else 0.0 for p in free]
-        inside = told[np.ix_(free, free)] + np.diag(known)
-        follows = -np.linalg.lstsq(inside, told[np.ix_(free, held)], rcond=1e-12)[0]
-        out[np.ix_(free, free)] = follows @ spread @ follows.T
-        out[np.ix_(free, held)] = follows @ spread
-        out[np.ix_(held, free)] = spread @ follows.T
-        out[np.ix_(held, held)] = spread
+        rows = free[:, None]
+        inside = told[rows, free] + np.diag(known)
+        follows = -np.linalg.lstsq(inside, told[rows, held], rcond=1e-12)[0]
+        out[rows, free] = follows @ spread @ follows.T
+        out[rows, held] = follows @ spread
+        out[held[:, None], free] = spread @ follows.T
+        out[held[:, None], held] = spread
         return out
 
 

@@ -347,6 +347,7 @@ def best_starts(
     return start_f[order], start_R[order], turns[order]
 
 
+@njit(cache=True, nogil=True, fastmath=FAST, error_model="numpy")
 def best_of_starts(
     observed: Observed, centre: Floats, bend: Floats, prior: Prior, free: Indices, width: float,
     fit: Fit,
@@ -358,17 +359,26 @@ def best_of_starts(
     length, rotation and turns. width: px a point, of Cauchy's loss. fit.lines is given.
     """
     log_focals, Rs, turns = best_starts(
-        observed, centre, bend, float(prior.value[0]), float(prior.weight[0]), width, fit.lines,
+        observed, centre, bend, prior.value[0], prior.weight[0], width, fit.lines,
         len(prior.value) - PARAMETERS,
     )  # fmt: skip
-    tried = []
-    for log_focal, R, turn in zip(log_focals.tolist(), Rs, turns, strict=True):
-        begin = Estimate(log_focal, R, centre, bend, turn)
-        tried.append(refine(observed, begin, prior, free, width, FIRST_STEPS, 1e-3, fit))
-    tried.sort(key=lambda one: one[1])
-    best, least = refine(observed, tried[0][0], prior, free, width, STEPS, 1e-5, fit)
-    if len(tried) > 1 and tried[1][1] >= least * (1 + 1e-3) + 1e-9:  # it is another minimum
-        other, low = refine(observed, tried[1][0], prior, free, width, STEPS, 1e-5, fit)
-        if low < least:
-            best, least = other, low
-    return best, least
+    count = len(log_focals)
+    low, order = np.empty(count), np.arange(count)
+    best, least = 0, np.inf
+    # one loop for both rounds: each place where `refine` is called makes it compile longer
+    for turn in range(count + min(count, 2)):
+        if turn == count:
+            order = np.argsort(low)
+        i = order[turn % count]
+        if turn > count and low[i] < least * (1 + 1e-3) + 1e-9:
+            break  # it is the same minimum
+        steps, enough = (FIRST_STEPS, 1e-3) if turn < count else (STEPS, 1e-5)
+        begin = Estimate(log_focals[i], Rs[i], centre, bend, turns[i])
+        at, low[i] = refine(observed, begin, prior, free, width, steps, enough, fit)
+        log_focals[i], Rs[i], turns[i] = at.log_focal, at.R, at.turns
+        if turn >= count and low[i] < least:
+            best, least = i, low[i]
+    found = Estimate(
+        log_focals[best], Rs[best].copy(), centre.copy(), bend.copy(), turns[best].copy()
+    )
+    return found, least
