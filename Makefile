@@ -6,16 +6,37 @@ STAMPS := .stamps
 BUILT := src/jade_lantern/studio/built/index.html
 PORT ?= 8000
 
+# The locks name everything, so nothing is resolved; bytecode is made when a module is first used.
+PIP := $(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-compile
+
+# Run a command, and say every eight seconds that it is still going on.
+ticking = (while sleep 8; do echo "  … still at it"; done) & tick=$$!; $(1); code=$$?; \
+	kill $$tick; wait $$tick 2>/dev/null; exit $$code
+
 .PHONY: demo test bench screenshots lint types set-up clean
 
-demo: $(STAMPS)/warm $(BUILT)
+# Python and Node are set up side by side.
+demo:
+	@$(MAKE) --no-print-directory -j 2 $(STAMPS)/first $(BUILT)
 	@echo "Starting …"
 	@$(BIN)/jade-lantern demo --port $(PORT)
 
-test: $(STAMPS)/dev $(STAMPS)/warm $(STAMPS)/chromium $(BUILT) lint
+# Two workers with a processor each: every pool has one thread. What is checked without running
+# anything goes on beside the tests.
+ONE_THREAD := JADE_LANTERN_THREADS=1 OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 NUMBA_NUM_THREADS=1
+PYTEST := $(ONE_THREAD) $(BIN)/python -m pytest -n 2 --dist worksteal --durations=30
+
+test:
+	@$(MAKE) --no-print-directory -j 2 $(STAMPS)/dev $(STAMPS)/warm $(STAMPS)/chromium $(BUILT)
+	@$(MAKE) --no-print-directory -j 2 tests lint test-web
+
+.PHONY: tests test-web
+tests:
+	$(PYTEST) tests/core tests/studio
+	$(PYTEST) tests/browser
+
+test-web: | lint
 	cd web && npm run --silent test
-	$(BIN)/python -m pytest tests/core tests/studio -n 2 --dist worksteal
-	$(BIN)/python -m pytest tests/browser -n 2 --dist worksteal
 
 lint: $(STAMPS)/dev $(STAMPS)/web
 	$(BIN)/ruff check .
@@ -44,13 +65,13 @@ $(BIN)/python:
 $(STAMPS)/python: requirements.lock pyproject.toml | $(BIN)/python
 	@mkdir -p $(STAMPS)
 	@echo "Installing the Python packages: about a minute …"
-	@$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements.lock
-	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --editable .
+	@$(call ticking,$(PIP) -r requirements.lock)
+	@$(PIP) --editable .
 	@touch $@
 
 $(STAMPS)/dev: requirements-dev.lock $(STAMPS)/python
 	@echo "Installing what tests need …"
-	@$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements-dev.lock
+	@$(call ticking,$(PIP) -r requirements-dev.lock)
 	@touch $@
 
 $(STAMPS)/chromium:
@@ -61,24 +82,29 @@ $(STAMPS)/chromium:
 $(STAMPS)/web: web/package-lock.json
 	@mkdir -p $(STAMPS)
 	@echo "Installing what the front end is built with …"
-	@cd web && npm ci --loglevel=error --no-audit --no-fund
+	@$(call ticking,(cd web && npm ci --loglevel=error --no-audit --no-fund))
 	@touch $@
 
 $(BUILT): $(STAMPS)/web $(shell find web/src web/public -type f) web/index.html web/vite.config.ts
 	@echo "Building the front end …"
-	@cd web && npm run --silent build -- --logLevel error
+	@$(call ticking,(cd web && npm run --silent build -- --logLevel error))
 	@touch $@
 
-# a kernel's cache does not know of a change in a file that it inlines from
+# A kernel's cache does not notice a change in another file that it inlines from. Kernels call those
+# of their own folder only, so the caches of a folder go with any change in it.
 $(STAMPS)/kernels: $(shell grep -rlE '^from numba|^import numba' src --include='*.py')
 	@mkdir -p $(STAMPS)
-	@find src -name '*.nb[ic]' -delete
+	@for file in $?; do rm -f "$$(dirname $$file)"/__pycache__/*.nb[ic]; done
 	@touch $@
 
-# kernels are compiled here, so that nothing stalls later
+# Kernels are compiled here, so that nothing stalls later: those that a hand needs at once, or all.
+$(STAMPS)/first: $(STAMPS)/python $(STAMPS)/kernels
+	@$(BIN)/jade-lantern warm --first
+	@touch $@
+
 $(STAMPS)/warm: $(STAMPS)/python $(STAMPS)/kernels
 	@$(BIN)/jade-lantern warm
-	@touch $@
+	@touch $@ $(STAMPS)/first
 
 clean:
 	rm -rf .venv .stamps .cache web/node_modules src/jade_lantern/studio/built

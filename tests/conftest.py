@@ -29,7 +29,12 @@ def made_by_one(path: Path) -> Iterator[None]:
     path.parent.mkdir(parents=True, exist_ok=True)
     with path.with_suffix(".lock").open("w") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
-        yield
+        threads = os.environ.get("JADE_LANTERN_THREADS", "")
+        os.environ["JADE_LANTERN_THREADS"] = "2"  # the other worker waits for it
+        try:
+            yield
+        finally:
+            os.environ["JADE_LANTERN_THREADS"] = threads or "0"
 
 
 def digest_of(*folders: Path) -> str:

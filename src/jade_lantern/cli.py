@@ -7,6 +7,7 @@ import json
 import os
 import socket
 import sys
+import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import Annotated, Any
@@ -107,27 +108,35 @@ def demo(
 ) -> None:
     """Load the demo projects where there are none yet, and serve."""
 
-    def load() -> None:
+    if load_only:
+        os.nice(10)  # somebody may have begun to work meanwhile
+        migrated()
         from jade_lantern.studio.demo import load_demo
 
         load_demo(typer.echo)
+        return
 
-    if load_only:
-        migrated()
-        load()
-    else:
-        _serve(host, port, open_to_all, load)
+    def load() -> None:
+        from jade_lantern.studio.demo import load_beside
+
+        load_beside()
+
+    _serve(host, port, open_to_all, load)
 
 
 @app.command()
-def warm() -> None:
+def warm(
+    first: Annotated[bool, typer.Option("--first", help="Only what is needed at once.")] = False,
+) -> None:
     """Compile what is compiled, so that no first drag or first render waits for it."""
     set_up()
-    from jade_lantern.studio.warm import compiled
+    from jade_lantern.studio.warm import FIRST, LATER, compiled
 
     typer.echo("Compiling; the first time this takes a minute or two …")
-    for name, share in compiled():
-        typer.echo(f"  {share:4.0%}  {name}")
+    began = time.monotonic()
+    for name in compiled(FIRST if first else FIRST | LATER):
+        ready = f"{name} is compiled" if name else "still compiling"
+        typer.echo(f"  {time.monotonic() - began:3.0f} s  {ready}")
 
 
 @app.command()

@@ -200,7 +200,9 @@ def bent(server: Server, project: int) -> None:
     inside = [
         ([min(max(x, 0), WIDTH), min(max(y, 0), HEIGHT)] for x, y in ends) for _, ends in drawn
     ]
-    traces = [{"heading": h, "points": ends} for (h, _), ends in zip(drawn, inside, strict=True)]
+    traces = [
+        {"heading": h, "points": list(ends)} for (h, _), ends in zip(drawn, inside, strict=True)
+    ]
     assert change(server, project, 0, verb="AddTraces", traces=traces)[0] == 200
     assert change(server, project, 1, verb="SetBend", bend={"k1": -0.05, "k2": 0.0})[0] == 200
 

@@ -1,8 +1,14 @@
-"""The demo projects, loaded once, while the application answers already."""
+"""The demo projects, loaded once, by a process of their own while the application is served."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import fcntl
+import os
+import subprocess
+import sys
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
 
 from django.conf import settings
 
@@ -21,25 +27,63 @@ BRIDGE, ROOM = "Footbridge, blocked", "The lantern-maker's room"
 NAMES = (
     "The round bay", "Footbridge, drawn", BRIDGE, ROOM, "Lantern Quay, untouched", CARRIED, SPLIT,
 )  # fmt: skip
-_loading = False
+_loader: subprocess.Popen[bytes] | None = None
 
 
 def coming() -> str | None:
     """What is still on its way into the list of projects, in words."""
-    return "The demo is being painted. It appears here by itself." if _loading else None
+    begun = _begun()
+    if not begun.exists() and (_loader is None or _loader.poll() is not None):
+        return None
+    with _held(begun) as mine:
+        loading = not mine or (_loader is not None and _loader.poll() is None)
+    return "The demo is being painted. It appears here by itself." if loading else None
+
+
+def load_beside() -> None:
+    """Load the demo projects in another process, where they are not there yet. It leaves a
+    processor to the person who has begun to work meanwhile."""
+    global _loader
+    if Project.objects.exists() and not _begun().exists():
+        return
+    threads = max(len(os.sched_getaffinity(0)) - 1, 1)
+    words = [sys.executable, "-m", "jade_lantern.cli", "demo", "--load-only"]
+    _loader = subprocess.Popen(
+        words,
+        env={**os.environ, "JADE_LANTERN_THREADS": str(threads), "OMP_NUM_THREADS": str(threads)},
+        stdin=subprocess.DEVNULL,
+    )
+
+
+def _begun() -> Path:
+    """A file that is there as long as the demo has been begun and is not all there."""
+    path: Path = settings.DATA / "demo" / "begun"
+    return path
+
+
+@contextmanager
+def _held(begun: Path) -> Iterator[bool]:
+    """Hold the lock of loading; False where another process holds it."""
+    begun.parent.mkdir(parents=True, exist_ok=True)
+    with begun.with_suffix(".lock").open("a") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            yield False
+        else:
+            yield True
 
 
 def load_demo(say: Callable[[str], None] = lambda words: None) -> None:
     """The quay carried through to a move, untouched, and split into painted plates; a room and a
     drawing that are blocked, and two stills that are hard to sight; unless there are projects. What
-    was begun and cut short is gone on with."""
-    global _loading
-    begun = settings.DATA / "demo" / "begun"
+    was begun and cut short is continued. Does nothing while another process loads them."""
+    begun = _begun()
     if Project.objects.exists() and not begun.exists():
         return
-    _loading = True
-    try:
-        begun.parent.mkdir(parents=True, exist_ok=True)
+    with _held(begun) as mine:
+        if not mine:
+            return
         begun.touch()
         there = set(Project.objects.filter(name__in=NAMES).values_list("name", flat=True))
         for name in NAMES:
@@ -47,8 +91,6 @@ def load_demo(say: Callable[[str], None] = lambda words: None) -> None:
                 say(f"  the demo: {name} …")
                 _load(name)
         begun.unlink()
-    finally:
-        _loading = False
 
 
 def _load(name: str) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from concurrent.futures import ProcessPoolExecutor, as_completed
+from concurrent.futures import FIRST_COMPLETED, ProcessPoolExecutor, wait
 from multiprocessing import get_context
 
 import cv2
@@ -22,6 +22,8 @@ from ..core.sight.solve import solve
 from ..demo.picture import paint_picture
 from ..demo.project import EDGES, seen
 from ..demo.world import lens, quay
+
+TICK_S = 8.0
 
 
 def solver() -> None:
@@ -68,14 +70,13 @@ def marbles() -> None:
     )
 
 
-KERNELS: dict[str, Callable[[], None]] = {
-    "the solver": solver,
-    "the demo's painter": painter,
-    "the renderer": renderer,
-    "the renderer with alpha": deep_renderer,
-    "edges": edges,
-    "marbles": marbles,
-}
+# What a hand needs at once, the longest first; and what can wait until the page is up.
+FIRST: dict[str, Callable[[], None]] = {
+    "the solver": solver, "the renderer": renderer, "edges": edges,
+}  # fmt: skip
+LATER: dict[str, Callable[[], None]] = {
+    "the demo's painter": painter, "the renderer with alpha": deep_renderer, "marbles": marbles,
+}  # fmt: skip
 
 
 def warm_sighting() -> None:
@@ -84,11 +85,15 @@ def warm_sighting() -> None:
     edges()
 
 
-def compiled() -> Iterator[tuple[str, float]]:
-    """Compile all kernels, as many at once as there are processors. Yields the name of each when
-    it is ready, with the share of them that is ready by then."""
+def compiled(kernels: dict[str, Callable[[], None]]) -> Iterator[str]:
+    """Compile kernels, as many at once as there are processors. Yields the name of each when it is
+    ready, and an empty one whenever nothing has become ready for TICK_S."""
     with ProcessPoolExecutor(mp_context=get_context("spawn")) as pool:
-        jobs = {pool.submit(kernel): name for name, kernel in KERNELS.items()}
-        for n, job in enumerate(as_completed(jobs), 1):
-            job.result()
-            yield jobs[job], n / len(jobs)
+        waiting = {pool.submit(kernel): name for name, kernel in kernels.items()}
+        while waiting:
+            done, _ = wait(waiting, TICK_S, FIRST_COMPLETED)
+            if not done:
+                yield ""
+            for job in done:
+                job.result()
+                yield waiting.pop(job)

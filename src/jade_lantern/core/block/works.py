@@ -10,7 +10,7 @@ from shapely.geometry import Point
 
 from ..arrays import Floats
 from ..camera import Camera
-from ..pick import Pick
+from ..pick import Pick, Ray
 from ..proxy import Solid
 from ..refusal import Refusal
 from ..scene.edits import Edit, PutProxies
@@ -23,7 +23,7 @@ from ..solid.divide import OnFace, cut_along
 from ..solid.face import pushed, set_in, set_ring_in, thickened, without_faces
 from ..solid.hole import opened
 from ..solid.shape import Shape
-from ..value import Id, Length, Number
+from ..value import Id, Length, Number, Point3
 from .parts import (
     Ordinal,
     in_own,
@@ -56,10 +56,11 @@ def put(solid: Solid, shape: Shape, said: str, gone: tuple[str, ...] = ()) -> Ed
 
 
 class Cut(Work):
-    """Cut along a line drawn on a face: two places, which a straight cut follows all round, or
-    more of them on that face only. face: the one it is drawn on; the one under its first place
-    where it is left out. angle_deg: the line runs from its first place at so many degrees from
-    level. drop: a place on the side that goes; both stay where it is left out."""
+    """Cut along a line drawn on a face: two places, which a straight cut follows all round, or more
+    of them on that face only. face: the one it is drawn on; where it is left out, the one under the
+    middle of its first stretch, since a line may begin on the edge of two faces. angle_deg: the
+    line runs from its first place at so many degrees from level. drop: a place on the side that
+    goes; both stay where it is left out."""
 
     verb: Literal["Cut"] = "Cut"
     line: Annotated[tuple[Pick, ...], Field(min_length=2, max_length=64)]
@@ -72,7 +73,7 @@ class Cut(Work):
         camera, solid = self.solid(scene)
         face = self.face
         if face is None:
-            face = face_under(scene, camera, self.line[0], self.proxy)
+            face = face_under(scene, camera, _between(*self.line[:2]), self.proxy)
         place, normal = plane_of(solid, face)
         line = np.array([met(camera, p, place, normal) for p in self.line])
         if self.angle_deg is not None:
@@ -219,6 +220,19 @@ def face_under(scene: Scene, camera: Camera, pick: Pick, proxy: str) -> int:
     if on is None or on.face is None:
         raise Refusal("There is no face of it at this place. Pick one that can be seen.")
     return on.face
+
+
+def _between(a: Pick, b: Pick) -> Pick:
+    """A picked place halfway between two: rays are halved in origin and direction."""
+    if isinstance(a, Ray) and isinstance(b, Ray):
+        return Ray(origin=_half(a.origin, b.origin), direction=_half(a.direction, b.direction))
+    if isinstance(a, Ray) or isinstance(b, Ray):
+        return a
+    return ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
+
+
+def _half(a: Point3, b: Point3) -> Point3:
+    return ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2, (a[2] + b[2]) / 2)
 
 
 def _at_angle(normal: Floats, degrees: float, line: Floats) -> Floats:

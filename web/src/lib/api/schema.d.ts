@@ -844,7 +844,7 @@ export interface components {
             /** Principal */
             principal?: "solve" | null;
             /** Traces */
-            traces: components["schemas"]["Drawn"][];
+            traces: components["schemas"]["NewTrace"][];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1796,24 +1796,6 @@ export interface components {
              */
             verb: "DrawTrace";
         };
-        /**
-         * Drawn
-         * @description A trace to be added: its heading, its points, and whether they lie on a found edge.
-         */
-        Drawn: {
-            /** Heading */
-            heading: ("across" | "up" | "away") | string;
-            /**
-             * On Edge
-             * @default false
-             */
-            on_edge: boolean;
-            /** Points */
-            points: [
-                number,
-                number
-            ][];
-        };
         /** DropCorner */
         DropCorner: {
             /** Corner */
@@ -1930,7 +1912,8 @@ export interface components {
         };
         /**
          * Fill
-         * @description Fill in what is to be painted out of lanterns' plates, as stand-ins until paint comes.
+         * @description Fill in roughly what is to be painted out of lanterns' plates, as stand-ins until they are
+         *     painted.
          */
         Fill: {
             /** Lanterns */
@@ -2073,7 +2056,7 @@ export interface components {
             misses?: components["schemas"]["Misses"] | null;
             reading?: components["schemas"]["Reading"] | null;
             /** Shapes */
-            shapes?: components["schemas"]["Shape"][] | null;
+            shapes?: components["schemas"]["ProxyShape"][] | null;
             shot?: components["schemas"]["ShotArrays"] | null;
             /** Takes */
             takes?: components["schemas"]["Taken"][] | null;
@@ -2307,6 +2290,23 @@ export interface components {
             ] | null;
         };
         /**
+         * HeadingSplit
+         * @description The traces of a heading that are better taken as a bearing of their own, and its letter.
+         */
+        HeadingSplit: {
+            /**
+             * Heading
+             * @enum {string}
+             */
+            heading: "across" | "up" | "away";
+            /** Letter */
+            letter: string;
+            /** Traces */
+            traces: string[];
+            /** Turn Deg */
+            turn_deg: number;
+        };
+        /**
          * HeadingTrust
          * @description How far all traces of one heading or bearing are trusted.
          */
@@ -2315,6 +2315,25 @@ export interface components {
             heading: ("across" | "up" | "away") | string;
             /** Trust */
             trust: number;
+        };
+        /** HistoryStep */
+        HistoryStep: {
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Number */
+            number: number;
+            /** On The Way */
+            on_the_way: boolean;
+            /**
+             * Station
+             * @enum {string}
+             */
+            station: "still" | "sight" | "block" | "cast" | "move" | "deliver";
+            /** Title */
+            title: string;
         };
         /**
          * IdentityOut
@@ -2935,6 +2954,24 @@ export interface components {
             verb: "MoveTraceEnd";
         };
         /**
+         * NewTrace
+         * @description A trace to be added: its heading, its points, and whether they lie on a found edge.
+         */
+        NewTrace: {
+            /** Heading */
+            heading: ("across" | "up" | "away") | string;
+            /**
+             * On Edge
+             * @default false
+             */
+            on_edge: boolean;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /**
          * OfLantern
          * @description What is wrong where one lantern's picture lands, as shares of the frame.
          */
@@ -3377,7 +3414,7 @@ export interface components {
             enough: boolean;
             /** Says */
             says: string;
-            split?: components["schemas"]["Split"] | null;
+            split?: components["schemas"]["HeadingSplit"] | null;
         };
         /**
          * ProposedEdge
@@ -3487,6 +3524,20 @@ export interface components {
             x?: number | null;
             /** Z */
             z?: number | null;
+        };
+        /**
+         * ProxyShape
+         * @description A proxy's surface. frame: three rows of x, y, z and place, which take the proxy's own frame
+         *     to the world.
+         */
+        ProxyShape: {
+            /** Frame */
+            frame: number[];
+            /** Handles */
+            handles: components["schemas"]["HandleShown"][];
+            /** Id */
+            id: string;
+            mesh: components["schemas"]["MeshArrays"];
         };
         /**
          * PullByEye
@@ -4358,20 +4409,6 @@ export interface components {
             verb: "SettleOnto";
         };
         /**
-         * Shape
-         * @description A proxy's surface. frame: three rows of x, y, z and place, which take the proxy's own frame
-         *     to the world.
-         */
-        Shape: {
-            /** Frame */
-            frame: number[];
-            /** Handles */
-            handles: components["schemas"]["HandleShown"][];
-            /** Id */
-            id: string;
-            mesh: components["schemas"]["MeshArrays"];
-        };
-        /**
          * ShapeDrum
          * @description Give a drum as many rings as its outline needs: rim is picked along its side in the picture,
          *     and every place gives the radius at its height. A place at the foot sets the foot's radius, the
@@ -4663,23 +4700,6 @@ export interface components {
             z: number;
         };
         /**
-         * Split
-         * @description The traces of a heading that are better taken as a bearing of their own, and its letter.
-         */
-        Split: {
-            /**
-             * Heading
-             * @enum {string}
-             */
-            heading: "across" | "up" | "away";
-            /** Letter */
-            letter: string;
-            /** Traces */
-            traces: string[];
-            /** Turn Deg */
-            turn_deg: number;
-        };
-        /**
          * SplitOut
          * @description The fewest plates, the picture as it is first. crossing: pairs of ids that are each before
          *     the other somewhere, so that no order is right for both. inside: ids of lanterns that stand
@@ -4776,25 +4796,6 @@ export interface components {
              * @enum {string}
              */
             verb: "StartByEye";
-        };
-        /** Step */
-        Step: {
-            /**
-             * Made At
-             * Format: date-time
-             */
-            made_at: string;
-            /** Number */
-            number: number;
-            /** On The Way */
-            on_the_way: boolean;
-            /**
-             * Station
-             * @enum {string}
-             */
-            station: "still" | "sight" | "block" | "cast" | "move" | "deliver";
-            /** Title */
-            title: string;
         };
         /** Steps */
         Steps: {
@@ -5934,7 +5935,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Step"][];
+                    "application/json": components["schemas"]["HistoryStep"][];
                 };
             };
             /** @description Not Found */
