@@ -6,6 +6,7 @@ import re
 import zipfile
 from pathlib import Path
 
+import cv2
 import numpy as np
 from playwright.sync_api import Locator, Page, Route, expect
 
@@ -47,8 +48,16 @@ def test_compare_split_and_the_worst_frame(page: Page) -> None:
     expect(page.get_by_role("slider", name="Frame")).to_have_attribute("aria-valuenow", str(number))
     strip = page.get_by_role("img", name="How bad each frame is")
     assert strip.locator("rect").count() > 20
-    page.get_by_role("button", name="Reveal", exact=True).click()
-    expect(page.locator("svg image")).to_have_count(1)
+    reveal = page.get_by_role("button", name="Reveal", exact=True)
+    drawn_over = page.locator("svg image")
+    expect(drawn_over).to_have_count(0)
+    reveal.click()
+    expect(drawn_over).to_have_count(1)
+    map_of_it = page.request.get(drawn_over.get_attribute("href") or "").body()
+    shown = cv2.imdecode(np.frombuffer(map_of_it, np.uint8), cv2.IMREAD_UNCHANGED)
+    assert 0 < (shown[..., 3] > 0).mean() < 0.3  # a part of the worst frame, and not all of it
+    reveal.click()
+    expect(drawn_over).to_have_count(0)
 
 
 def before_cast(page: Page) -> None:

@@ -4,6 +4,8 @@ import io
 import zipfile
 from datetime import timedelta
 
+import cv2
+import numpy as np
 import pytest
 from django.utils import timezone
 
@@ -66,11 +68,17 @@ def test_a_movie_has_every_frame(api, project):
     assert len(list(read_movie(path))) == 8
 
 
-def test_a_delivery_is_of_the_scene_as_it_was_asked_for(api, project):
-    asked(api, project, last=1)
-    api.keep(project.pk, 0, verb="SetShot", fps=24, frames=200)
+def test_a_delivery_is_of_the_scene_as_it_was_asked_for(api, project, demo_scene):
+    row = asked(api, project, last=0)
+    backdrop = next(p for p in demo_scene.proxies if p.kind == "backdrop")
+    hide = {"verb": "AlterProxies", "proxies": [backdrop.id], "to": {"hidden": True}}
+    assert api.keep(project.pk, 0, **hide).status_code == 200
     deliveries.work()
     assert Delivery.objects.get().state == "done"
+    data = b"".join(api.get(f"deliveries/{row['id']}/file").streaming_content)
+    frame = zipfile.ZipFile(io.BytesIO(data)).read("frame-00000.png")
+    picture = cv2.imdecode(np.frombuffer(frame, np.uint8), cv2.IMREAD_UNCHANGED)
+    assert picture[..., 3].mean() > 254  # with the backdrop hidden the sky would be transparent
 
 
 def test_one_called_off_leaves_nothing(api, project, monkeypatch):

@@ -55,7 +55,7 @@
     Its own colours are shown, cast and delivered as sRGB; the file itself is kept as it came.
   </p>{/if}
 {#if plate.bits > 8}<p class="mt-2 text-[12px] text-quiet">
-    It is cast at 8 bit; the file itself is kept as it came.
+    Views show it at 8 bit; it is cast and rendered at its own depth.
   </p>{/if}
 
 <h2 class="section">Lens facts <small>from the file</small></h2>
