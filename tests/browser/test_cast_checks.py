@@ -104,8 +104,8 @@ def test_split_fill_kit_paint_and_compare(page: Page, tmp_path: Path) -> None:
     # the sheet: a press takes a lantern, a drag takes it for several rows while the press is still
     # being kept, undo gives it back
     held: list[Route] = []
-    page.route("**/edits", held.append, times=1)
-    cell(page, "crate 1", "clean plate 4").scroll_into_view_if_needed()
+    page.route("**/edits", lambda route: held.append(route), times=1)
+    cell(page, "crate 3", "clean plate 4").scroll_into_view_if_needed()
     cell(page, "crate 1", "clean plate 4").click()
     expect(cell(page, "crate 1", "clean plate 4, 2")).to_be_visible()
     a, b = (cell(page, f"crate {n}", "clean plate 3").bounding_box() for n in (1, 3))

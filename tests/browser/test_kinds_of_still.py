@@ -32,6 +32,7 @@ from jade_lantern.demo.companions import (
 from jade_lantern.demo.project import EDGES, seen
 from jade_lantern.demo.world import lens
 from tests.browser.lens import Lens, go_to, kept, one_change, open_project, state, wait_drawn
+from tests.conftest import made_by_one
 
 KEYS = {"across": "1", "away": "2", "up": "3"}
 
@@ -42,9 +43,9 @@ def made(painted: Path) -> Callable[[str, Callable[[], np.ndarray]], Path]:
 
     def make(name: str, picture: Callable[[], np.ndarray]) -> Path:
         path = painted / f"{name}.png"
-        if not path.exists():
-            path.parent.mkdir(parents=True, exist_ok=True)
-            path.write_bytes(png(picture()))
+        with made_by_one(path):
+            if not path.exists():
+                path.write_bytes(png(picture()))
         return path
 
     return make
