@@ -206,9 +206,9 @@ def render(
     last: Annotated[int | None, typer.Option(help="Last frame.")] = None,
 ) -> None:
     """Render a project's shot."""
-    from jade_lantern.core.cast.render import in_eight_bit
     from jade_lantern.core.deliver.frames import cast_of, frame_png, frames, render_request
     from jade_lantern.core.deliver.movie import Movie
+    from jade_lantern.core.picture.eight import in_eight_bit
     from jade_lantern.core.refusal import Refusal
 
     try:

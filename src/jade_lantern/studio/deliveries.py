@@ -26,7 +26,6 @@ from django.conf import settings
 from django.db import connection, transaction
 from django.utils import timezone
 
-from ..core.cast.render import in_eight_bit
 from ..core.deliver.frames import (
     RenderRequest,
     bytes_needed,
@@ -38,6 +37,7 @@ from ..core.deliver.frames import (
 from ..core.deliver.gltf import exported_proxies, glb
 from ..core.deliver.kit import kit_bytes, kit_files, kit_lanterns
 from ..core.deliver.movie import Movie
+from ..core.picture.eight import in_eight_bit
 from ..core.refusal import Refusal
 from ..core.scene.document import as_text, read
 from ..core.scene.model import Scene

@@ -34,8 +34,7 @@ from ..core.picture import (
     read_still,
     tile_of,
 )
-from ..core.picture.eight import eight_bit, three_channels
-from ..core.picture.premultiplied import white_of
+from ..core.picture.eight import eight_bit, eight_bit_alpha, three_channels
 from ..core.refusal import Refusal
 from ..core.scene.model import Lantern, Plate, Scene
 from ..core.sight.look import Look
@@ -47,11 +46,12 @@ from .trouble import Busy
 DIGEST = re.compile(r"[0-9a-f]{64}")
 GONE = "The plate's file is not in the project's folder any more."
 SMALL = 640  # px, the longer side of a plate in a list
-PART = "part-"  # how a file that is still being written is called
+PART = "part-"  # prefix of files that are still being written
 LARGE_PIXELS = 16_000_000
 MOST_WAITING = 4
-ANY_NUMBER = 1 << 40  # of pixels: a plate that is kept was let in under the limit of its day
-UNTOUCHED_S = 600  # what nobody needs is kept this long, for an upload may be about to need it
+ANY_NUMBER = 1 << 40  # no limit: a stored plate passed the limit that was set when it came in
+UNTOUCHED_S = 600  # age from which an unreferenced file is deleted; a younger one may belong to a
+# change that is just being kept
 
 
 def folder() -> Path:
@@ -115,8 +115,7 @@ def _shown(data: bytes, still: Still) -> NDArray[np.uint8]:
 
 def _alpha_of(numbers: Picture) -> NDArray[np.uint8]:
     """(H, W, 1) the alpha of a picture (H, W, 4)."""
-    white = white_of(numbers.dtype)
-    return (numbers[..., 3:] * (255.0 / white) + 0.5).clip(0, 255).astype(np.uint8)
+    return eight_bit_alpha(numbers[..., 3:])
 
 
 def _write(path: Path, data: bytes) -> None:

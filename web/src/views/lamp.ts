@@ -24,9 +24,10 @@ import { LOOKUP, PLATE, plateIn, putIn } from './lookup';
 const VERTEX = /* glsl */ `
   invariant gl_Position;
   uniform vec3 lantern;
-  attribute vec4 rest; // of what is glazed its weight, and where it was times that; else (0, 0, 0, 1)
+  // homogeneous rest position of a glazed proxy, weight first: (w, w x, w y, w z); w is 0 otherwise
+  attribute vec4 rest;
   varying highp vec3 away;
-  varying highp vec4 thrown; // from the lantern, where it was when it was cast on
+  varying highp vec4 thrown; // homogeneous position relative to the lantern when it was cast on
   varying highp vec3 facing;
   void main() {
     vec4 world = modelMatrix * vec4(position, 1.0);

@@ -5,9 +5,11 @@ Each plane is rectified first, so that slabs and boards repeat without perspecti
 from patches of the same plane (see `patches`). Bent surfaces, and planes of which nothing is
 visible, are completed in the picture itself.
 
-Beside OpenCV: on the demo's floor and walls, against the painter's own plates, `cv2.inpaint`
-(Telea) comes to 19 to 21 dB and smears; the contributed `xphoto.inpaint` has no rectification and
-fills from any surface. This comes to 24 to 30 dB (tests/core/test_cast_truth.py)."""
+Measured against the painter's own pictures, where a moved camera shows what was hidden (the scenes
+of tests/core/test_cast_truth.py): 33.8 dB in the room and 24.1 dB on the quay. `cv2.inpaint` with
+the whole still as its source comes to 29.4 and 23.1 dB (Telea), or 29.0 and 23.4 dB
+(Navier-Stokes), and blurs boards and slabs away.
+"""
 
 from __future__ import annotations
 

@@ -10,6 +10,7 @@ import numpy as np
 from ..arrays import Flags, Floats
 from ..camera import Camera, focal_px_from_35mm, rotation_of
 from ..mesh import Mesh
+from ..picture.eight import white_of
 from ..proxy import Proxy, Solid
 from ..refusal import Refusal
 from ..scene.glaze import places_at_rest
@@ -167,8 +168,7 @@ def alpha_of(picture: Picture) -> Floats | None:
     """(H, W) 0 to 1, how much a picture covers; None where it covers everything."""
     if picture.shape[2] < 4:
         return None
-    most = {np.dtype(np.uint8): 255.0, np.dtype(np.uint16): 65535.0}.get(picture.dtype, 1.0)
-    return np.asarray(picture[..., 3] / most, float)
+    return np.asarray(picture[..., 3] / white_of(picture.dtype), float)
 
 
 def masked(scene: Scene, lantern: Lantern, pixels: Pixels) -> Picture:
@@ -182,11 +182,10 @@ def masked(scene: Scene, lantern: Lantern, pixels: Pixels) -> Picture:
             f"The mask of {lantern.name} is {mask.shape[1]} × {mask.shape[0]}, and its plate "
             f"{picture.shape[1]} × {picture.shape[0]}. Give it one of the plate's size."
         )
-    most = {np.dtype(np.uint8): 255.0, np.dtype(np.uint16): 65535.0}
-    share = mask[..., :3].mean(axis=2) / most.get(mask.dtype, 1.0)
+    share = mask[..., :3].mean(axis=2) / white_of(mask.dtype)
     own, inner = alpha_of(picture), alpha_of(mask)
     share = share * (1 if own is None else own) * (1 if inner is None else inner)
-    white = most.get(picture.dtype, 1.0)
+    white = white_of(picture.dtype)
     round_ = 0.5 if picture.dtype.kind == "u" else 0.0
     alpha = (share.clip(0, 1) * white + round_).astype(picture.dtype)
     return np.concatenate([picture[..., :3], alpha[..., None]], axis=2)

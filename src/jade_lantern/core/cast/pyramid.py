@@ -17,6 +17,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ..picture.eight import white_of
+
 PAD = 4  # pixels of the edge repeated round each level, so that no tap falls outside
 STEPS_PER_OCTAVE = 2
 MOST_LEVELS = 17
@@ -90,9 +92,8 @@ def premultiplied(picture: Picture, depth: Depth) -> Picture:
     height, width = picture.shape[:2]
     kind = np.uint16 if depth == "sixteen" else np.float32
     out = np.empty((height, width, 4), kind)
-    most = {np.dtype(np.uint8): 255.0, np.dtype(np.uint16): 65535.0}.get(picture.dtype, 1.0)
     for top in range(0, height, 256):  # in strips, so that a large one costs little beside itself
-        part = picture[top : top + 256].astype(np.float32) / np.float32(most)
+        part = picture[top : top + 256].astype(np.float32) / np.float32(white_of(picture.dtype))
         alpha = part[..., 3:] if picture.shape[2] == 4 else np.ones_like(part[..., :1])
         mixed = np.concatenate([part[..., :3] * alpha, alpha], axis=2)
         if depth == "sixteen":

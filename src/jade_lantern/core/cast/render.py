@@ -7,10 +7,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays import Bytes
 from ..camera import Camera
 from ..mesh import Mesh
-from ..picture.eight import eight_bit
 from ..picture.premultiplied import straight
 from .expose import expose
 from .land import Cast, Target, Thrower, plate_records
@@ -46,13 +44,3 @@ def render(
     """
     thrower = Thrower(lantern, plate, "hold" if hold else "stop")
     return rendered(Cast([Target(m) for m in meshes], [thrower]), shot)
-
-
-def in_eight_bit(frame: NDArray[Any]) -> Bytes:
-    """A frame as eight bit, (H, W, 4) uint8."""
-    if frame.dtype == np.uint8:
-        return frame
-    if frame.dtype == np.uint16:
-        return np.asarray((frame.astype(np.uint32) + 128) // 257, np.uint8)
-    alpha = np.asarray(frame[..., 3:].clip(0, 1) * np.float32(255) + np.float32(0.5), np.uint8)
-    return np.concatenate([eight_bit(frame[..., :3]), alpha], axis=2)

@@ -1,4 +1,4 @@
-"""A shot as frames: each a picture of what the shot camera sees, one after another."""
+"""A shot rendered frame by frame, and the size, range and memory of such a request."""
 
 from __future__ import annotations
 
@@ -11,9 +11,10 @@ from numpy.typing import NDArray
 
 from ..cast.land import Cast
 from ..cast.ofscene import Pixels, plate_of, targets, throwers
-from ..cast.render import in_eight_bit, rendered
+from ..cast.render import rendered
 from ..move.path import shot_cameras
 from ..picture import png
+from ..picture.eight import in_eight_bit
 from ..refusal import Refusal
 from ..scene.model import Scene
 from ..sight.measure import required_camera
@@ -24,7 +25,7 @@ LARGEST_SIDE = 16_384
 
 @dataclass(frozen=True)
 class RenderRequest:
-    """What is asked for: the frame's size, and the first and last frame, both included."""
+    """The size of the frames, and the first and last of them, both included."""
 
     width: int
     height: int
@@ -53,8 +54,8 @@ def render_request(
     return RenderRequest(width, height, first, last)
 
 
-# A plate's pixels as they are decoded and its half-octave copies, in eight bit and in what is
-# deeper; a frame and what is made of it.
+# Memory per pixel of a plate with its mip levels, at 8 bit and deeper; and per pixel of a frame with
+# its copies on the way to a file.
 BYTES_A_PLATE_PIXEL, BYTES_A_DEEP_PIXEL, BYTES_A_FRAME_PIXEL = 16.0, 44.0, 28.0
 
 

@@ -15,10 +15,10 @@ from scipy.spatial.transform import Rotation
 from ..camera import NEAREST, Camera, world_size
 from ..cast.ofscene import Pixels, plate_of
 from ..cast.pyramid import Picture
-from ..cast.render import in_eight_bit
 from ..move.path import shot_cameras
 from ..move.rate import exact_rate
 from ..picture import png
+from ..picture.eight import in_eight_bit
 from ..proxy import Proxy
 from ..refusal import Refusal
 from ..scene.model import Scene

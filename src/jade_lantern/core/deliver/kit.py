@@ -28,12 +28,13 @@ from ..cast.ofscene import (
     targets,
     throwers,
 )
-from ..cast.render import in_eight_bit, rendered
+from ..cast.render import rendered
 from ..cast.see import see
 from ..cast.take import painted_out
 from ..mesh import Triangles, joined
 from ..move.path import shot_cameras
 from ..picture import png
+from ..picture.eight import in_eight_bit
 from ..picture.openraster import Layer, written
 from ..refusal import Refusal
 from ..scene.model import Lantern, Scene

@@ -13,7 +13,7 @@ from PIL import Image
 from ..budget import Budget
 from ..refusal import Refusal
 from . import tiff
-from .eight import upright
+from .eight import upright, white_of
 from .facts import exif_of_png, facts_of
 from .profile import profile_of
 from .still import head_of, read_still
@@ -66,8 +66,7 @@ def read_deep(data: bytes, budget: Budget | None = None) -> NDArray[Any]:
 
 
 def _all_opaque(raw: NDArray[Any]) -> bool:
-    white = {np.dtype(np.uint8): 255, np.dtype(np.uint16): 65535}.get(raw.dtype, 1.0)
-    return bool((raw[..., 3] >= white).all())
+    return bool((raw[..., 3] >= white_of(raw.dtype)).all())
 
 
 def _raw(data: bytes) -> NDArray[Any] | None:

@@ -1,8 +1,8 @@
-"""Numbers of any depth brought to 8 bit, as they are shown and cast."""
+"""Pixel values of any type, and their conversion to 8 bit."""
 
 from __future__ import annotations
 
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,6 +10,11 @@ from numpy.typing import NDArray
 _T = TypeVar("_T", bound=np.generic)
 
 STRIP = 1 << 22  # values worked on at once, so that a large picture costs little beside itself
+
+
+def white_of(kind: np.dtype[Any]) -> float:
+    """The value of full brightness or full alpha in a type of pixel."""
+    return 1.0 if kind.kind == "f" else float(np.iinfo(kind).max)
 
 
 def eight_bit(raw: NDArray[np.generic]) -> NDArray[np.uint8]:
@@ -42,6 +47,20 @@ def _strip(raw: NDArray[np.generic]) -> NDArray[np.uint8]:
     light = np.nan_to_num(raw.astype(np.float32), nan=0.0, posinf=1.0, neginf=0.0).clip(0, 1)
     curved = 1.055 * np.maximum(light, 1e-9) ** (1 / 2.4) - 0.055
     return np.asarray(np.where(light <= 0.0031308, 12.92 * light, curved) * 255 + 0.5, np.uint8)
+
+
+def eight_bit_alpha(alpha: NDArray[Any]) -> NDArray[np.uint8]:
+    """Alpha of any depth as uint8. Unlike floating colours it is not light, so it gets no curve."""
+    if alpha.dtype.kind == "f":
+        return np.asarray(alpha.clip(0, 1) * np.float32(255) + np.float32(0.5), np.uint8)
+    return eight_bit(alpha)
+
+
+def in_eight_bit(pixels: NDArray[Any]) -> NDArray[np.uint8]:
+    """Pixels (H, W, 4), alpha not multiplied in, as uint8."""
+    if pixels.dtype == np.uint8:
+        return pixels
+    return np.concatenate([eight_bit(pixels[..., :3]), eight_bit_alpha(pixels[..., 3:])], axis=2)
 
 
 def over_black(colour: NDArray[np.uint8], alpha: NDArray[np.uint8]) -> NDArray[np.uint8]:

@@ -18,6 +18,7 @@ from ..budget import Budget
 from ..refusal import Refusal
 from ..value import name_of
 from .deep import read_deep
+from .eight import in_eight_bit, white_of
 from .encode import png, preview
 from .still import head_of
 
@@ -72,7 +73,7 @@ def written(width: int, height: int, layers: Sequence[Layer]) -> bytes:
             archive.writestr(source, png(layer.pixels))
         archive.writestr("stack.xml", ElementTree.tostring(image, "utf-8", xml_declaration=True))
         archive.writestr("mergedimage.png", png(merged))
-        archive.writestr("Thumbnails/thumbnail.png", png(preview(_eight(merged), 256)))
+        archive.writestr("Thumbnails/thumbnail.png", png(preview(in_eight_bit(merged), 256)))
     return out.getvalue()
 
 
@@ -147,7 +148,7 @@ def whole(layers: Layers, layer: Layer) -> NDArray[Any]:
     """A layer on the whole canvas, (H, W, 4), clear where it is not; its opacity taken into its
     alpha."""
     kind = layer.pixels.dtype
-    white = 1.0 if kind.kind == "f" else float(np.iinfo(kind).max)
+    white = white_of(kind)
     out = np.zeros((layers.height, layers.width, 4), kind)
     h, w = layer.pixels.shape[:2]
     y0, x0 = max(layer.top, 0), max(layer.left, 0)
@@ -170,8 +171,7 @@ def flattened(layers: Layers) -> NDArray[Any]:
     total = np.zeros((layers.height, layers.width, 4), np.float32)
     for layer in reversed(shown):
         pixels = whole(layers, layer)
-        most = 1.0 if pixels.dtype.kind == "f" else float(np.iinfo(pixels.dtype).max)
-        part = pixels.astype(np.float32) / np.float32(most)
+        part = pixels.astype(np.float32) / np.float32(white_of(pixels.dtype))
         alpha = part[..., 3:]
         total *= 1 - alpha
         total[..., :3] += part[..., :3] * alpha
@@ -180,8 +180,7 @@ def flattened(layers: Layers) -> NDArray[Any]:
     total[..., :3] = np.where(alpha > 0, total[..., :3] / np.where(alpha > 0, alpha, 1), 0)
     if kind.kind == "f":
         return total.astype(np.float32)
-    white = np.float32(np.iinfo(kind).max)
-    return np.asarray(total.clip(0, 1) * white + np.float32(0.5), kind)
+    return np.asarray(total.clip(0, 1) * np.float32(white_of(kind)) + np.float32(0.5), kind)
 
 
 def painted(layers: Layers, guides: Collection[str]) -> NDArray[Any]:
@@ -191,12 +190,4 @@ def painted(layers: Layers, guides: Collection[str]) -> NDArray[Any]:
     if not own:
         raise Refusal("All layers of this file are guides: the layer plate is missing.")
     out = flattened(Layers(layers.width, layers.height, own))
-    white = 1.0 if out.dtype.kind == "f" else np.iinfo(out.dtype).max
-    return out[..., :3] if (out[..., 3] >= white).all() else out
-
-
-def _eight(pixels: NDArray[Any]) -> NDArray[np.uint8]:
-    if pixels.dtype == np.uint8:
-        return pixels
-    most = 1.0 if pixels.dtype.kind == "f" else float(np.iinfo(pixels.dtype).max)
-    return np.asarray(pixels.astype(np.float32) / most * 255 + 0.5, np.uint8)
+    return out[..., :3] if (out[..., 3] >= white_of(out.dtype)).all() else out

@@ -9,11 +9,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from ..threads import in_threads
-
-
-def white_of(kind: np.dtype[Any]) -> float:
-    """The number that full brightness or cover is in a kind of picture."""
-    return 1.0 if kind.kind == "f" else float(np.iinfo(kind).max)
+from .eight import white_of
 
 
 def premultiplied(picture: NDArray[Any]) -> NDArray[np.float32]:

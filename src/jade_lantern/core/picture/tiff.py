@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from tifffile import TiffFile, TiffPage
 
 from ..refusal import Refusal
-from .eight import eight_bit, three_channels, upright
+from .eight import eight_bit, three_channels, upright, white_of
 from .facts import facts_of
 from .profile import Profile
 
@@ -113,9 +113,9 @@ def read_numbers(data: bytes, profile: Profile | None = None) -> NDArray[Any]:
     found = _numbers(data, profile)
     raw = found.raw
     if found.white:
-        raw = np.asarray((1.0 if raw.dtype.kind == "f" else np.iinfo(raw.dtype).max) - raw)
+        raw = np.asarray(raw.dtype.type(white_of(raw.dtype)) - raw)
     if found.premultiplied:
-        most = 1.0 if raw.dtype.kind == "f" else float(np.iinfo(raw.dtype).max)
+        most = white_of(raw.dtype)
         alpha = raw[..., -1:].astype(np.float64) / most
         colour = np.where(alpha > 0, raw[..., :-1] / np.where(alpha > 0, alpha, 1), 0)
         if raw.dtype.kind == "u":

@@ -55,7 +55,8 @@ class Order(Value):
 
 
 class Difference(Value):
-    """gone: names of parts that are not there any more, such as built_on or proxies/box-3."""
+    """gone: names of parts that were removed, such as built_on or proxies/box-3. order: of things
+    whose order changed, all ids in their new order."""
 
     changed: Changed = Changed()
     gone: tuple[str, ...] = ()
@@ -63,7 +64,8 @@ class Difference(Value):
 
 
 def difference(before: Scene | None, after: Scene) -> Difference:
-    """What has to be told of a scene to somebody who knows the scene before it, or nothing."""
+    """The parts of a scene that differ from those of the one before it; all of them where there is
+    none before. Parts are compared by identity first, since scenes share what did not change."""
     changed: dict[str, Any] = {}
     order: dict[str, Any] = {}
     gone: list[str] = []

@@ -8,7 +8,8 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from ..picture.premultiplied import premultiplied, white_of
+from ..picture.eight import white_of
+from ..picture.premultiplied import premultiplied
 from ..picture.premultiplied import straight as alpha_taken_out
 from ..refusal import Refusal
 from ..scene.edits import Edit, SwapPlate

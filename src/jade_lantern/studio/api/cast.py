@@ -16,7 +16,7 @@ from ...core.budget import Budget
 from ...core.cast.borrow import plane_under
 from ...core.cast.diagnose import Diagnosis
 from ...core.cast.inside import standing_inside
-from ...core.cast.render import in_eight_bit, rendered
+from ...core.cast.render import rendered
 from ...core.cast.squash import Squash, told
 from ...core.cast.take import split_of
 from ...core.deliver.diagnosis import told_of, whole_move
@@ -24,6 +24,7 @@ from ...core.deliver.frames import cast_of, render_request
 from ...core.deliver.paint import taken_in
 from ...core.move.path import shot_cameras
 from ...core.picture import png
+from ...core.picture.eight import in_eight_bit
 from ...core.refusal import Refusal
 from ...core.scene.edits.edit import the_one
 from ...core.scene.model import Scene

@@ -1522,10 +1522,11 @@ export interface components {
         };
         /**
          * Cut
-         * @description Cut along a line drawn on a face: two places, which a straight cut follows all round, or
-         *     more of them on that face only. face: the one it is drawn on; the one under its first place
-         *     where it is left out. angle_deg: the line runs from its first place at so many degrees from
-         *     level. drop: a place on the side that goes; both stay where it is left out.
+         * @description Cut along a line drawn on a face: two places, which a straight cut follows all round, or more
+         *     of them on that face only. face: the one it is drawn on; where it is left out, the one under the
+         *     middle of its first stretch, since a line may begin on the edge of two faces. angle_deg: the
+         *     line runs from its first place at so many degrees from level. drop: a place on the side that
+         *     goes; both stay where it is left out.
          */
         Cut: {
             /** Angle Deg */
