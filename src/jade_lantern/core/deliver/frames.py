@@ -54,8 +54,8 @@ def render_request(
     return RenderRequest(width, height, first, last)
 
 
-# Memory per pixel of a plate with its mip levels, at 8 bit and deeper; and per pixel of a frame with
-# its copies on the way to a file.
+# Memory per pixel of a plate with its mip levels, at 8 bit and deeper; and per pixel of a frame
+# with its copies on the way to a file.
 BYTES_A_PLATE_PIXEL, BYTES_A_DEEP_PIXEL, BYTES_A_FRAME_PIXEL = 16.0, 44.0, 28.0
 
 
