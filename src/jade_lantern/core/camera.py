@@ -96,7 +96,7 @@ class Camera:
 
 MOST_TALL = 3.0
 LONGEST_SIDE = 40_000  # px
-NEAREST = 0.01  # of the world's size: what is nearer to a camera is not seen by it
+NEAREST = 0.01  # distance of the near plane, relative to the world's size
 
 
 def world_size(sighted: Camera) -> float:

@@ -35,7 +35,8 @@ from ..sight.sighted import lens_of_scene
 from ..value import Id, Length, Number
 from .under import level_under
 
-# of the world's size: how far a ground or a backdrop goes by itself, and anything at all
+# relative to the world's size: the default extent of a ground or backdrop, and the largest of any
+# proxy
 FAR_SIZES, FARTHEST_SIZES = 40.0, 2000.0
 STANDING: dict[str, type[Stood]] = {
     k.model_fields["kind"].default: k for k in KINDS if issubclass(k, Stood) and k.FEET
@@ -78,8 +79,8 @@ class Stand(Gesture):
         return StandProxy(proxy=stood.model_copy(update={"level_m": level}), along=way)
 
 
-FRONTED = (Card, Outline, Box, Steps, Room)  # their first two feet are a line that has a direction
-SNAP = 1.5  # degrees from a heading or bearing within which a foot line runs along it
+FRONTED = (Card, Outline, Box, Steps, Room)  # stood by two feet that give them a direction
+SNAP = 1.5  # degrees within which a foot line is turned to run along a heading or bearing
 
 
 def snapped(scene: Scene, feet: Floats, along: str | None) -> tuple[Floats, Way | None]:

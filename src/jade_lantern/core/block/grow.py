@@ -22,11 +22,11 @@ from ..value import Number, Point2
 from .sheets import CutOutline, sheet_on
 
 Rim = Annotated[tuple[Point2, ...], Field(min_length=3, max_length=400)]
-# px: the longer side that segmentation works on, at first and where the outline then lies
+# px, the longer side of the picture in the coarse and in the fine segmentation
 FIRST_AT, LOOKED_AT = 360, 900
-OPEN = 2  # px of the first: how far from the rough outline the fine one may lie
+OPEN = 2  # coarse px on either side of the rough outline within which the fine one is sought
 ROUNDS = 4
-ROUGH_PX = 1.1  # of that size: how far a grown outline may lie off what was found
+ROUGH_PX = 1.1  # px, tolerance by which a grown outline is simplified
 
 
 class TraceOutline(PictureGesture):

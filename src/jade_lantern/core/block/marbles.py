@@ -15,12 +15,12 @@ from ..refusal import Refusal
 from ..scene.model import Scene
 from ..threads import in_threads
 
-RADIUS = 0.03  # of the world's size
-HIGH = 0.6  # of the world's size: they are let go so far above what they are seen over
+RADIUS = 0.03  # of a marble, relative to the world's size
+HIGH = 0.6  # starting height above the surface below, relative to the world's size
 STEP_S, SECONDS, SHOWN_S = 1 / 240, 5.0, 1 / 30
 GRAVITY = 9.81
 BOUNCE, GRIP = 0.25, 0.985
-REST = 0.02  # of the world's size a second: slower than that it lies still
+REST = 0.02  # speed below which a marble is at rest, world sizes per second
 
 
 @dataclass(frozen=True)

@@ -20,7 +20,7 @@ from ..value import Id, Length
 from .parts import Ordinal, Part, in_own, in_world, plane_of, solid_named, solid_of
 from .under import nearest_along
 
-CATCH = 0.03  # of its distance: so near to another proxy's surface a reach comes to rest on it
+CATCH = 0.03  # relative distance within which a reach snaps to another proxy's surface
 
 
 class Reach(Gesture):

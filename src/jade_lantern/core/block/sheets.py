@@ -71,7 +71,7 @@ def sheet_on(
     return Outline.stood(fresh_name(scene, "outline"), feet, 1.0, camera.position), level
 
 
-CURVE_STEPS = 8  # straight pieces that a curve has from one pick to the next
+CURVE_STEPS = 8  # straight segments of a curve between two picks
 
 
 def rounded(ring: tuple[Point2, ...], curved: set[int]) -> tuple[Point2, ...]:

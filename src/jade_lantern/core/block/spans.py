@@ -26,7 +26,7 @@ from .pull import resting_place
 from .under import under
 
 Picks = Annotated[tuple[Pick, ...], Field(min_length=2, max_length=400)]
-CATCH_PX = 10.0  # a pick so near to a proxy's corner or edge is that place
+CATCH_PX = 10.0  # distance within which a pick snaps to a proxy's corner or edge
 
 
 class StretchSpan(Gesture):

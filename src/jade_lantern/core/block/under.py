@@ -15,8 +15,8 @@ from ..scene.model import Scene
 from ..value import FARTHEST
 from .parts import face_at
 
-LEVEL = 0.999  # cosine of the lean up to which a surface counts as level
-AS_GROUND = 1e-3  # of the world's size: what lies so low is the ground
+LEVEL = 0.999  # cosine of the slope up to which a surface counts as level
+AS_GROUND = 1e-3  # height, relative to the world's size, below which a surface is the ground
 
 
 @dataclass(frozen=True)

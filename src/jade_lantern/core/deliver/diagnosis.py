@@ -15,7 +15,7 @@ from ..scene.model import Scene
 from ..sight.measure import required_camera
 from .frames import RenderRequest, render_request
 
-FINER = 4  # times a frame's width that the lantern's own view is worked out at
+FINER = 4  # width of the lanterns' visibility buffers, relative to a frame's
 
 
 def told_of(scene: Scene, width: int, pixels: Pixels | None = None) -> DiagnosedCast:
@@ -49,7 +49,7 @@ def line_of(scene: Scene, number: int, told: Diagnosis) -> dict[str, object]:
     }  # fmt: skip
 
 
-STRIP_WIDTH = 192  # px: enough for shares of a frame, for all frames at once
+STRIP_WIDTH = 192  # px, the width at which all frames are diagnosed for the strip
 
 
 class Frames(NamedTuple):

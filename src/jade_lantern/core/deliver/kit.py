@@ -42,9 +42,9 @@ from ..scene.sheet import lanterns_of
 from ..sight.measure import required_camera
 
 GUIDES = ("remove", "reveal", "wire", "grid", "grey", "depth")
-LOOKED_AT = 768  # px, the longer side at which it is found what a move reveals
+LOOKED_AT = 768  # px, the longer side at which revealed pixels are computed
 MOST_FRAMES = 17
-# The pixel itself first, for that is where most places are seen.
+# Offsets to a pixel and its neighbours; the pixel itself first, where most points are found.
 ROUND_A_PIXEL = sorted(
     ((y, x) for y in (-1, 0, 1) for x in (-1, 0, 1)), key=lambda p: abs(p[0]) + abs(p[1])
 )
@@ -53,7 +53,7 @@ REMOVE, REVEAL = (255, 143, 107), (111, 201, 216)
 NOTE = "READ ME.txt"
 
 
-BYTES_A_PIXEL = 120.0  # of a lantern's plate: its guides, and its layers laid over one another
+BYTES_A_PIXEL = 120.0  # memory per pixel of a lantern's plate, with its guides and layers
 
 
 def kit_bytes(scene: Scene) -> float:

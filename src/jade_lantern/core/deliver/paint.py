@@ -30,11 +30,11 @@ from ..value import name_of
 from .cameras import cameras_of
 from .kit import GUIDES
 
-ASPECT_OFF = 0.004  # of the aspect, by which a size may be another and only be smaller or larger
+ASPECT_OFF = 0.004  # relative difference of aspect ratios up to which a picture is only rescaled
 SHIFTED_PX = 0.75
-MASK = "mask"  # a file of a lantern's name with this behind it
-COMPARED = 1024  # px, the longer side at which a shift is looked for
-LIKE = 0.35  # correlation from which two pictures show the same
+MASK = "mask"  # last word of the name of a mask's file, after the lantern's name
+COMPARED = 1024  # px, the longer side at which pictures are compared for a shift
+LIKE = 0.35  # correlation from which two pictures count as showing the same
 MOST_PIXELS = 200_000_000
 
 # Keeps a picture's file, and gives its digest.

@@ -22,13 +22,13 @@ from ..sight.measure import required_camera
 from ..value import Id, Length, Name
 from .path import shot_camera, shot_cameras
 
-LOOKED_AT = 160  # px wide: at so many places it is asked what a frame sees
+LOOKED_AT = 160  # px, the width of the visibility buffers that visible points are taken from
 MOST_FRAMES = 17
-ROOM = 1.03  # a little round what is seen
-BACK = 0.15  # of how far things are in the middle: so far behind the shot's frame it stands
+ROOM = 1.03  # margin factor around the visible points
+BACK = 0.15  # distance behind the shot's camera, relative to the median depth
 LEAST = 16  # px a side
-LARGEST = 8192  # px, the longer side of its canvas
-WIDEST = 6.0  # tangent of half its angle, past which one lantern cannot see it all
+LARGEST = 8192  # px, the longer side of a wide lantern's plate
+WIDEST = 6.0  # tangent of half the widest angle of view
 
 
 class AddWide(Gesture):
@@ -75,7 +75,8 @@ class PlaceLantern(Gesture):
 
 
 def seen_places(scene: Scene) -> Floats:
-    """(N, 3) places all over what the shot sees. Raises Refusal where it sees nothing."""
+    """(N, 3) world points that the shot sees, sampled over its frames. Raises Refusal where it sees
+    nothing."""
     sighted = required_camera(scene)
     meshes = joined([p.mesh(sighted) for p in scene.proxies if not p.hidden])
     last = scene.move.frames - 1
@@ -97,8 +98,8 @@ def seen_places(scene: Scene) -> Floats:
 
 
 def view_of(from_: Camera, sighted: Camera, seen: Floats, back_m: float) -> LanternView:
-    """The view of a lantern so far behind a camera that holds places (N, 3). Raises Refusal where
-    they are too far to the side for one picture."""
+    """The view of a lantern, back_m behind a camera, that contains all points (N, 3). Raises
+    Refusal where that takes too wide an angle."""
     position = from_.position - from_.forward * back_m
     own = (seen - position) @ from_.rotation.T
     ahead = own[:, 2] < -1e-6
@@ -108,7 +109,7 @@ def view_of(from_: Camera, sighted: Camera, seen: Floats, back_m: float) -> Lant
             "The shot turns too far for one lantern to see it all. Add one for a later frame too, "
             "or pull it further back."
         )
-    # as fine as the plate is
+    # the plate's own resolution, unless the picture becomes too large
     focal = sighted.focal_px
     focal *= min(1.0, LARGEST / (2 * focal * max(x, y)))
     width, height = round(2 * focal * x), round(2 * focal * y)
