@@ -50,8 +50,9 @@ PART = "part-"  # prefix of files that are still being written
 LARGE_PIXELS = 16_000_000
 MOST_WAITING = 4
 ANY_NUMBER = 1 << 40  # no limit: a stored plate passed the limit that was set when it came in
-UNTOUCHED_S = 600  # age from which an unreferenced file is deleted; a younger one may belong to a
-# change that is just being kept
+# Age from which an unreferenced file is deleted; a younger one may belong to a change that is just
+# being kept.
+UNTOUCHED_S = 600
 
 
 def folder() -> Path:

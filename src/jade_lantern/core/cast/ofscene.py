@@ -1,4 +1,4 @@
-"""A scene as a cast: what stands in it, and the lanterns that are thrown onto it."""
+"""A scene's proxies and lanterns as the targets and throwers of a `land.Cast`."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a place in a frame gets, in the two kinds that frames are made in.
+"""Pixel arithmetic for the two kinds of frames, as compiled code uses it.
 
 Eight bit is one uint32 a pixel, RGBA, red in the low byte and alpha not multiplied in. All else is
 four float32, premultiplied, in units of the plates' pixels. Compiled code is written once for both;
@@ -23,7 +23,7 @@ def _eight(out: Any) -> bool:
 
 
 def nothing(out: Any) -> Any:
-    """Nothing at all. out: the frame."""
+    """A transparent pixel. out: the frame."""
     raise NotImplementedError
 
 
@@ -42,42 +42,42 @@ def fetched_between(
     out: Any, deep: Any, address: Any, index: Any, stride: Any, place: Any, index_2: Any,
     stride_2: Any, place_2: Any, share: Any,
 ) -> Any:  # fmt: skip
-    """The same between two copies of one picture, 0 the first and 1 the second."""
+    """Two lookups in two mip levels, blended. share: the weight of the second."""
     raise NotImplementedError
 
 
 def cover(v: Any, white: Any) -> Any:
-    """How much of a place it covers, 0 to 1. white: the number that full alpha is."""
+    """A pixel's alpha, 0 to 1. white: the value of full alpha."""
     raise NotImplementedError
 
 
 def scaled(v: Any, share: Any) -> Any:
-    """With so much of its cover."""
+    """A pixel with its alpha multiplied by a share."""
     raise NotImplementedError
 
 
 def over(a: Any, b: Any, white: Any) -> Any:
-    """One laid over another."""
+    """Pixel a composited over b."""
     raise NotImplementedError
 
 
 def four(v: Any) -> Any:
-    """As four float64, premultiplied."""
+    """A pixel as four float64, premultiplied."""
     raise NotImplementedError
 
 
 def of_four(out: Any, r: Any, g: Any, b: Any, a: Any) -> Any:
-    """From four float64, premultiplied."""
+    """A pixel from four float64, premultiplied."""
     raise NotImplementedError
 
 
 def put(out: Any, y: Any, x: Any, v: Any) -> Any:
-    """Write it into the frame."""
+    """Write a pixel into the frame."""
     raise NotImplementedError
 
 
 def got(out: Any, y: Any, x: Any) -> Any:
-    """Read it from the frame."""
+    """Read a pixel from the frame."""
     raise NotImplementedError
 
 

@@ -1,4 +1,4 @@
-"""The compiled heart of the sighting: misfits and their derivatives.
+"""Misfits of lines and rectangles to a camera, and their derivatives, compiled.
 
 Parameters, in this order: the log of the focal length; a rotation vector applied on the left of R
 (3); the principal point, px from the plate's centre (2); the two bending terms, on radii in half

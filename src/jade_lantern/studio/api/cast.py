@@ -1,4 +1,4 @@
-"""Where the trick would show."""
+"""Cast: diagnosis, the proposed split, paint kits, painted plates and wide lanterns."""
 
 from __future__ import annotations
 
