@@ -6,7 +6,6 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 import cv2
-import numba
 import numpy as np
 
 from jade_lantern.core.camera import Camera, focal_px_from_35mm, rotation_of
@@ -16,6 +15,7 @@ from jade_lantern.core.cast.pyramid import Pyramid, pyramid
 from jade_lantern.core.cast.render import render, rendered
 from jade_lantern.core.deliver.diagnosis import FINER, STRIP_WIDTH
 from jade_lantern.core.mesh import Mesh, mesh_of
+from jade_lantern.core.threads import thread_count
 
 from .row import Row, side_by_side
 
@@ -36,7 +36,7 @@ def rows() -> Iterator[Row]:
     shot = Camera.centred(
         *FRAME, focal_px_from_35mm(30, *FRAME), camera.rotation, np.array([0.2, 1.5, -0.6])
     )
-    threads = numba.get_num_threads()
+    threads = thread_count()
     cv2.setNumThreads(threads)
     y, x = np.mgrid[0 : FRAME[1], 0 : FRAME[0]].astype(np.float32)
     across, down = (

@@ -13,7 +13,7 @@ from jade_lantern.core.cast.land import Cast, Target, Thrower
 from jade_lantern.core.cast.ofscene import cast_meshes, lantern_camera, places_of, targets
 from jade_lantern.core.cast.pyramid import pyramid
 from jade_lantern.core.cast.render import rendered
-from jade_lantern.core.cast.squash import Squash, told
+from jade_lantern.core.cast.squash import Squash, effect_of
 from jade_lantern.core.change import changed
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.document import as_text, read
@@ -172,7 +172,7 @@ def test_squashed_the_lens_sees_the_same_and_depth_is_pressed(ready, to):
             ring = in_world(by[id], shape.at(shape.loops_of(face)[0]))
             flat = (ring - ring.mean(axis=0)) @ (by[id].frame()[0] @ shape.normal(face))
             assert np.ptp(flat) < 1e-6 * max(np.ptp(ring, axis=0).max(), 1)
-    said = told(glazed, Squash(proxies=ids, to=to))
+    said = effect_of(glazed, Squash(proxies=ids, to=to))
     assert said.far_after_m - said.near_m == pytest.approx(to * (said.far_m - said.near_m))
     assert 0 <= said.otherwise < 0.5
 

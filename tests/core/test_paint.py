@@ -17,7 +17,7 @@ from jade_lantern.core.cast.render import rendered
 from jade_lantern.core.cast.see import see
 from jade_lantern.core.cast.take import TakeSplit, painted_out
 from jade_lantern.core.change import changed
-from jade_lantern.core.deliver.diagnosis import told_of, whole_move
+from jade_lantern.core.deliver.diagnosis import diagnosed_cast, whole_move
 from jade_lantern.core.deliver.gltf import glb
 from jade_lantern.core.deliver.kit import kit, kit_lanterns, sheet
 from jade_lantern.core.deliver.movie import Movie
@@ -57,7 +57,7 @@ def test_a_split_that_is_taken_leaves_no_spill_and_is_one_step(demo_scene, split
     before, after = whole_move(demo_scene), whole_move(split)
     assert before.spill.max() > 0.002
     assert after.spill.max() < 0.0005
-    told = told_of(split, 480).from_(required_camera(split).resized(480, 320))
+    told = diagnosed_cast(split, 480).from_(required_camera(split).resized(480, 320))
     assert not told.spill.any()
     assert all(len(lanterns_of(split, p.id)) == 1 for p in split.proxies)
     # what hides a thing is to be painted out of its plate, and is not on that plate itself

@@ -15,7 +15,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from jade_lantern.core.cast.render import rendered
 from jade_lantern.core.change import Change, changed
-from jade_lantern.core.deliver.diagnosis import told_of
+from jade_lantern.core.deliver.diagnosis import diagnosed_cast
 from jade_lantern.core.deliver.frames import cast_of
 from jade_lantern.core.deliver.gltf import glb
 from jade_lantern.core.refusal import Refusal
@@ -115,6 +115,6 @@ def look_at(before: Scene, edit: Edit, after: Scene, hand: AtHand, whole: bool) 
         camera = required_camera(after).at_width(48)
         seen = rendered(cast_of(after, hand.deep), camera)
         assert np.isfinite(np.asarray(seen, float)).all()
-        shares = told_of(after, 48, hand.deep).from_(camera).shares()
+        shares = diagnosed_cast(after, 48, hand.deep).from_(camera).shares()
         assert all(0 <= share <= 1 for share in shares.values())
         assert glb(after, lambda plate: np.zeros((4, 6, 3), np.uint8))[:4] == b"glTF"

@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from jade_lantern.core.deliver.diagnosis import told_of
+from jade_lantern.core.deliver.diagnosis import diagnosed_cast
 from jade_lantern.core.scene.check import MOST
 from jade_lantern.core.scene.edits import AlterLantern, apply
 from jade_lantern.core.sight.measure import required_camera
@@ -167,7 +167,7 @@ def test_a_lanterns_frame_is_looked_at_in_pixels_whatever_its_shape(demo_scene, 
     )  # fmt: skip
     scene = apply(demo_scene, edit)
     tracemalloc.start()
-    told_of(scene, 480).from_(required_camera(scene).at_width(480))
+    diagnosed_cast(scene, 480).from_(required_camera(scene).at_width(480))
     _, most = tracemalloc.get_traced_memory()
     tracemalloc.stop()
     assert most < 600e6

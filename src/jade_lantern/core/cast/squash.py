@@ -55,7 +55,7 @@ class SquashEffect:
     otherwise: float
 
 
-def told(scene: Scene, squash: Squash) -> SquashEffect:
+def effect_of(scene: Scene, squash: Squash) -> SquashEffect:
     """What a squash would change; its depths, and where the lens would see something else.
 
     Raises Refusal where it cannot be done.

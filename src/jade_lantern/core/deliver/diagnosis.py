@@ -18,7 +18,7 @@ from .frames import RenderRequest, render_request
 FINER = 4  # width of the lanterns' visibility buffers, relative to a frame's
 
 
-def told_of(scene: Scene, width: int, pixels: Pixels | None = None) -> DiagnosedCast:
+def diagnosed_cast(scene: Scene, width: int, pixels: Pixels | None = None) -> DiagnosedCast:
     """A scene to be looked at in frames so wide. pixels: for how far plates with alpha cover."""
     sighted = required_camera(scene)
     lanterns = places_of(scene, sighted, pixels)
@@ -29,7 +29,7 @@ def diagnosed(
     scene: Scene, asked: RenderRequest, pixels: Pixels | None = None
 ) -> Iterator[tuple[int, Diagnosis]]:
     """Each frame's number and its diagnosis, in order, worked out when it is asked for."""
-    told = told_of(scene, asked.width, pixels)
+    told = diagnosed_cast(scene, asked.width, pixels)
     numbers = np.arange(asked.first, asked.last + 1)
     cameras = shot_cameras(scene, numbers.astype(float), required_camera(scene))
     for number, camera in zip(numbers, cameras, strict=True):
@@ -71,7 +71,7 @@ class Frames(NamedTuple):
 def whole_move(scene: Scene, pixels: Pixels | None = None) -> Frames:
     """Each frame of the shot looked at small. Frames that stand still are looked at once."""
     asked = render_request(scene, min(STRIP_WIDTH, scene.plate.width))
-    told = told_of(scene, asked.width, pixels)
+    told = diagnosed_cast(scene, asked.width, pixels)
     count = sum(not p.hidden for p in scene.proxies)
     numbers = np.arange(asked.first, asked.last + 1).astype(float)
     known: dict[tuple[float, ...], tuple[list[float], Floats]] = {}

@@ -17,9 +17,9 @@ from ...core.cast.borrow import plane_under
 from ...core.cast.diagnose import Diagnosis
 from ...core.cast.inside import standing_inside
 from ...core.cast.render import rendered
-from ...core.cast.squash import Squash, told
+from ...core.cast.squash import Squash, effect_of
 from ...core.cast.take import split_of
-from ...core.deliver.diagnosis import told_of, whole_move
+from ...core.deliver.diagnosis import diagnosed_cast, whole_move
 from ...core.deliver.frames import cast_of, render_request
 from ...core.deliver.paint import taken_in
 from ...core.move.path import shot_cameras
@@ -86,26 +86,26 @@ def diagnosis(
     """Where the trick would show at one frame of the shot, as a revision has it."""
     scene = project_api.scene_or_404(id, revision)
     width = min(WIDTH, scene.plate.width)
-    told = _told(scene, width, frame)
+    diagnosis = _diagnosis_of(scene, width, frame)
     shown = [p for p in scene.proxies if not p.hidden]
-    every = [(p, told.shares_of(i)) for i, p in enumerate(shown)]
+    every = [(p, diagnosis.shares_of(i)) for i, p in enumerate(shown)]
     of = [OfProxy(id=p.id, name=p.name, **s) for p, s in every if any(s.values())]
     of.sort(key=lambda p: -max(p.spill, p.stretch, p.reveal))
     lit = [
-        OfLantern(id=one.id, name=one.name, **told.shares_by(i))
+        OfLantern(id=one.id, name=one.name, **diagnosis.shares_by(i))
         for i, one in enumerate(scene.lanterns)
     ]
-    return FrameDiagnosis(frame=frame, **told.shares(), proxies=of, lanterns=lit)
+    return FrameDiagnosis(frame=frame, **diagnosis.shares(), proxies=of, lanterns=lit)
 
 
 # what a scene casts, ready to be looked at from any frame; the keys of the shot are not in it
 _ready = WorkedOut(
-    lambda scene: told_of(scene, MAP_WIDTH, plates.deep),
+    lambda scene: diagnosed_cast(scene, MAP_WIDTH, plates.deep),
     ("plate", "sighting", "proxies", "lanterns", "sheet", "glazed"), 1 << 30,
 )  # fmt: skip
 
 
-def _told(scene: Scene, width: int, frame: int) -> Diagnosis:
+def _diagnosis_of(scene: Scene, width: int, frame: int) -> Diagnosis:
     """A frame of the shot looked at."""
     render_request(scene, width, frame, frame)
     (camera,) = shot_cameras(scene, np.array([float(frame)]), required_camera(scene))
@@ -129,21 +129,21 @@ def diagnosis_map(
     """The maps of one frame, one over another, to be laid over it."""
     scene = project_api.scene_or_404(id, revision)
     width = min(MAP_WIDTH, scene.plate.width)
-    told = _told(scene, width, frame)
+    diagnosis = _diagnosis_of(scene, width, frame)
     wanted = set(show.split(","))
-    data = png(_drawn(told, [w for w in TONES if w in wanted]))
+    data = png(_drawn(diagnosis, [w for w in TONES if w in wanted]))
     return HttpResponse(data, content_type="image/png", headers={"Cache-Control": "no-store"})
 
 
-def _drawn(told: Diagnosis, which: list[Which]) -> np.ndarray:
+def _drawn(diagnosis: Diagnosis, which: list[Which]) -> np.ndarray:
     """Maps as (H, W, 4): leak hatched one way and reveal the other, spill dotted, stretch full."""
-    height, width = told.leak.shape
+    height, width = diagnosis.leak.shape
     y, x = np.mgrid[:height, :width]
     pattern = {
         "leak": (x + y) % 6 < 3, "reveal": (x - y) % 6 < 3,
-        "spill": (x % 4 < 2) & (y % 4 < 2), "stretch": np.ones_like(told.leak),
+        "spill": (x % 4 < 2) & (y % 4 < 2), "stretch": np.ones_like(diagnosis.leak),
     }  # fmt: skip
-    where = told.maps
+    where = diagnosis.maps
     out = np.zeros((height, width, 4), np.uint8)
     for name in which:
         r, g, b, strength = TONES[name]
@@ -244,7 +244,7 @@ class SquashOut(Schema):
 @router.post("/projects/{id}/squash", response={200: SquashOut, 404: Trouble, 422: Trouble})
 def squash(request: HttpRequest, id: StepNumber, revision: Revision, body: Squash) -> SquashOut:
     """What a squash would change, before it is made."""
-    found = told(project_api.scene_or_404(id, revision), body)
+    found = effect_of(project_api.scene_or_404(id, revision), body)
     return SquashOut(**asdict(found))
 
 
@@ -310,15 +310,15 @@ def paint(
     scene = project_api.scene_or_404(id, base)
     named = [(file.name or "paint", file.read()) for file in files]
     kept = plates.KeepingPictures()
-    edit, told = taken_in(
+    edit, taken = taken_in(
         scene, named, plates.deep, kept.keep, settings.MOST_PIXELS, frame,
         Budget(settings.MOST_DECODED_BYTES),
     )  # fmt: skip
     brought = [
         BroughtOut(file=b.file, lantern=b.lantern, said=list(b.said), done=list(b.done))
-        for b in told
+        for b in taken
     ]
     if edit is None:
-        words = " ".join(f"{b.file}: {' '.join(b.said)}" for b in told)
+        words = " ".join(f"{b.file}: {' '.join(b.said)}" for b in taken)
         raise Refusal(f"Nothing was taken. {words}"[:600])
     return answer(projects.keep(id, base, edit, kept).now, brought)
