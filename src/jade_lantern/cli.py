@@ -64,8 +64,8 @@ def _serve(
     from jade_lantern.studio.warm import warm_sighting
 
     def first() -> None:
-        warm_sighting()
         later()
+        warm_sighting()
 
     if older := caretaker.older_database():
         typer.echo(f"An older database is left untouched, and not shown: {older}")
