@@ -107,4 +107,4 @@ $(STAMPS)/warm: $(STAMPS)/python $(STAMPS)/kernels
 	@touch $@ $(STAMPS)/first
 
 clean:
-	rm -rf .venv .stamps .cache web/node_modules src/jade_lantern/studio/built
+	rm -rf .venv .stamps web/node_modules src/jade_lantern/studio/built

@@ -112,8 +112,11 @@ def demo(
         os.nice(10)  # somebody may have begun to work meanwhile
         migrated()
         from jade_lantern.studio.demo import load_demo
+        from jade_lantern.studio.warm import LATER
 
         load_demo(typer.echo)
+        for kernel in LATER.values():  # so that the first use of them does not wait
+            kernel()
         return
 
     def load() -> None:

@@ -6,8 +6,7 @@ import fcntl
 import os
 import subprocess
 import sys
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
 from pathlib import Path
 
 from django.conf import settings
@@ -32,11 +31,7 @@ _loader: subprocess.Popen[bytes] | None = None
 
 def coming() -> str | None:
     """What is still on its way into the list of projects, in words."""
-    begun = _begun()
-    if not begun.exists() and (_loader is None or _loader.poll() is not None):
-        return None
-    with _held(begun) as mine:
-        loading = not mine or (_loader is not None and _loader.poll() is None)
+    loading = _begun().exists() and _loader is not None and _loader.poll() is None
     return "The demo is being painted. It appears here by itself." if loading else None
 
 
@@ -46,6 +41,8 @@ def load_beside() -> None:
     global _loader
     if Project.objects.exists() and not _begun().exists():
         return
+    _begun().parent.mkdir(parents=True, exist_ok=True)
+    _begun().touch()
     threads = max(len(os.sched_getaffinity(0)) - 1, 1)
     words = [sys.executable, "-m", "jade_lantern.cli", "demo", "--load-only"]
     _loader = subprocess.Popen(
@@ -61,28 +58,15 @@ def _begun() -> Path:
     return path
 
 
-@contextmanager
-def _held(begun: Path) -> Iterator[bool]:
-    """Hold the lock of loading; False where another process holds it."""
-    begun.parent.mkdir(parents=True, exist_ok=True)
-    with begun.with_suffix(".lock").open("a") as lock:
-        try:
-            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except BlockingIOError:
-            yield False
-        else:
-            yield True
-
-
 def load_demo(say: Callable[[str], None] = lambda words: None) -> None:
     """The quay carried through to a move, untouched, and split into painted plates; a room and a
     drawing that are blocked, and two stills that are hard to sight; unless there are projects. What
-    was begun and cut short is continued. Does nothing while another process loads them."""
+    was begun and cut short is continued. Waits while another process loads them."""
     begun = _begun()
-    if Project.objects.exists() and not begun.exists():
-        return
-    with _held(begun) as mine:
-        if not mine:
+    begun.parent.mkdir(parents=True, exist_ok=True)
+    with begun.with_suffix(".lock").open("a") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if Project.objects.exists() and not begun.exists():
             return
         begun.touch()
         there = set(Project.objects.filter(name__in=NAMES).values_list("name", flat=True))

@@ -48,11 +48,6 @@ class Estimate(NamedTuple):
     k: Floats
     turns: Floats
 
-    def copy(self) -> Estimate:
-        return Estimate(
-            self.log_focal, self.R.copy(), self.c.copy(), self.k.copy(), self.turns.copy()
-        )
-
 
 class Prior(NamedTuple):
     """A value (P,) for each parameter, and its weight (P,): the noise of a point, px, over the
