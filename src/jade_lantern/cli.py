@@ -7,6 +7,7 @@ import json
 import os
 import socket
 import sys
+import threading
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -61,6 +62,7 @@ def _serve(
     import uvicorn
 
     from jade_lantern.studio import caretaker
+    from jade_lantern.studio.server import app as served  # before a thread competes with its import
     from jade_lantern.studio.warm import warm_sighting
 
     def first() -> None:
@@ -76,7 +78,7 @@ def _serve(
     for link in reached.links:
         typer.echo(f"Jade Lantern is at {link}")
     config = uvicorn.Config(
-        "jade_lantern.studio.server:app", log_level="error", access_log=False, lifespan="off",
+        served, log_level="error", access_log=False, lifespan="off",
         server_header=False, timeout_graceful_shutdown=5,
     )  # fmt: skip
     uvicorn.Server(config).run(sockets=[listening])
@@ -105,10 +107,13 @@ def demo(
     port: Port = PORT,
     open_to_all: OpenToAll = False,
     load_only: Annotated[bool, typer.Option(help="Load the demo projects, do not serve.")] = False,
+    parent: Annotated[int | None, typer.Option(hidden=True, help="Stop when it is gone.")] = None,
 ) -> None:
     """Load the demo projects where there are none yet, and serve."""
 
     if load_only:
+        if parent is not None:
+            threading.Thread(target=_stop_without, args=[parent], daemon=True).start()
         os.nice(10)  # somebody may have begun to work meanwhile
         migrated()
         from jade_lantern.studio.demo import load_demo
@@ -125,6 +130,13 @@ def demo(
         load_beside()
 
     _serve(host, port, open_to_all, load)
+
+
+def _stop_without(parent: int) -> None:
+    """End this process when the one that started it has ended, however that was."""
+    while os.getppid() == parent:
+        time.sleep(0.5)
+    os._exit(1)
 
 
 @app.command()

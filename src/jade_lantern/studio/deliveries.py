@@ -34,9 +34,9 @@ from ..core.deliver.frames import (
     frames,
     render_request,
 )
-from ..core.deliver.gltf import exported_proxies, glb
 from ..core.deliver.kit import kit_bytes, kit_files, kit_lanterns
 from ..core.deliver.movie import Movie
+from ..core.deliver.skin import exported_proxies
 from ..core.picture.eight import in_eight_bit
 from ..core.refusal import Refusal
 from ..core.scene.document import as_text, read
@@ -300,6 +300,8 @@ def _frames(row: Delivery, scene: Scene, part: Path) -> None:
 
 
 def _glb(row: Delivery, scene: Scene, part: Path) -> None:
+    from ..core.deliver.gltf import glb  # its library takes 0.2 s to load
+
     done = 0
 
     def after_each() -> None:

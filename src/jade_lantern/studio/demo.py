@@ -45,6 +45,7 @@ def load_beside() -> None:
     _begun().touch()
     threads = max(len(os.sched_getaffinity(0)) - 1, 1)
     words = [sys.executable, "-m", "jade_lantern.cli", "demo", "--load-only"]
+    words += ["--parent", str(os.getpid())]  # it ends with the server; the rest is loaded next time
     _loader = subprocess.Popen(
         words,
         env={**os.environ, "JADE_LANTERN_THREADS": str(threads), "OMP_NUM_THREADS": str(threads)},

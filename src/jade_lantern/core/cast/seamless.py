@@ -5,8 +5,7 @@ source, and which agree with the known pixels around the hole."""
 from __future__ import annotations
 
 import numpy as np
-from scipy.sparse import coo_matrix
-from scipy.sparse.linalg import cg
+import scipy  # which loads a part of it when it is first used
 
 from ..arrays import Bytes, Flags, Floats, Indices
 
@@ -45,9 +44,11 @@ def joined_up(out: Bytes, source: Bytes, known: Flags, shift: Indices, filled: F
     each = np.arange(count)
     entries = np.concatenate([weight, np.full(len(one), -1.0)])
     at = (np.concatenate([each, one]), np.concatenate([each, other]))
-    system = coo_matrix((entries, at), shape=(count, count)).tocsr()
+    system = scipy.sparse.coo_matrix((entries, at), shape=(count, count)).tocsr()
     for k in range(3):
-        value, _ = cg(system, wanted[:, k], x0=own[:, k], rtol=NEAR_ENOUGH, maxiter=MOST_TURNS)
+        value, _ = scipy.sparse.linalg.cg(
+            system, wanted[:, k], x0=own[:, k], rtol=NEAR_ENOUGH, maxiter=MOST_TURNS
+        )
         out[rows, columns, k] = np.clip(value + 0.5, 0, 255)
 
 

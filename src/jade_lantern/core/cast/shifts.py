@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import cv2
 import numpy as np
-from scipy.fft import irfft2, next_fast_len, rfft2
+import scipy  # which loads a part of it when it is first used
 
 from ..arrays import Bytes, Flags, Floats, Floats32, Indices
 from .seamless import within
@@ -35,7 +35,7 @@ class Alike:
         self.picture, self.known = picture, known
         self.step = 2 if max(known.shape) > LARGE else 1
         small, sure = self.smaller(picture), self.smaller(known.astype(np.uint8) * 255) > 254
-        self.size = tuple(next_fast_len(2 * n, real=True) for n in sure.shape)
+        self.size = tuple(scipy.fft.next_fast_len(2 * n, real=True) for n in sure.shape)
         self._values = small.astype(np.float32) - np.float32(127.5)
         self._square = (self._values**2).sum(axis=2)
         self._there = self._waves(sure.astype(np.float32))
@@ -51,12 +51,12 @@ class Alike:
         """The spectra of a weight (H, W), of the weighted squares and of each weighted channel."""
         each = [weight, weight * self._square]
         each += [weight * self._values[..., k] for k in range(3)]
-        return [rfft2(one, self.size, workers=-1) for one in each]
+        return [scipy.fft.rfft2(one, self.size, workers=-1) for one in each]
 
     def reached(self, hole: Flags) -> Floats:
         """For each shift the number of a hole's pixels that it takes to known pixels."""
-        wave = np.conj(rfft2(hole.astype(np.float32), self.size, workers=-1))
-        return np.asarray(irfft2(wave * self._there[0], self.size, workers=-1), float)
+        wave = np.conj(scipy.fft.rfft2(hole.astype(np.float32), self.size, workers=-1))
+        return np.asarray(scipy.fft.irfft2(wave * self._there[0], self.size, workers=-1), float)
 
     def unlike(self, where: Flags) -> tuple[Floats, Floats]:
         """For each shift (negative ones at the end, as FFTs order them) the mean squared difference
@@ -66,8 +66,8 @@ class Alike:
         total = here[1] * there[0] + here[0] * there[1]
         for k in range(2, 5):
             total -= 2 * here[k] * there[k]
-        agreed = np.asarray(irfft2(here[0] * there[0], self.size, workers=-1), float)
-        apart = np.asarray(irfft2(total, self.size, workers=-1), float)
+        agreed = np.asarray(scipy.fft.irfft2(here[0] * there[0], self.size, workers=-1), float)
+        apart = np.asarray(scipy.fft.irfft2(total, self.size, workers=-1), float)
         return np.maximum(apart, 0) / (3 * np.maximum(agreed, 1e-3)), agreed
 
 

@@ -23,7 +23,7 @@ from ..scene.model import Scene
 from ..sight.measure import required_camera
 from ..solid.shape import Shape, shape_of_mesh
 from ..value import name_of
-from .gltf import exported_proxies
+from .skin import exported_proxies
 
 if TYPE_CHECKING:
     import trimesh

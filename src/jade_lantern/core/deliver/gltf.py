@@ -9,8 +9,8 @@ from typing import Any
 
 import numpy as np
 import pygltflib as gl
+import scipy
 from numpy.typing import NDArray
-from scipy.spatial.transform import Rotation
 
 from ..camera import NEAREST, Camera, world_size
 from ..cast.ofscene import Pixels, plate_of
@@ -19,12 +19,10 @@ from ..move.path import shot_cameras
 from ..move.rate import exact_rate
 from ..picture import png
 from ..picture.eight import in_eight_bit
-from ..proxy import Proxy
-from ..refusal import Refusal
 from ..scene.model import Scene
 from ..sight.measure import required_camera
 from .cut import Textured
-from .skin import skins
+from .skin import exported_proxies, skins
 
 ARRAY_BUFFER, ELEMENT_BUFFER = 34962, 34963
 
@@ -56,14 +54,6 @@ class _Blob:
             )
         )  # fmt: skip
         return len(self.file.accessors) - 1
-
-
-def exported_proxies(scene: Scene) -> list[Proxy]:
-    """What goes into a GLB. Raises Refusal where that is nothing."""
-    shown = [p for p in scene.proxies if not p.hidden]
-    if not shown:
-        raise Refusal("There is nothing to export yet. Stand a proxy in Block first.")
-    return shown
 
 
 def glb(scene: Scene, pixels: Pixels, after_each: Callable[[], None] = lambda: None) -> bytes:
@@ -186,7 +176,7 @@ def _camera(file: gl.GLTF2, camera: Camera, name: str, near_m: float) -> int:
         name=name,
         camera=len(file.cameras) - 1,
         translation=camera.position.tolist(),
-        rotation=Rotation.from_matrix(camera.rotation.T).as_quat().tolist(),
+        rotation=_quaternions(camera.rotation.T).tolist(),
     )
     return _node(file, node)
 
@@ -197,7 +187,7 @@ def _shot(file: gl.GLTF2, blob: _Blob, scene: Scene, sighted: Camera) -> None:
     node = _camera(file, cameras[0], "shot camera", NEAREST * world_size(sighted))
     if not scene.move.keys:
         return
-    turns = Rotation.from_matrix(np.array([c.rotation.T for c in cameras])).as_quat()
+    turns = _quaternions(np.array([c.rotation.T for c in cameras]))
     for i in range(1, len(turns)):
         if turns[i] @ turns[i - 1] < 0:
             turns[i] *= -1
@@ -235,3 +225,8 @@ def _node(file: gl.GLTF2, node: gl.Node) -> int:
     file.nodes.append(node)
     file.scenes[0].nodes.append(len(file.nodes) - 1)
     return len(file.nodes) - 1
+
+
+def _quaternions(rotations: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Rotations (..., 3, 3) as quaternions (..., 4), the real part last."""
+    return np.asarray(scipy.spatial.transform.Rotation.from_matrix(rotations).as_quat())

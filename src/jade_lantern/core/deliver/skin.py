@@ -22,6 +22,14 @@ from .cut import Textured, cut
 Skin = tuple[tuple[Lantern, Camera] | None, Textured]
 
 
+def exported_proxies(scene: Scene) -> list[Proxy]:
+    """What is exported of the geometry. Raises Refusal where that is nothing."""
+    shown = [p for p in scene.proxies if not p.hidden]
+    if not shown:
+        raise Refusal("There is nothing to export yet. Stand a proxy in Block first.")
+    return shown
+
+
 def skins(scene: Scene, sighted: Camera, shown: list[Proxy]) -> Iterator[tuple[Proxy, list[Skin]]]:
     """Each proxy that is shown with its textured parts. A texture is one picture, so what a second
     lantern shows through the first one's alpha is not in it.

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
-from scipy.spatial.transform import Rotation, Slerp
+import scipy  # which loads a part of it when it is first used
 
 from ..arrays import Floats
 from ..camera import Camera, focal_px_from_35mm, rotation_of, tilt_roll_yaw
@@ -56,15 +55,15 @@ def shot_cameras(scene: Scene, frames: Floats, sighted: Camera) -> list[Camera]:
     times = np.array([k.frame for k in keys], float)
     positions = np.array([k.position for k in keys])
     logs = np.log([k.focal_mm for k in keys])
-    turns = Rotation.from_matrix(np.array([attitude(k) for k in keys]))
+    turns = scipy.spatial.transform.Rotation.from_matrix(np.array([attitude(k) for k in keys]))
     warped = _warped(keys, times, np.clip(frames, times[0], times[-1]))
     if len(keys) == 1:
         at = np.repeat(positions, len(frames), axis=0)
         rotations = np.repeat(turns.as_matrix(), len(frames), axis=0)
         focal = np.repeat(logs, len(frames))
     else:
-        at = PchipInterpolator(times, positions)(warped)
-        rotations = Slerp(times, turns)(warped).as_matrix()
+        at = scipy.interpolate.PchipInterpolator(times, positions)(warped)
+        rotations = scipy.spatial.transform.Slerp(times, turns)(warped).as_matrix()
         focal = np.interp(warped, times, logs)
     w, h = sighted.width, sighted.height
     return [

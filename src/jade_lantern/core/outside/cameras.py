@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.spatial.transform import Rotation
 
 from .glb import document_of
 
@@ -62,7 +62,9 @@ def _own(node: Any) -> NDArray[np.float64]:
     if node.get("matrix"):
         return np.array(node["matrix"], float).reshape(4, 4).T
     out = np.eye(4)
-    turn = Rotation.from_quat(node.get("rotation") or [0, 0, 0, 1]).as_matrix()
+    turn = scipy.spatial.transform.Rotation.from_quat(
+        node.get("rotation") or [0, 0, 0, 1]
+    ).as_matrix()
     out[:3, :3] = turn * np.array(node.get("scale") or [1, 1, 1], float)
     out[:3, 3] = node.get("translation") or [0, 0, 0]
     return out

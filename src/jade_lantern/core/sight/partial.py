@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING
+from typing import Any
 
 import numpy as np
+import scipy  # which loads a part of it when it is first used
 
 from ..arrays import Floats
 from ..camera import rotation_of
@@ -15,9 +16,6 @@ from .lines import reduce, trace_set
 from .misfit import misfit_to_point, vanishing
 from .sighted import lens_of
 from .solve import HELD_CENTRE
-
-if TYPE_CHECKING:
-    from scipy.optimize import OptimizeResult
 
 USUAL = 35 / 36  # the usual focal length, in longer sides,
 HOW_USUAL = 0.5  # and the standard deviation of its logarithm
@@ -41,8 +39,6 @@ def _by_verticals(
     ends: list[tuple[tuple[float, float], ...]], focal: float, share: float, width: int, height: int
 ) -> Lens:
     """Tilt and roll by where verticals meet, for a focal length known to within a share."""
-    from scipy.optimize import least_squares  # takes a while to load
-
     laid = trace_set([("up", points) for points in ends], (width / 2, height / 2))
     size = max(width, height) / 2
     lines = np.empty((len(ends), 8))
@@ -56,9 +52,9 @@ def _by_verticals(
         out = [misfit_to_point(a[:2] - centre, a[2:4], a[4], a[5], v) for a in lines]
         return np.array(out)
 
-    def best(known: Floats, start: Floats) -> OptimizeResult:
+    def best(known: Floats, start: Floats) -> Any:
         """known: log focal and the principal point, px from the middle."""
-        return least_squares(off, start, args=(known[0], known[1:]))
+        return scipy.optimize.least_squares(off, start, args=(known[0], known[1:]))
 
     known = np.array([math.log(focal), 0.0, 0.0])
     # a vertical may meet the others above or below, so it is begun looking up, level and down
