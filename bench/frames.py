@@ -9,12 +9,12 @@ import cv2
 import numpy as np
 
 from jade_lantern.core.camera import Camera, focal_px_from_35mm, rotation_of
-from jade_lantern.core.cast.diagnose import thrown
-from jade_lantern.core.cast.land import Cast, Target, Thrower
-from jade_lantern.core.cast.pyramid import Pyramid, pyramid
-from jade_lantern.core.cast.render import render, rendered
-from jade_lantern.core.deliver.diagnosis import FINER, STRIP_WIDTH
 from jade_lantern.core.mesh import Mesh, mesh_of
+from jade_lantern.core.move.diagnosis import FINER, STRIP_WIDTH
+from jade_lantern.core.render.diagnose import thrown
+from jade_lantern.core.render.frame import render, rendered
+from jade_lantern.core.render.land import Cast, Target, Thrower
+from jade_lantern.core.render.pyramid import Pyramid, pyramid
 from jade_lantern.core.threads import thread_count
 
 from .row import Row, side_by_side

@@ -13,8 +13,8 @@ from pathlib import Path
 import pytest
 
 from jade_lantern import demo
-from jade_lantern.core.cast.pyramid import Pyramid, pyramid
 from jade_lantern.core.picture import Still, read_still
+from jade_lantern.core.render.pyramid import Pyramid, pyramid
 from jade_lantern.core.scene.model import Scene
 from jade_lantern.demo import room
 from jade_lantern.demo.project import carried, demo_still, split_and_painted

@@ -221,8 +221,10 @@ def render(
     last: Annotated[int | None, typer.Option(help="Last frame.")] = None,
 ) -> None:
     """Render a project's shot."""
-    from jade_lantern.core.deliver.frames import cast_of, frame_png, frames, render_request
+    from jade_lantern.core.cast.ofscene import cast_of
+    from jade_lantern.core.deliver.frames import frame_png, frames
     from jade_lantern.core.deliver.movie import Movie
+    from jade_lantern.core.move.frames import render_request
     from jade_lantern.core.picture.eight import in_eight_bit
     from jade_lantern.core.refusal import Refusal
 
@@ -253,8 +255,8 @@ def export(
     bare: Annotated[bool, typer.Option(help="A GLB of the blocking only.")] = False,
 ) -> None:
     """Export the scene as a GLB, its blocking as OBJ or USD, or the whole project as a .zip."""
+    from jade_lantern.core.block.blocking import KINDS, blocking
     from jade_lantern.core.deliver.archive import packed
-    from jade_lantern.core.deliver.blocking import KINDS, blocking
     from jade_lantern.core.deliver.gltf import glb
     from jade_lantern.core.refusal import Refusal
 
@@ -282,7 +284,7 @@ def bring(
 ) -> None:
     """Bring a blocking into a project, as solids; prints what it is called in the history."""
     migrated()
-    from jade_lantern.core.deliver.blocking import brought
+    from jade_lantern.core.block.blocking import brought
     from jade_lantern.core.refusal import Refusal
     from jade_lantern.studio import projects
 

@@ -6,14 +6,14 @@ from dataclasses import replace
 import numpy as np
 from playwright.sync_api import Page, expect
 
-from jade_lantern.core.cast.land import Cast, Thrower
 from jade_lantern.core.cast.ofscene import Pixels, targets, throwers
-from jade_lantern.core.cast.pyramid import Pyramid
-from jade_lantern.core.cast.render import rendered
-from jade_lantern.core.move.path import shot_camera
 from jade_lantern.core.picture import png
 from jade_lantern.core.picture.eight import in_eight_bit
+from jade_lantern.core.render.frame import rendered
+from jade_lantern.core.render.land import Cast, Thrower
+from jade_lantern.core.render.pyramid import Pyramid
 from jade_lantern.core.scene.model import Scene
+from jade_lantern.core.scene.shot import shot_camera
 from jade_lantern.core.sight.measure import required_camera
 from tests.browser.lens import Lens, drawn, go_to, kept, open_project, state
 from tests.truth import decibels

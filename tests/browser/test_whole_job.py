@@ -13,10 +13,10 @@ import pygltflib
 from playwright.sync_api import Page, expect
 
 from jade_lantern.core.camera import Camera
-from jade_lantern.core.move.path import shot_camera
 from jade_lantern.core.picture import Still
 from jade_lantern.core.picture.footage import read_movie
 from jade_lantern.core.scene.document import read
+from jade_lantern.core.scene.shot import shot_camera
 from jade_lantern.core.sight.measure import required_camera
 from jade_lantern.demo.picture import paint_picture
 from jade_lantern.demo.project import DATUM, EDGES, seen

@@ -7,11 +7,11 @@ import cv2
 import numpy as np
 import pytest
 
+from jade_lantern.core.block.blocking import KINDS, blocking, brought
 from jade_lantern.core.block.grow import GrowOutline, TraceOutline, grown
 from jade_lantern.core.block.parts import Part
 from jade_lantern.core.block.pointed import pointed
 from jade_lantern.core.change import changed
-from jade_lantern.core.deliver.blocking import KINDS, blocking, brought
 from jade_lantern.core.proxy import Box, Card, Drum
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.edits import StandProxy, apply

@@ -7,14 +7,14 @@ import cv2
 import numpy as np
 import pytest
 
-from jade_lantern.core.cast.diagnose import DiagnosedCast
 from jade_lantern.core.cast.fill import filled, hiding
-from jade_lantern.core.cast.land import Cast, Target, Thrower
-from jade_lantern.core.cast.pyramid import pyramid
-from jade_lantern.core.cast.render import rendered
-from jade_lantern.core.cast.see import see
 from jade_lantern.core.cast.split import proposed_split
 from jade_lantern.core.mesh import joined
+from jade_lantern.core.render.diagnose import DiagnosedCast
+from jade_lantern.core.render.frame import rendered
+from jade_lantern.core.render.land import Cast, Target, Thrower
+from jade_lantern.core.render.pyramid import pyramid
+from jade_lantern.core.render.see import see
 from jade_lantern.demo import room
 from jade_lantern.demo.picture import clean_plate, paint_picture
 from jade_lantern.demo.world import lens, quay

@@ -5,9 +5,9 @@ import numpy as np
 import pytest
 
 from jade_lantern.core.block.surfaces import meshes
-from jade_lantern.core.cast.pyramid import pyramid
-from jade_lantern.core.cast.render import render
 from jade_lantern.core.picture import png, read_still
+from jade_lantern.core.render.frame import render
+from jade_lantern.core.render.pyramid import pyramid
 from jade_lantern.core.sight.measure import required_camera
 from jade_lantern.demo import bridge, room
 from jade_lantern.demo.companions import bridge_drawing

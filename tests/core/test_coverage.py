@@ -6,11 +6,11 @@ import cv2
 import numpy as np
 
 from jade_lantern.core.camera import Camera, rotation_of
-from jade_lantern.core.cast.land import Cast, Target, Thrower
-from jade_lantern.core.cast.pyramid import pyramid
-from jade_lantern.core.cast.render import render, rendered
 from jade_lantern.core.mesh import mesh_of
 from jade_lantern.core.proxy import Box, Card, Floor
+from jade_lantern.core.render.frame import render, rendered
+from jade_lantern.core.render.land import Cast, Target, Thrower
+from jade_lantern.core.render.pyramid import pyramid
 
 WIDTH, HEIGHT = 96, 64
 
@@ -95,8 +95,8 @@ def test_of_two_in_one_plane_the_later_one_is_seen():
 
 
 def test_coplanar_sheets_are_owned_by_the_later_one():
-    from jade_lantern.core.cast.see import see
     from jade_lantern.core.mesh import joined
+    from jade_lantern.core.render.see import see
 
     rng = np.random.default_rng(4)
     for _ in range(12):

@@ -14,16 +14,16 @@ from jade_lantern.core.cast.squash import Squash
 from jade_lantern.core.change import changed
 from jade_lantern.core.deliver.archive import Unpacked, packed, unpacked
 from jade_lantern.core.deliver.cut import cut
-from jade_lantern.core.deliver.frames import render_request
 from jade_lantern.core.deliver.gltf import glb
 from jade_lantern.core.deliver.movie import Movie
 from jade_lantern.core.mesh import mesh_of
-from jade_lantern.core.move.path import shot_cameras
+from jade_lantern.core.move.frames import render_request
 from jade_lantern.core.picture import png
 from jade_lantern.core.picture.footage import read_movie
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.edits import AddLantern, CastOn, Glaze, SetKeys, altered, apply
 from jade_lantern.core.scene.model import CastRow
+from jade_lantern.core.scene.shot import shot_cameras
 from jade_lantern.core.sight.measure import required_camera
 
 CAMERA = Camera.centred(3000, 2000, 2600, rotation_of(-2, 1, 15), np.array([0, 1.6, 0.0]))

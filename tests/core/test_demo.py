@@ -6,8 +6,10 @@ import numpy as np
 import pytest
 
 from jade_lantern.core.cast.fill import removed
+from jade_lantern.core.cast.ofscene import cast_of
 from jade_lantern.core.cast.take import painted_out
-from jade_lantern.core.deliver.frames import RenderRequest, cast_of, frames
+from jade_lantern.core.deliver.frames import frames
+from jade_lantern.core.move.frames import RenderRequest
 from jade_lantern.core.sight.measure import required_camera
 from jade_lantern.demo.picture import SKY, paint_picture
 from jade_lantern.demo.project import DATUM, EDGES, seen, shown_of, split_and_painted
@@ -84,8 +86,8 @@ def test_the_demo_is_blocked_where_the_world_is(demo_scene):
 
 def test_the_demo_move_stays_in_the_picture(demo_scene, plate):
     from jade_lantern.core.block.surfaces import meshes
-    from jade_lantern.core.cast.render import render
-    from jade_lantern.core.move.path import shot_camera
+    from jade_lantern.core.render.frame import render
+    from jade_lantern.core.scene.shot import shot_camera
 
     sighted = required_camera(demo_scene)
     last = shot_camera(demo_scene, 95, sighted).resized(480, 320)

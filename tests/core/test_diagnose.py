@@ -10,11 +10,11 @@ from typer.testing import CliRunner
 
 from jade_lantern.cli import app
 from jade_lantern.core.camera import Camera, rotation_of
-from jade_lantern.core.cast.diagnose import thrown
-from jade_lantern.core.cast.see import see
 from jade_lantern.core.deliver.archive import packed
 from jade_lantern.core.mesh import Mesh, joined
 from jade_lantern.core.proxy import Box, Card, Drum, Floor
+from jade_lantern.core.render.diagnose import thrown
+from jade_lantern.core.render.see import see
 
 LENS = Camera.centred(240, 160, 220, rotation_of(-8, 1, 5), np.array([0.0, 1.6, 3.0]))
 PLACE = {"turn_deg": 25.0}

@@ -9,15 +9,15 @@ from jade_lantern.core.batch import PicturesAtHand
 from jade_lantern.core.block.parts import solid_of
 from jade_lantern.core.cast.borrow import Borrow, borrowed, plane_under
 from jade_lantern.core.cast.flat import AddFlat, flat_size
-from jade_lantern.core.cast.land import Cast
+from jade_lantern.core.cast.kit import kit_files, sheet
 from jade_lantern.core.cast.ofscene import lantern_camera, targets, throwers
-from jade_lantern.core.cast.render import rendered
+from jade_lantern.core.cast.paint import taken_in
 from jade_lantern.core.cast.squash import Squash
 from jade_lantern.core.change import changed
-from jade_lantern.core.deliver.kit import kit_files, sheet
-from jade_lantern.core.deliver.paint import taken_in
 from jade_lantern.core.picture import png, read_deep
 from jade_lantern.core.refusal import Refusal
+from jade_lantern.core.render.frame import rendered
+from jade_lantern.core.render.land import Cast
 from jade_lantern.core.scene.edits import Glaze, altered, apply
 from jade_lantern.core.scene.edits.cast import AlterLantern, LanternFacts
 from jade_lantern.core.sight.measure import required_camera

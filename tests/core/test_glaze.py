@@ -7,15 +7,15 @@ import pytest
 
 from jade_lantern.core.block.parts import in_world, solid_of
 from jade_lantern.core.camera import rotation_of
-from jade_lantern.core.cast.diagnose import DiagnosedCast
 from jade_lantern.core.cast.inside import standing_inside
-from jade_lantern.core.cast.land import Cast, Target, Thrower
 from jade_lantern.core.cast.ofscene import cast_meshes, lantern_camera, places_of, targets
-from jade_lantern.core.cast.pyramid import pyramid
-from jade_lantern.core.cast.render import rendered
 from jade_lantern.core.cast.squash import Squash, effect_of
 from jade_lantern.core.change import changed
 from jade_lantern.core.refusal import Refusal
+from jade_lantern.core.render.diagnose import DiagnosedCast
+from jade_lantern.core.render.frame import rendered
+from jade_lantern.core.render.land import Cast, Target, Thrower
+from jade_lantern.core.render.pyramid import pyramid
 from jade_lantern.core.scene.document import as_text, read
 from jade_lantern.core.scene.edits import (
     AddLantern,

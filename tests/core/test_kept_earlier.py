@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 
 from jade_lantern.core.deliver.archive import packed, unpacked
-from jade_lantern.core.move.path import shot_camera
+from jade_lantern.core.scene.shot import shot_camera
 from jade_lantern.core.sight.measure import required_camera
 
 DATA = Path(__file__).parents[1] / "data"

@@ -6,14 +6,14 @@ import numpy as np
 import pytest
 
 from jade_lantern.core.camera import Camera
-from jade_lantern.core.cast.diagnose import DiagnosedCast
-from jade_lantern.core.cast.land import Cast, Target, Thrower
 from jade_lantern.core.cast.ofscene import targets, throwers
-from jade_lantern.core.cast.pyramid import pyramid
-from jade_lantern.core.cast.render import rendered
 from jade_lantern.core.mesh import mesh_of
 from jade_lantern.core.picture.eight import in_eight_bit
 from jade_lantern.core.refusal import Refusal
+from jade_lantern.core.render.diagnose import DiagnosedCast
+from jade_lantern.core.render.frame import rendered
+from jade_lantern.core.render.land import Cast, Target, Thrower
+from jade_lantern.core.render.pyramid import pyramid
 from jade_lantern.core.scene.edits import (
     AddLantern,
     AlterLantern,

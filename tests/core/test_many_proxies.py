@@ -5,6 +5,7 @@ import pytest
 
 from jade_lantern.core.block.gestures import Stand, Swing
 from jade_lantern.core.block.labels import ReadOff, value_of
+from jade_lantern.core.block.leaks import leaks
 from jade_lantern.core.block.marbles import let_fall
 from jade_lantern.core.block.over import MeetEdges, RunOver
 from jade_lantern.core.block.repeats import BreakOff, MirrorAcross, RowAlong
@@ -13,7 +14,6 @@ from jade_lantern.core.block.sheets import CutOutline
 from jade_lantern.core.block.spans import StretchSpan
 from jade_lantern.core.block.surfaces import meshes
 from jade_lantern.core.block.turning import AlignTo, SettleOnto, Turn
-from jade_lantern.core.cast.leaks import leaks
 from jade_lantern.core.change import changed
 from jade_lantern.core.proxy import Box, Card, Drum, Floor, Outline, Span
 from jade_lantern.core.refusal import Refusal

@@ -10,21 +10,17 @@ import pytest
 from jade_lantern.core.batch import PicturesAtHand
 from jade_lantern.core.camera import Camera
 from jade_lantern.core.cast.fill import Fill, filled, removed
-from jade_lantern.core.cast.land import Cast
+from jade_lantern.core.cast.kit import kit, kit_lanterns, sheet
 from jade_lantern.core.cast.ofscene import dark, lantern_camera, targets, throwers
+from jade_lantern.core.cast.paint import lantern_named, taken_in
 from jade_lantern.core.cast.patches import completed
-from jade_lantern.core.cast.render import rendered
-from jade_lantern.core.cast.see import see
 from jade_lantern.core.cast.take import TakeSplit, painted_out
+from jade_lantern.core.cast.wide import AddWide, PlaceLantern, seen_places
 from jade_lantern.core.change import changed
-from jade_lantern.core.deliver.diagnosis import diagnosed_cast, whole_move
 from jade_lantern.core.deliver.gltf import glb
-from jade_lantern.core.deliver.kit import kit, kit_lanterns, sheet
 from jade_lantern.core.deliver.movie import Movie
-from jade_lantern.core.deliver.paint import lantern_named, taken_in
 from jade_lantern.core.mesh import joined, mesh_of
-from jade_lantern.core.move.path import shot_camera
-from jade_lantern.core.move.wide import AddWide, PlaceLantern, seen_places
+from jade_lantern.core.move.diagnosis import diagnosed_cast, whole_move
 from jade_lantern.core.picture import png, read_still
 from jade_lantern.core.picture.openraster import (
     Layer,
@@ -34,9 +30,13 @@ from jade_lantern.core.picture.openraster import (
     written,
 )
 from jade_lantern.core.refusal import Refusal
+from jade_lantern.core.render.frame import rendered
+from jade_lantern.core.render.land import Cast
+from jade_lantern.core.render.see import see
 from jade_lantern.core.scene.edits import CastOn, apply
 from jade_lantern.core.scene.model import CastRow
 from jade_lantern.core.scene.sheet import lanterns_of
+from jade_lantern.core.scene.shot import shot_camera
 from jade_lantern.core.sight.measure import required_camera
 from tests.truth import decibels
 

@@ -6,12 +6,12 @@ import numpy as np
 import pytest
 
 from jade_lantern.core.change import changed
-from jade_lantern.core.move.path import attitude, key_from, shot_camera, shot_cameras
 from jade_lantern.core.move.rate import exact_rate
 from jade_lantern.core.move.ready import KeyHere, Push
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.edits import SetKeys, apply
 from jade_lantern.core.scene.model import Key
+from jade_lantern.core.scene.shot import attitude, key_from, shot_camera, shot_cameras
 from jade_lantern.core.sight.measure import required_camera
 
 

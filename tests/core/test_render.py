@@ -8,9 +8,9 @@ import pytest
 
 from jade_lantern.core.block.surfaces import meshes
 from jade_lantern.core.camera import Camera, rotation_of
-from jade_lantern.core.cast.pyramid import pyramid
-from jade_lantern.core.cast.render import render
 from jade_lantern.core.mesh import Mesh, mesh_of
+from jade_lantern.core.render.frame import render
+from jade_lantern.core.render.pyramid import pyramid
 from jade_lantern.core.sight.measure import required_camera
 from tests.truth import decibels
 

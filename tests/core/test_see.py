@@ -6,12 +6,12 @@ import pytest
 from numba import njit
 
 from jade_lantern.core.camera import Camera, rotation_of
-from jade_lantern.core.cast.cubic import footprint, footprint_16, footprint_float, keys_weights
-from jade_lantern.core.cast.pyramid import PAD, pyramid
-from jade_lantern.core.cast.tile import NOTHING, SIDE, see_tile
-from jade_lantern.core.cast.visibility import TILE, screen
 from jade_lantern.core.mesh import Mesh, Triangles, joined, mesh_of
 from jade_lantern.core.proxy import Box, Drum
+from jade_lantern.core.render.cubic import footprint, footprint_16, footprint_float, keys_weights
+from jade_lantern.core.render.pyramid import PAD, pyramid
+from jade_lantern.core.render.screen import TILE, screen
+from jade_lantern.core.render.tile import NOTHING, SIDE, see_tile
 
 CAMERA = Camera.centred(160, 128, 150, rotation_of(-4, 3, 20), np.array([0.3, 1.5, 2.0]))
 NEAR = 0.02

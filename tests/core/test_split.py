@@ -7,10 +7,11 @@ import pytest
 
 from jade_lantern.core.block.surfaces import meshes
 from jade_lantern.core.camera import Camera
-from jade_lantern.core.cast.split import blocking, proposed_split
-from jade_lantern.core.deliver.diagnosis import diagnosed, whole_move
-from jade_lantern.core.deliver.frames import render_request
+from jade_lantern.core.cast.split import proposed_split
 from jade_lantern.core.mesh import mesh_of
+from jade_lantern.core.move.diagnosis import diagnosed, whole_move
+from jade_lantern.core.move.frames import render_request
+from jade_lantern.core.render.hiding import hidden_counts
 from jade_lantern.core.sight.measure import required_camera
 
 
@@ -49,7 +50,7 @@ def test_no_fewer_plates_would_do():
             x, y = chance.uniform(-2, 1, 2)
             wide, high = (2.5, 0.3) if chance.random() < 0.5 else (0.3, 2.5)
             bars.append(sheet(x, x + wide, -chance.uniform(4, 8), y, y + high))
-        before = blocking(bars, lens()) > 0
+        before = hidden_counts(bars, lens()) > 0
         split = proposed_split(bars, lens())
         for own in split.plates:
             assert not before[np.ix_(own, own)].any()
@@ -83,7 +84,7 @@ def test_with_the_split_of_the_quay_nothing_is_spilled_on(demo_scene):
     camera = required_camera(demo_scene)
     every = meshes(demo_scene, camera)
     split = proposed_split(every, camera)
-    before = blocking(every, camera)
+    before = hidden_counts(every, camera)
     assert not any(before[np.ix_(own, own)].any() for own in split.plates)
     names = [p.name for p in demo_scene.proxies if not p.hidden]
     first = {names[i] for i in split.plates[0]}

@@ -13,12 +13,12 @@ from typing import Any
 import numpy as np
 from pydantic import TypeAdapter, ValidationError
 
-from jade_lantern.core.cast.render import rendered
+from jade_lantern.core.cast.ofscene import cast_of
 from jade_lantern.core.change import Change, changed
-from jade_lantern.core.deliver.diagnosis import diagnosed_cast
-from jade_lantern.core.deliver.frames import cast_of
 from jade_lantern.core.deliver.gltf import glb
+from jade_lantern.core.move.diagnosis import diagnosed_cast
 from jade_lantern.core.refusal import Refusal
+from jade_lantern.core.render.frame import rendered
 from jade_lantern.core.scene.check import checked
 from jade_lantern.core.scene.document import as_text, read
 from jade_lantern.core.scene.edits import Edit, apply

@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from jade_lantern.core.deliver.diagnosis import diagnosed_cast
+from jade_lantern.core.move.diagnosis import diagnosed_cast
 from jade_lantern.core.scene.check import MOST
 from jade_lantern.core.scene.edits import AlterLantern, apply
 from jade_lantern.core.sight.measure import required_camera

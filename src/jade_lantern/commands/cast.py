@@ -25,8 +25,8 @@ def diagnose(
     """
     import numpy as np
 
-    from jade_lantern.core.deliver.diagnosis import diagnosed, line_of
-    from jade_lantern.core.deliver.frames import render_request
+    from jade_lantern.core.move.diagnosis import diagnosed, line_of
+    from jade_lantern.core.move.frames import render_request
     from jade_lantern.core.picture import png
     from jade_lantern.core.refusal import Refusal
 
@@ -88,8 +88,8 @@ def kit(
 ) -> None:
     """Write the paint kit: of each lantern that takes paint an OpenRaster file and PNGs of the
     plate, what to paint out, what the move reveals, wire and grid; and a note in words."""
-    from jade_lantern.core.deliver.kit import kit as packed_kit
-    from jade_lantern.core.deliver.kit import kit_bytes, kit_files
+    from jade_lantern.core.cast.kit import kit as packed_kit
+    from jade_lantern.core.cast.kit import kit_bytes, kit_files
     from jade_lantern.core.refusal import Refusal
     from jade_lantern.studio.machine import require_memory
 
@@ -116,7 +116,7 @@ def paint(
 
     One line of JSON a file: {"file", "lantern": a name or null, "said": what is odd about it}.
     """
-    from jade_lantern.core.deliver.paint import taken_in
+    from jade_lantern.core.cast.paint import taken_in
     from jade_lantern.core.refusal import Refusal
 
     try:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
@@ -27,6 +27,10 @@ def name_of(text: str | None, otherwise: str) -> str:
 
 Name = Annotated[str, BeforeValidator(_printable), Field(min_length=1, max_length=80)]
 Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
+
+
+# What a lantern throws past its plate's edge: nothing, the last pixels, or the plate mirrored.
+Edge = Literal["stop", "hold", "mirror"]
 
 
 class Value(BaseModel):

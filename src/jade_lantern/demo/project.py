@@ -13,9 +13,9 @@ from ..core.arrays import Flags
 from ..core.block.gestures import Hang, Stand
 from ..core.camera import Camera
 from ..core.cast.fill import removed
+from ..core.cast.kit import revealed
 from ..core.cast.take import TakeSplit, painted_out
 from ..core.change import changed
-from ..core.deliver.kit import revealed
 from ..core.move.ready import Push
 from ..core.picture import png, read_still
 from ..core.proxy import Box, Floor

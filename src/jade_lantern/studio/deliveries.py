@@ -26,17 +26,12 @@ from django.conf import settings
 from django.db import connection, transaction
 from django.utils import timezone
 
-from ..core.deliver.frames import (
-    RenderRequest,
-    bytes_needed,
-    cast_of,
-    frame_png,
-    frames,
-    render_request,
-)
-from ..core.deliver.kit import kit_bytes, kit_files, kit_lanterns
+from ..core.block.blocking import exported_proxies
+from ..core.cast.kit import kit_bytes, kit_files, kit_lanterns
+from ..core.cast.ofscene import cast_of
+from ..core.deliver.frames import bytes_needed, frame_png, frames
 from ..core.deliver.movie import Movie
-from ..core.deliver.skin import exported_proxies
+from ..core.move.frames import RenderRequest, render_request
 from ..core.picture.eight import in_eight_bit
 from ..core.refusal import Refusal
 from ..core.scene.document import as_text, read

@@ -13,15 +13,16 @@ from ..core.block.labels import value_of
 from ..core.block.miss import Misses, misses_under
 from ..core.camera import Camera
 from ..core.cast.ofscene import dark, parts_by_face, plate_camera, plate_of
-from ..core.move.path import shot_cameras
 from ..core.proxy import Proxy
 from ..core.refusal import Refusal
 from ..core.scene.difference import same
 from ..core.scene.glaze import places_at_rest
-from ..core.scene.model import Edge, Lantern, Scene
+from ..core.scene.model import Lantern, Scene
 from ..core.scene.sheet import rows_of, taken_by
+from ..core.scene.shot import shot_cameras
 from ..core.sight.measure import camera_of
 from ..core.sight.reading import CameraReading, Reading, camera_reading, reading
+from ..core.value import Edge
 from . import arrays, plates
 
 log = logging.getLogger("jade_lantern")

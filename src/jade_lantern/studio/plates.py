@@ -21,7 +21,6 @@ from numpy.typing import NDArray
 from ..core.budget import Budget
 from ..core.cache import Cache
 from ..core.cast.ofscene import masked, plate_of
-from ..core.cast.pyramid import Picture
 from ..core.picture import (
     Still,
     encoded,
@@ -36,6 +35,7 @@ from ..core.picture import (
 )
 from ..core.picture.eight import eight_bit, eight_bit_alpha, three_channels
 from ..core.refusal import Refusal
+from ..core.render.pyramid import Picture
 from ..core.scene.model import Lantern, Plate, Scene
 from ..core.sight.look import Look
 from . import levels

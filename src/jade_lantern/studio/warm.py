@@ -11,10 +11,10 @@ import numpy as np
 
 from ..core.block.marbles import fallen
 from ..core.camera import Camera
-from ..core.cast.diagnose import thrown
-from ..core.cast.pyramid import pyramid
-from ..core.cast.render import render
 from ..core.mesh import mesh_of
+from ..core.render.diagnose import thrown
+from ..core.render.frame import render
+from ..core.render.pyramid import pyramid
 from ..core.sight.look import Look
 from ..core.sight.pull import pulled_points
 from ..core.sight.search import Lines, best_crossing, best_turn

@@ -19,8 +19,10 @@ from .fill import Fill
 from .flat import AddFlat
 from .squash import Squash
 from .take import TakeSplit
+from .wide import AddWide, PlaceLantern
 
 CastChange = (
     AddLantern | AlterLantern | CastOn | DeleteLantern | MoveLantern | PutLanterns
     | UseEarlier | TakeSplit | Fill | Glaze | Unglaze | PutGlazed | Squash | AddFlat | Borrow
+    | AddWide | PlaceLantern
 )  # fmt: skip

@@ -26,6 +26,8 @@ from ..camera import Camera
 from ..deadline import check_time
 from ..mesh import joined
 from ..refusal import Refusal
+from ..render.land import near_limit
+from ..render.see import Seen, see
 from ..scene.edits import Edit, PutLanterns
 from ..scene.edits.cast import thrown_anew
 from ..scene.edits.edit import the_one
@@ -35,10 +37,8 @@ from ..scene.pictures import Pictures, brought
 from ..scene.sheet import lanterns_of
 from ..sight.measure import required_camera
 from ..value import Id
-from .land import near_limit
 from .ofscene import cast_meshes, plate_camera
 from .patches import completed
-from .see import Seen, see
 from .take import painted_out
 
 MARGIN = 0.004  # of the plate's longer side, painted over around a thing's silhouette

@@ -10,7 +10,7 @@ import numpy as np
 from ..arrays import Bytes, Floats
 from ..camera import NEAREST, Camera, world_size
 from ..mesh import Mesh, joined
-from .see import see
+from ..render.see import see
 
 OWN, GONE, GRID = (79, 197, 154), (255, 143, 107), (148, 168, 160)
 GRID_REACH = 40  # of the spacing, either way

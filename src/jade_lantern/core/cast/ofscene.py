@@ -13,12 +13,13 @@ from ..mesh import Mesh
 from ..picture.eight import white_of
 from ..proxy import Proxy, Solid
 from ..refusal import Refusal
+from ..render.land import Cast, Target, Thrower
+from ..render.pyramid import Picture, deepest, pyramid
 from ..scene.glaze import places_at_rest
 from ..scene.model import Lantern, Plate, Scene
 from ..scene.sheet import lanterns_of, rows_of, taken_by
+from ..sight.measure import required_camera
 from ..solid.shape import taken_apart
-from .land import Target, Thrower
-from .pyramid import Picture, deepest, pyramid
 
 Pixels = Callable[[Plate], Picture]  # a plate's own pixels, with what depth and alpha they have
 
@@ -189,3 +190,9 @@ def masked(scene: Scene, lantern: Lantern, pixels: Pixels) -> Picture:
     round_ = 0.5 if picture.dtype.kind == "u" else 0.0
     alpha = (share.clip(0, 1) * white + round_).astype(picture.dtype)
     return np.concatenate([picture[..., :3], alpha[..., None]], axis=2)
+
+
+def cast_of(scene: Scene, pixels: Pixels) -> Cast:
+    """A scene with its lanterns thrown onto it. pixels: where their plates' come from."""
+    sighted = required_camera(scene)
+    return Cast(targets(scene, sighted), throwers(scene, sighted, pixels))

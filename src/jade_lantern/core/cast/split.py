@@ -5,18 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 
 from ..arrays import Flags, Floats, Indices
-from ..camera import NEAREST, Camera, world_size
-from ..mesh import Mesh, joined
-from .tile import SIDE, see_tile
-from .visibility import TILE, ScreenArrays, screen
+from ..camera import Camera
+from ..mesh import Mesh
+from ..render.hiding import COUNTED_AT, hidden_counts
 
-WIDTH = 1920  # px, the width at which hidden pixels are counted
 LOOKS = 1000  # steps of the search for fewer plates
-LEAST = 3  # px; proxies that overlap by less only touch
-APART = 0.002  # relative distance below which one surface lies on another and does not hide it
 
 
 @dataclass(frozen=True)
@@ -30,7 +25,7 @@ class CastSplit:
     crossing: tuple[tuple[int, int], ...]
 
 
-def proposed_split(meshes: list[Mesh], lantern: Camera, width: int = WIDTH) -> CastSplit:
+def proposed_split(meshes: list[Mesh], lantern: Camera, width: int = COUNTED_AT) -> CastSplit:
     """The fewest plates such that no two meshes share one of which one hides a part of the other.
 
     Meshes that nothing hides are cast from the picture as it is. The others are coloured as the
@@ -39,7 +34,7 @@ def proposed_split(meshes: list[Mesh], lantern: Camera, width: int = WIDTH) -> C
     """
     if not meshes:
         return CastSplit((), (), ())
-    before = blocking(meshes, lantern, width)
+    before = hidden_counts(meshes, lantern, width)
     apart = (before > 0) | (before.T > 0)
     order = np.array(_nearest_first(before))
     blocked = order[before[:, order].any(axis=0)]
@@ -118,49 +113,3 @@ def _nearest_first(before: Floats) -> list[int]:
         out.append(min(left, key=lambda i: (blocked[i], i)))
         left.remove(out[-1])
     return out
-
-
-def blocking(meshes: list[Mesh], lantern: Camera, width: int = WIDTH) -> Floats:
-    """(N, N) the number of pixels of mesh j that mesh i hides, in the lantern's view at a width."""
-    out = np.zeros((len(meshes), len(meshes)))
-    if not meshes:
-        return out
-    camera = lantern.at_width(width)
-    set_up = screen(joined(meshes), camera, NEAREST * world_size(lantern)).arrays
-    if len(set_up.surface):
-        _count_hidden(set_up, camera.height, camera.width, out)
-    out[out < LEAST] = 0
-    return out
-
-
-@njit(cache=True, nogil=True, error_model="numpy")
-def _count_hidden(set_up: ScreenArrays, height: int, width: int, out: Floats) -> None:
-    """Add to out (N, N), by mesh in front and mesh behind, the pixels whose centres both cover.
-    Each mesh of a tile is rasterised into a depth layer of its own, and the layers are compared."""
-    seen, depth = np.empty((SIDE, SIDE), np.int32), np.empty((SIDE, SIDE))
-    for tile in range(set_up.across * set_up.down):
-        mine = set_up.bin_triangles[set_up.bin_start[tile] : set_up.bin_start[tile + 1]]
-        if len(mine) == 0:
-            continue
-        tx, ty = tile % set_up.across, tile // set_up.across
-        whose = set_up.owner[set_up.surface[mine]]
-        mine = mine[np.argsort(whose, kind="mergesort")]
-        whose = set_up.owner[set_up.surface[mine]]
-        starts = np.nonzero(np.append(np.array([-1]), whose[:-1]) != whose)[0]
-        layers = np.empty((len(starts), SIDE, SIDE))
-        for k in range(len(starts)):
-            end = starts[k + 1] if k + 1 < len(starts) else len(mine)
-            see_tile(
-                tx, ty, set_up.edges, set_up.box, set_up.surface, set_up.inverse_depth,
-                mine[starts[k] : end], seen, depth,
-            )  # fmt: skip
-            layers[k] = depth
-        for r in range(1, min(TILE, height - ty * TILE) + 1):
-            for c in range(1, min(TILE, width - tx * TILE) + 1):
-                for i in range(len(starts)):
-                    if layers[i, r, c] <= 0.0:
-                        continue
-                    for j in range(len(starts)):
-                        behind = layers[j, r, c]
-                        if behind > 0.0 and behind * (1 + APART) < layers[i, r, c]:
-                            out[whose[starts[i]], whose[starts[j]]] += 1

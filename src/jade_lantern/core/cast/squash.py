@@ -19,13 +19,13 @@ from ..camera import NEAREST, Camera, world_size
 from ..mesh import joined
 from ..proxy import Proxy, Solid
 from ..refusal import Refusal
+from ..render.see import see
 from ..scene.edits import Edit, PutGlazed
 from ..scene.edits.edit import the_one
 from ..scene.gesture import Gesture
 from ..scene.model import Glazed, Scene
 from ..sight.measure import required_camera
 from ..value import Id
-from .see import see
 
 LEAST_DEEP = 1e-4  # of the distance: what is less deep is flat already
 LOOKED_AT = 480  # px wide: at so many places it is asked whether the lens sees something else

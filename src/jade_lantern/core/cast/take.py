@@ -10,13 +10,14 @@ from ..arrays import Floats
 from ..cache import Cache
 from ..camera import Camera
 from ..refusal import Refusal
+from ..render.hiding import hidden_counts
 from ..scene.edits import Edit, PutLanterns
 from ..scene.gesture import Gesture
 from ..scene.model import CastRow, CastSheet, Lantern, Scene
 from ..scene.sheet import rows_of, taken_by
 from ..sight.measure import required_camera
 from .ofscene import cast_meshes
-from .split import CastSplit, blocking, proposed_split
+from .split import CastSplit, proposed_split
 
 CLEAN = "clean plate"
 
@@ -90,4 +91,4 @@ def _hiding(scene: Scene) -> tuple[list[str], Floats]:
 def _counted(scene: Scene) -> tuple[list[str], Floats]:
     camera = required_camera(scene)
     shown = [p for p in scene.proxies if not p.hidden]
-    return [p.id for p in shown], blocking(cast_meshes(scene, camera, shown), camera)
+    return [p.id for p in shown], hidden_counts(cast_meshes(scene, camera, shown), camera)

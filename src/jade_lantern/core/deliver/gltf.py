@@ -12,17 +12,18 @@ import pygltflib as gl
 import scipy
 from numpy.typing import NDArray
 
+from ..block.blocking import exported_proxies
 from ..camera import NEAREST, Camera, world_size
 from ..cast.ofscene import Pixels, plate_of
-from ..cast.pyramid import Picture
-from ..move.path import shot_cameras
 from ..move.rate import exact_rate
 from ..picture import png
 from ..picture.eight import in_eight_bit
+from ..render.pyramid import Picture
 from ..scene.model import Scene
+from ..scene.shot import shot_cameras
 from ..sight.measure import required_camera
 from .cut import Textured
-from .skin import exported_proxies, skins
+from .skin import skins
 
 ARRAY_BUFFER, ELEMENT_BUFFER = 34962, 34963
 

@@ -9,25 +9,17 @@ import numpy as np
 
 from ..arrays import Floats
 from ..camera import Camera
-from ..cast.land import Target
 from ..cast.ofscene import dark, plate_camera, plate_of, targets
 from ..mesh import Mesh
 from ..proxy import Proxy
 from ..refusal import Refusal
+from ..render.land import Target
 from ..scene.model import Lantern, Scene
 from .cut import Textured, cut
 
 # A lantern with the camera that its plate is thrown from, and what it reaches; None where no
 # picture does.
 Skin = tuple[tuple[Lantern, Camera] | None, Textured]
-
-
-def exported_proxies(scene: Scene) -> list[Proxy]:
-    """What is exported of the geometry. Raises Refusal where that is nothing."""
-    shown = [p for p in scene.proxies if not p.hidden]
-    if not shown:
-        raise Refusal("There is nothing to export yet. Stand a proxy in Block first.")
-    return shown
 
 
 def skins(scene: Scene, sighted: Camera, shown: list[Proxy]) -> Iterator[tuple[Proxy, list[Skin]]]:

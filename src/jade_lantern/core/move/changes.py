@@ -4,8 +4,5 @@ from __future__ import annotations
 
 from ..scene.edits import DeleteKey, SetKey, SetKeys, SetShot, ShiftKey
 from .ready import KeyHere, Push
-from .wide import AddWide, PlaceLantern
 
-MoveChange = (
-    SetKey | SetKeys | ShiftKey | DeleteKey | SetShot | Push | KeyHere | AddWide | PlaceLantern
-)
+MoveChange = SetKey | SetKeys | ShiftKey | DeleteKey | SetShot | Push | KeyHere

@@ -12,9 +12,9 @@ from ..refusal import Refusal
 from ..scene.edits import Edit, SetKey, SetKeys
 from ..scene.gesture import Gesture
 from ..scene.model import Ease, Key, Scene
+from ..scene.shot import key_from, shot_camera
 from ..sight.measure import required_camera
 from ..value import Length
-from .path import key_from, shot_camera
 
 
 class Push(Gesture):

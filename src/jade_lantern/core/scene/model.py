@@ -7,7 +7,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from ..proxy import Proxy
-from ..value import Digest, Id, Length, Name, Number, Point2, Point3, Share, Value
+from ..value import Digest, Edge, Id, Length, Name, Number, Point2, Point3, Share, Value
 
 VERSION = 4  # 1 knew traces, tapes on the ground and eye height only; 2 one lantern; 3 no glaze
 
@@ -16,7 +16,6 @@ Heading = Literal["across", "up", "away"]
 Bearing = Annotated[str, Field(pattern=r"^[A-Z]$")]
 Way = Heading | Bearing
 Ease = Literal["none", "out", "in", "both"]
-Edge = Literal["stop", "hold", "mirror"]
 MOST_FRAME_PIXELS = 200_000_000
 STILL_LANTERN = "lantern-0"  # the one that every project begins with
 

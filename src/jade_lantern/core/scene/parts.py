@@ -17,12 +17,11 @@ from pydantic import TypeAdapter, ValidationError
 from ..cache import Cache
 from ..proxy import Proxy
 from ..refusal import Refusal
-from ..value import Name, Value
+from ..value import Edge, Name, Value
 from .document import plainly
 from .model import (
     STILL_LANTERN,
     CastSheet,
-    Edge,
     Glazed,
     KeptSighting,
     Label,

@@ -12,12 +12,12 @@ from ninja import File, Form, Path, Query, Router, Schema
 from ninja.files import UploadedFile
 from pydantic import BaseModel, Field
 
+from ...core.block.blocking import BlockingFormat, blocking, brought
+from ...core.block.leaks import Leaks, leaks
 from ...core.block.marbles import let_fall
 from ...core.block.parts import Part
 from ...core.block.pointed import lines_of, pointed
 from ...core.block.surfaces import meshes
-from ...core.cast.leaks import Leaks, leaks
-from ...core.deliver.blocking import BlockingFormat, blocking, brought
 from ...core.pick import Pick
 from ...core.picture import png
 from ...core.scene.model import Scene

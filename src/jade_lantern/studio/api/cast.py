@@ -14,20 +14,21 @@ from ninja.files import UploadedFile
 
 from ...core.budget import Budget
 from ...core.cast.borrow import plane_under
-from ...core.cast.diagnose import Diagnosis
 from ...core.cast.inside import standing_inside
-from ...core.cast.render import rendered
+from ...core.cast.ofscene import cast_of
+from ...core.cast.paint import taken_in
 from ...core.cast.squash import Squash, effect_of
 from ...core.cast.take import split_of
-from ...core.deliver.diagnosis import diagnosed_cast, whole_move
-from ...core.deliver.frames import cast_of, render_request
-from ...core.deliver.paint import taken_in
-from ...core.move.path import shot_cameras
+from ...core.move.diagnosis import diagnosed_cast, whole_move
+from ...core.move.frames import render_request
 from ...core.picture import png
 from ...core.picture.eight import in_eight_bit
 from ...core.refusal import Refusal
+from ...core.render.diagnose import Diagnosis
+from ...core.render.frame import rendered
 from ...core.scene.edits.edit import the_one
 from ...core.scene.model import Scene
+from ...core.scene.shot import shot_cameras
 from ...core.sight.measure import required_camera
 from ...core.value import Id, Point2
 from .. import plates, projects

@@ -23,7 +23,6 @@ from ..scene.model import Scene
 from ..sight.measure import required_camera
 from ..solid.shape import Shape, shape_of_mesh
 from ..value import name_of
-from .skin import exported_proxies
 
 if TYPE_CHECKING:
     import trimesh
@@ -35,6 +34,14 @@ MOST_BYTES = 300 << 20
 UNITS_M = 1e-6, 1e6  # the least and the most that one of a file's units can be, metres
 # of the world's size: what is farther across, or smaller, is not in metres
 LARGEST, SMALLEST = 5000.0, 0.005
+
+
+def exported_proxies(scene: Scene) -> list[Proxy]:
+    """What is exported of the geometry. Raises Refusal where that is nothing."""
+    shown = [p for p in scene.proxies if not p.hidden]
+    if not shown:
+        raise Refusal("There is nothing to export yet. Stand a proxy in Block first.")
+    return shown
 
 
 def brought(data: bytes, name: str, scene: Scene, unit_m: float | None = None) -> AddProxies:

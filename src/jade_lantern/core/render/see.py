@@ -11,8 +11,8 @@ from ..arrays import Floats, Indices, Indices32
 from ..camera import Camera
 from ..mesh import Triangles
 from ..threads import in_threads
+from .screen import TILE, Screen, screen
 from .tile import NOTHING, SIDE, front_of_tile, see_tile
-from .visibility import TILE, Screen, screen
 
 
 @dataclass(frozen=True)

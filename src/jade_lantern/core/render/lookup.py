@@ -11,10 +11,10 @@ from numba import njit
 
 from ..arrays import Floats, Floats32
 from .cubic import keys_weights
+from .pixel import fetched, fetched_between, four, of_four, put, sheet_like
 from .pyramid import PAD
+from .screen import TILE
 from .throws import PlateRecord
-from .value import fetched, fetched_between, four, of_four, put, sheet_like
-from .visibility import TILE
 
 LARGER = 1.0 + 1e-3  # squared footprint length, plate px, above which mip levels are used
 PIECE = 32  # px of a run over which the footprint is interpolated linearly

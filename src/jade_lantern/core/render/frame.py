@@ -13,7 +13,7 @@ from ..picture.premultiplied import straight
 from .expose import expose
 from .land import Cast, Target, Thrower, plate_records
 from .pyramid import Pyramid
-from .visibility import screen
+from .screen import screen
 
 
 def rendered(cast: Cast, shot: Camera) -> NDArray[Any]:

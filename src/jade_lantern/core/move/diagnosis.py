@@ -8,10 +8,10 @@ from typing import NamedTuple
 import numpy as np
 
 from ..arrays import Floats, Indices
-from ..cast.diagnose import DiagnosedCast, Diagnosis
 from ..cast.ofscene import Pixels, places_of, targets
-from ..move.path import shot_cameras
+from ..render.diagnose import DiagnosedCast, Diagnosis
 from ..scene.model import Scene
+from ..scene.shot import shot_cameras
 from ..sight.measure import required_camera
 from .frames import RenderRequest, render_request
 

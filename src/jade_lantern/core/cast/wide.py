@@ -10,17 +10,17 @@ from pydantic import Field
 
 from ..arrays import Floats
 from ..camera import Camera, focal_35mm, tilt_roll_yaw
-from ..cast.land import near_limit
-from ..cast.see import see
 from ..deadline import check_time
 from ..mesh import joined
 from ..refusal import Refusal
+from ..render.land import near_limit
+from ..render.see import see
 from ..scene.edits import AddLantern, AlterLantern, Edit
 from ..scene.gesture import Gesture
 from ..scene.model import LanternView, Scene
+from ..scene.shot import shot_camera, shot_cameras
 from ..sight.measure import required_camera
 from ..value import Id, Length, Name
-from .path import shot_camera, shot_cameras
 
 LOOKED_AT = 160  # px, the width of the visibility buffers that visible points are taken from
 MOST_FRAMES = 17

@@ -15,9 +15,9 @@ from ..threads import in_threads
 from .land import EDGES, Cast, Target, Thrower
 from .lookup import folded, footprint_of, nine
 from .occlusion import hidden, hider, pointer
+from .screen import ScreenArrays
 from .see import see
 from .throws import Buffers, Places, Throws
-from .visibility import ScreenArrays
 
 TOO_FAR = 1.5  # shot pixels per plate pixel above which a picture counts as stretched
 STOP = EDGES.index("stop")

@@ -12,8 +12,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..budget import Budget
-from ..cast.fill import removed
-from ..cast.ofscene import Pixels, plate_of
 from ..outside.glb import MARK
 from ..outside.layers import read_flat, read_frame, read_plates
 from ..outside.process import read_apart
@@ -28,7 +26,9 @@ from ..scene.edits.cast import thrown_anew
 from ..scene.model import Lantern, Plate, Scene
 from ..value import name_of
 from .cameras import cameras_of
+from .fill import removed
 from .kit import GUIDES
+from .ofscene import Pixels, plate_of
 
 ASPECT_OFF = 0.004  # relative difference of aspect ratios up to which a picture is only rescaled
 SHIFTED_PX = 0.75

@@ -7,7 +7,7 @@ import numpy as np
 from numba import njit
 
 from ..arrays import Flags, Floats, Indices, Indices32
-from .visibility import TILE
+from .screen import TILE
 
 SIDE = TILE + 2  # a tile and a border of one pixel, by which edges at its rim are found
 NOTHING = -1

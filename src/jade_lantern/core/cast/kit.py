@@ -14,32 +14,24 @@ from numpy.typing import NDArray
 
 from ..arrays import Bytes, Flags, Floats
 from ..camera import Camera
-from ..cast.diagnose import DiagnosedCast
-from ..cast.fill import removed
-from ..cast.flat import flat_size
-from ..cast.guides import blocking_from, grid_guide, wire_guide
-from ..cast.land import Cast, near_limit
-from ..cast.ofscene import (
-    Pixels,
-    cast_meshes,
-    places_of,
-    plate_camera,
-    plate_of,
-    targets,
-    throwers,
-)
-from ..cast.render import rendered
-from ..cast.see import see
-from ..cast.take import painted_out
 from ..mesh import Triangles, joined
-from ..move.path import shot_cameras
 from ..picture import png
 from ..picture.eight import in_eight_bit
 from ..picture.openraster import Layer, written
 from ..refusal import Refusal
+from ..render.diagnose import DiagnosedCast
+from ..render.frame import rendered
+from ..render.land import Cast, near_limit
+from ..render.see import see
 from ..scene.model import Lantern, Scene
 from ..scene.sheet import lanterns_of
+from ..scene.shot import shot_cameras
 from ..sight.measure import required_camera
+from .fill import removed
+from .flat import flat_size
+from .guides import blocking_from, grid_guide, wire_guide
+from .ofscene import Pixels, cast_meshes, places_of, plate_camera, plate_of, targets, throwers
+from .take import painted_out
 
 GUIDES = ("remove", "reveal", "wire", "grid", "grey", "depth")
 LOOKED_AT = 768  # px, the longer side at which revealed pixels are computed

@@ -12,7 +12,7 @@ import numpy as np
 from ..arrays import Flags, Floats
 from ..camera import NEAREST, Camera, world_size
 from ..mesh import Mesh, joined
-from .see import Seen, see
+from ..render.see import Seen, see
 
 ASIDE = 0.12  # of the world's size: how far to each side a shot camera might soon stand
 CRACK = 9  # px of the looked-at picture: a leak narrower than that between surfaces is a crack

@@ -15,11 +15,11 @@ import numpy as np
 from ..arrays import Flags, Floats, Indices
 from ..camera import NEAREST, Camera, world_size
 from ..mesh import Mesh, Triangles, joined
-from ..scene.model import Edge
+from ..value import Edge
 from .pyramid import WHITE, Pyramid
+from .screen import Screen, planes_of
 from .see import see
 from .throws import PLATE_RECORD, Buffers, Plates, Throws
-from .visibility import Screen, planes_of
 
 EDGES: tuple[Edge, ...] = ("stop", "hold", "mirror")
 WIDEST_BUFFER = 4096  # px, the longer side of a visibility buffer

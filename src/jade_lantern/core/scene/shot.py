@@ -7,7 +7,7 @@ import scipy  # which loads a part of it when it is first used
 
 from ..arrays import Floats
 from ..camera import Camera, focal_px_from_35mm, rotation_of, tilt_roll_yaw
-from ..scene.model import Key, Scene
+from .model import Key, Scene
 
 EASED_IN = {"in", "both"}
 EASED_OUT = {"out", "both"}

@@ -14,10 +14,10 @@ from ..arrays import Flags, Floats, Indices, Indices32
 from ..threads import in_threads
 from .lookup import Frame, Nine, Scratch, Workspace, filter_run, nine, share_of, workspace_for
 from .occlusion import unhidden
+from .pixel import cover, four, got, nothing, of_four, over, put, scaled
+from .screen import TILE, ScreenArrays
 from .throws import Buffers, PlateRecord, Plates, Throws
 from .tile import NOTHING, SAMPLES, SIDE, find_thin, front_of_tile, sample_edge, see_tile
-from .value import cover, four, got, nothing, of_four, over, put, scaled
-from .visibility import TILE, ScreenArrays
 
 SAME_PLACE = 0.35  # plate px; two surfaces whose lookups differ by less show one unbroken picture
 FULL = 1.0 - 1e-6  # alpha from which lanterns farther down the row are not looked up
