@@ -14,6 +14,8 @@ from jade_lantern.core.picture import png
 from jade_lantern.core.picture.openraster import Layer, read_layers, written
 from tests.browser.lens import drawn, go_to, open_project, state
 
+RATIO = 1  # what the viewport drew is looked at
+
 
 def test_compare_split_and_the_worst_frame(page: Page) -> None:
     before_cast(page)

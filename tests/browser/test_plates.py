@@ -11,6 +11,8 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.lens import drawn, wait_drawn
 
+RATIO = 1  # what the viewport drew is looked at
+
 WIDTH, HEIGHT = 6000, 4000  # 24 megapixels
 
 

@@ -18,6 +18,8 @@ from jade_lantern.core.sight.measure import required_camera
 from tests.browser.lens import Lens, drawn, go_to, kept, open_project, state
 from tests.truth import decibels
 
+RATIO = 1  # what the viewport drew is looked at
+
 EDGE = 3  # px round the frame, where the view's own border is antialiased
 
 

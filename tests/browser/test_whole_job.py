@@ -24,6 +24,8 @@ from jade_lantern.demo.world import CRATES, EYE_HEIGHT_M, FACADE_X, lens, quay
 from tests.browser.lens import Lens, drawn, kept, state, wait_drawn
 from tests.truth import decibels, grown, same_move, seen_by_both, stretch
 
+RATIO = 1  # what the viewport drew is looked at
+
 KEYS = {"across": "1", "away": "2", "up": "3"}
 
 

@@ -10,6 +10,7 @@ from playwright.sync_api import Browser, Page, Route, expect
 from jade_lantern.core.picture import png
 from jade_lantern.demo.project import seen
 from jade_lantern.demo.world import lens
+from tests.browser.conftest import RATIO
 from tests.browser.lens import Lens, go_to, kept, one_change, open_project, state, wait_drawn
 
 
@@ -73,7 +74,9 @@ def test_a_reload_leaves_everything_where_it_was(page):
 def test_two_windows_never_overwrite_each_other(browser: Browser, page: Page, complaints, served):
     make_project(page, "both")
     go_to(page, "Sight")
-    other = browser.new_page(viewport=page.viewport_size, base_url=served.address)
+    other = browser.new_page(
+        viewport=page.viewport_size, base_url=served.address, device_scale_factor=RATIO
+    )
     # a window that has not heard of the change yet, however long the first one takes
     other.route("**/head", lambda route: route.abort())
     other.goto(page.url)

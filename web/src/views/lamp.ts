@@ -160,6 +160,23 @@ export const nearestMaterial = () =>
       void main() { gl_FragColor = vec4(1.0 / depth, 0.0, 0.0, 1.0); }`,
   });
 
+/** Writes depth alone, exactly where what is cast will be drawn: with it, each pixel is looked up
+ *  once, however many surfaces lie behind the nearest. */
+export const depthMaterial = () =>
+  new ShaderMaterial({
+    colorWrite: false,
+    side: DoubleSide,
+    polygonOffset: true,
+    polygonOffsetFactor: 1,
+    vertexShader: /* glsl */ `
+      invariant gl_Position;
+      void main() {
+        vec4 world = modelMatrix * vec4(position, 1.0);
+        gl_Position = projectionMatrix * viewMatrix * world;
+      }`,
+    fragmentShader: /* glsl */ `void main() { gl_FragColor = vec4(1.0); }`,
+  });
+
 const SIGHT = 1536; // px, the longer side of what a lantern sees
 
 export class Lamp {

@@ -29,7 +29,7 @@ import type { Shape } from '../lib/known';
 import { letGo, take } from './geometry';
 import { layGrid } from './grid';
 import { aim } from './camera';
-import { nearestMaterial } from './lamp';
+import { depthMaterial, nearestMaterial } from './lamp';
 import type { Paper } from './paper';
 import type { Drawn, Grid, MarblesShown, Slid, TestBox } from './station';
 
@@ -119,6 +119,7 @@ export class Stage {
     uniforms: { strength: { value: 1 } },
   });
   #nearest = nearestMaterial();
+  #depth = depthMaterial();
   #lantern = new PerspectiveCamera();
   #bodies = new Map<string, Body>();
   #only = new MeshBasicMaterial({ colorWrite: false, polygonOffset: true, polygonOffsetFactor: 1 });
@@ -155,11 +156,13 @@ export class Stage {
       mine.shape = shape;
       place(mine.group, shape.frame);
     }
-    const faces = look.shade && !look.cast ? this.#shaded : this.#only;
+    const solid = look.cast && (look.through ?? 0) === 0;
+    const faces = solid ? this.#depth : look.shade && !look.cast ? this.#shaded : this.#only;
     const strength = 1 - (look.through ?? 0);
     const side = look.backs === false ? FrontSide : DoubleSide;
     this.paper.show(look.cast ? strength : 1, look.cast ? side : DoubleSide);
     seenThrough(this.#shaded, strength, side);
+    this.#depth.side = side;
     const only = look.only && new Set(look.only);
     for (const proxy of proxies) {
       const { id, hidden } = proxy;
@@ -169,7 +172,7 @@ export class Stage {
       body.group.visible = !hidden && (!only || only.has(id));
       body.faces.material = faces as Material;
       // what hangs before or round the lens would only shade everything
-      body.faces.visible = !look.cast && (!look.shade || !('distance_m' in proxy));
+      body.faces.visible = solid || (!look.cast && (!look.shade || !('distance_m' in proxy)));
       if (look.cast) this.#lay(body, look.takes.get(id)?.parts ?? [], look.lit ?? null);
       for (const layer of body.layers) layer.visible = look.cast;
       body.front.visible = body.behind.visible = look.wire || chosen;
@@ -233,6 +236,7 @@ export class Stage {
     this.#pinned.dispose();
     this.#shaded.dispose();
     this.#nearest.dispose();
+    this.#depth.dispose();
   }
 
   #add(shape: Shape): Body {
@@ -248,6 +252,7 @@ export class Stage {
       pins: glazed ? new Points(wire, this.#pinned) : null,
     };
     body.faces.name = shape.id;
+    body.faces.renderOrder = -1;
     body.front.renderOrder = 2;
     body.behind.renderOrder = 1;
     for (const part of [body.faces, body.front, body.behind]) part.frustumCulled = false;
@@ -304,6 +309,7 @@ export class Stage {
       if (!lamp.shown || lamp.shown.through) continue;
       const target = lamp.sight();
       const hidden: Object3D[] = [];
+      const shown = [...this.#bodies.values()].filter((body) => body.faces.visible);
       for (const body of this.#bodies.values()) {
         const mine = (takes.get(body.shape.id)?.parts ?? []).some((p) => p.lanterns.includes(id));
         body.faces.visible = mine;
@@ -324,7 +330,7 @@ export class Stage {
       renderer.setRenderTarget(was);
       this.scene.overrideMaterial = null;
       hidden.forEach((o) => (o.visible = true));
-      for (const body of this.#bodies.values()) body.faces.visible = false;
+      for (const body of this.#bodies.values()) body.faces.visible = shown.includes(body);
     }
   }
 
