@@ -5,7 +5,7 @@ import pytest
 
 from jade_lantern.core.camera import Camera, rotation_of, tilt_roll_yaw
 from jade_lantern.core.scene.model import Sighting, Trace
-from jade_lantern.core.sight import judge, refine, starts
+from jade_lantern.core.sight import numbers, outliers, refine, starts
 from jade_lantern.core.sight.crop import is_off_middle, seems_cropped
 from jade_lantern.core.sight.edges import Found
 from jade_lantern.core.sight.lens import Lens
@@ -136,7 +136,7 @@ def test_the_grossest_trace_is_told_and_the_last_two_of_a_heading_are_spared(mad
     chi, lines = np.full(12, 0.25), reduced(lens.laid)
     for heading, trusted, told in ((lens.laid.heading, 12, True), (np.arange(12) // 2, 12, False)):
         chi[7] = 900.0
-        worst, student = judge.grossest(
+        worst, student = outliers.grossest(
             Fit(lines, chi, lens.derivatives, A), heading.astype(np.int64), np.ones(trusted),
             np.arange(4), np.zeros(8), 8.0, 5.5,
         )  # fmt: skip
@@ -148,7 +148,7 @@ def test_signs_make_a_right_handed_frame_that_stands_up(made):
     camera, _, _ = made
     for flips in ((1, -1, 1), (-1, 1, -1), (1, -1, -1), (-1, -1, -1)):
         R = np.ascontiguousarray(camera.rotation * np.array(flips, float))
-        judge.signed(R)
+        numbers.signed(R)
         assert np.linalg.det(R) == pytest.approx(1)
         assert R[1, 1] > 0
         assert R[2, 2] > 0

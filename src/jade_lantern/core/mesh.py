@@ -125,13 +125,11 @@ def filled(rings: NDArray[np.float64], ends: NDArray[np.unsignedinteger[Any]]) -
     return out.astype(np.int32)
 
 
-def nearest_triangle(
+def along(
     corners: NDArray[np.float64], origin: NDArray[np.float64], ray: NDArray[np.float64]
-) -> tuple[float, int]:
-    """How far along a ray the nearest of triangles (M, 3, 3) is met, and which one; -1 for none
-    (Moeller & Trumbore 1997)."""
-    if not len(corners):
-        return np.inf, -1
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """How far along a ray each of triangles (M, 3, 3) is met, infinite where it is not, and the
+    determinant: positive where the ray meets its front (Moeller & Trumbore 1997)."""
     a, u, v = corners[:, 0], corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
     p = np.cross(ray, v)
     det = (u * p).sum(axis=1)
@@ -142,6 +140,15 @@ def nearest_triangle(
         y = (q @ ray) / det
         far = (v * q).sum(axis=1) / det
         hit = (x >= 0) & (y >= 0) & (x + y <= 1) & (far > 1e-9) & (np.abs(det) > 1e-15)
-    far = np.where(hit, far, np.inf)
+    return np.where(hit, far, np.inf), det
+
+
+def nearest_triangle(
+    corners: NDArray[np.float64], origin: NDArray[np.float64], ray: NDArray[np.float64]
+) -> tuple[float, int]:
+    """How far along a ray the nearest of triangles (M, 3, 3) is met, and which one; -1 for none."""
+    if not len(corners):
+        return np.inf, -1
+    far, _ = along(corners, origin, ray)
     i = int(np.argmin(far))
     return float(far[i]), (i if np.isfinite(far[i]) else -1)

@@ -12,7 +12,16 @@ Length = Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)]
 Point2 = tuple[Number, Number]
 Point3 = tuple[Number, Number, Number]
 Id = Annotated[str, Field(pattern=r"^[a-z]+-\d+$", max_length=40)]
+NEW_ID = (
+    "new-0"  # of a thing that is yet to be added to a scene, which then gives it an id of its own
+)
 Digest = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]  # SHA-256 of a file that is kept
+
+
+def new_id(number: int) -> str:
+    """Ids of several things that are yet to be added to a scene, by which they name one another
+    until then."""
+    return f"new-{number}"
 
 
 def _printable(text: Any) -> Any:

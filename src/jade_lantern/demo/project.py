@@ -35,7 +35,7 @@ from ..core.scene.edits.cast import thrown_anew
 from ..core.scene.gesture import Gesture
 from ..core.scene.model import Heading, Lantern, LensFacts, Plate, Scene, Sighting
 from ..core.sight.measure import required_camera
-from ..core.value import Point2
+from ..core.value import NEW_ID, Point2
 from .picture import clean_plate, still_in
 from .world import (
     BARREL_AT,
@@ -190,13 +190,13 @@ def _blocking() -> list[Edit | Gesture]:
     out: list[Edit | Gesture] = [
         StandProxy(
             proxy=Floor(
-                id="floor-0", name="quay", x=QUAY_EDGE_X + 6 + dx, z=-length / 2 + 2 + dz,
+                id=NEW_ID, name="quay", x=QUAY_EDGE_X + 6 + dx, z=-length / 2 + 2 + dz,
                 width_m=12.0, depth_m=length,
             )
         ),
         StandProxy(
             proxy=Floor(
-                id="floor-0", name="water", x=QUAY_EDGE_X - 30 + dx, z=-length / 2 + 2 + dz,
+                id=NEW_ID, name="water", x=QUAY_EDGE_X - 30 + dx, z=-length / 2 + 2 + dz,
                 width_m=60.0, depth_m=length, level_m=WATER_Y,
             )
         ),
@@ -205,7 +205,7 @@ def _blocking() -> list[Edit | Gesture]:
         out.append(
             StandProxy(
                 proxy=Box(
-                    id="box-0", name=f"workshop {i + 1}", x=FACADE_X + 3 + dx,
+                    id=NEW_ID, name=f"workshop {i + 1}", x=FACADE_X + 3 + dx,
                     z=(w.near_z + w.far_z) / 2 + dz, width_m=6.0, depth_m=w.near_z - w.far_z,
                     height_m=w.height_m,
                 )
@@ -221,7 +221,7 @@ def _blocking() -> list[Edit | Gesture]:
     out.append(
         StandProxy(
             proxy=Box(
-                id="box-0", name="crate on top", x=x + dx, z=z + dz, width_m=wide, depth_m=deep,
+                id=NEW_ID, name="crate on top", x=x + dx, z=z + dz, width_m=wide, depth_m=deep,
                 height_m=high, level_m=level,
             )
         )

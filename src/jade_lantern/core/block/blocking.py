@@ -22,7 +22,7 @@ from ..scene.edits import AddProxies
 from ..scene.model import Scene
 from ..sight.measure import required_camera
 from ..solid.shape import Shape, shape_of_mesh
-from ..value import name_of
+from ..value import NEW_ID, name_of
 
 if TYPE_CHECKING:
     import trimesh
@@ -97,7 +97,7 @@ def _solid(name: str, points: Floats, triangles: np.ndarray) -> Solid:
     foot = np.array([(low[0] + high[0]) / 2, low[1], (low[2] + high[2]) / 2])
     corners, faces = Shape({i: p - foot for i, p in shape.points.items()}, shape.faces).rows()
     x, y, z = (float(v) for v in foot)
-    return Solid(id="solid-0", name=name, x=x, level_m=y, z=z, corners=corners, faces=faces)
+    return Solid(id=NEW_ID, name=name, x=x, level_m=y, z=z, corners=corners, faces=faces)
 
 
 def blocking(scene: Scene, kind: BlockingFormat) -> bytes:

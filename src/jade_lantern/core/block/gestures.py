@@ -32,7 +32,7 @@ from ..scene.model import Scene, Way
 from ..sight.lens import Unsettled
 from ..sight.measure import required_camera
 from ..sight.sighted import lens_of_scene
-from ..value import Id, Length, Number
+from ..value import NEW_ID, Id, Length, Number
 from .under import level_under
 
 # relative to the world's size: the default extent of a ground or backdrop, and the largest of any
@@ -125,7 +125,7 @@ class LayGround(Gesture):
         widest = np.abs(rays @ right / np.maximum(rays @ forward, 0.05)).max()
         middle = camera.position + forward * far * 0.48
         floor = Floor(
-            id="floor-0",
+            id=NEW_ID,
             name=fresh_name(scene, "floor"),
             x=middle[0],
             z=middle[2],
@@ -153,7 +153,7 @@ class Hang(Gesture):
             ]
             distance = 1.25 * max([*far, FAR_SIZES * world_size(camera)])
         name = fresh_name(scene, "backdrop")
-        backdrop = Backdrop(id="backdrop-0", name=name, distance_m=distance, margin=self.margin)
+        backdrop = Backdrop(id=NEW_ID, name=name, distance_m=distance, margin=self.margin)
         return StandProxy(proxy=backdrop)
 
 
@@ -171,7 +171,7 @@ class HangDome(Gesture):
         ]
         distance = self.distance_m or 1.25 * max([*far, FAR_SIZES * world_size(camera)])
         name = fresh_name(scene, "dome")
-        return StandProxy(proxy=Dome(id="dome-0", name=name, distance_m=distance))
+        return StandProxy(proxy=Dome(id=NEW_ID, name=name, distance_m=distance))
 
 
 class OfStood(Gesture):

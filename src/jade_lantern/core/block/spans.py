@@ -19,7 +19,7 @@ from ..scene.gesture import Gesture
 from ..scene.model import Scene
 from ..sight.measure import required_camera
 from ..solid.shape import area_vector
-from ..value import Id
+from ..value import NEW_ID, Id
 from .gestures import fresh_name
 from .parts import in_world, solid_of
 from .pull import resting_place
@@ -143,7 +143,7 @@ def _span(
     own = [tuple(tuple(float(v) for v in p - foot) for p in line) for line in (first, second)]
     try:
         return Span(
-            id="span-0", name=fresh_name(scene, "span"), x=foot[0], level_m=foot[1], z=foot[2],
+            id=NEW_ID, name=fresh_name(scene, "span"), x=foot[0], level_m=foot[1], z=foot[2],
             first=own[0], second=own[1], round=ring, capped=capped,
         )  # fmt: skip
     except ValidationError as error:

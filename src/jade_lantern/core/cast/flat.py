@@ -25,7 +25,7 @@ from ..scene.glaze import places_at_rest
 from ..scene.model import CastRow, CastSheet, Lantern, LanternView, Scene
 from ..scene.sheet import rows_of, taken_by
 from ..sight.measure import required_camera
-from ..value import Id, Name
+from ..value import NEW_ID, Id, Name
 from .ofscene import lantern_camera
 
 LARGEST = 8192  # px, the longer side
@@ -49,7 +49,7 @@ class AddFlat(Gesture):
         camera = required_camera(scene)
         proxy = the_one(scene.proxies, self.proxy, "proxy")
         view = _view(scene, self.proxy, self.face, camera)
-        new = Lantern(id="lantern-900000", name=self.name or f"{proxy.name[:70]} flat", view=view)
+        new = Lantern(id=NEW_ID, name=self.name or f"{proxy.name[:70]} flat", view=view)
         taken = taken_by(rows_of(scene), scene, self.proxy, self.face)
         row = CastRow(proxy=self.proxy, face=self.face, lanterns=(new.id, *taken))
         others = tuple(r for r in scene.sheet.rows if (r.proxy, r.face) != (self.proxy, self.face))

@@ -6,6 +6,7 @@ import numpy as np
 
 from ..arrays import Floats
 from ..camera import Camera
+from ..mesh import along
 from ..proxy import Proxy, Room
 from ..scene.model import Scene
 from .ofscene import cast_meshes, lantern_camera
@@ -37,15 +38,6 @@ def _wound_round(corners: Floats, place: Floats) -> bool:
 
 
 def _crossings(corners: Floats, place: Floats, ray: Floats) -> int:
-    """How often a ray leaves triangles less how often it enters them (Moeller & Trumbore 1997)."""
-    a, u, v = corners[:, 0] - place, corners[:, 1], corners[:, 2]
-    u, v = u - corners[:, 0], v - corners[:, 0]
-    p = np.cross(ray, v)
-    det = (u * p).sum(axis=1)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        x = -(a * p).sum(axis=1) / det
-        q = np.cross(-a, u)
-        y = (q @ ray) / det
-        far = (v * q).sum(axis=1) / det
-        hit = (x >= 0) & (y >= 0) & (x + y <= 1) & (far > 0) & (np.abs(det) > 1e-15)
-    return int((np.sign(-det) * hit)[hit].sum())
+    """How often a ray leaves triangles less how often it enters them."""
+    far, facing = along(corners, place, ray)
+    return int(-np.sign(facing[np.isfinite(far)]).sum())

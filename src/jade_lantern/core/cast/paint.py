@@ -24,7 +24,7 @@ from ..scene.check import MOST
 from ..scene.edits import PutLanterns
 from ..scene.edits.cast import thrown_anew
 from ..scene.model import Lantern, Plate, Scene
-from ..value import name_of
+from ..value import name_of, new_id
 from .cameras import cameras_of
 from .fill import removed
 from .kit import GUIDES
@@ -154,7 +154,7 @@ def _take_cameras(scene: Scene, name: str, data: bytes, found: _Found) -> None:
     """Take a GLB's cameras as lanterns of their own places, to be painted."""
     cameras = cameras_of(data, scene.plate)
     for called, view in cameras:
-        id = f"lantern-{900_000 + len(found.new)}"
+        id = new_id(len(found.new))
         found.add(Lantern(id=id, name=called, view=view))
     names = ", ".join(called for called, _ in cameras)
     done = ("Its cameras are lanterns to paint now.",)
@@ -200,7 +200,7 @@ def _plate(stem: str, picture: NDArray[Any], data: bytes, keep: Keep) -> Plate:
 
 
 def _lantern(name: str, plate: Plate, number: int) -> Lantern:
-    return Lantern(id=f"lantern-{900_000 + number}", name=name_of(name, "paint"), plate=plate)
+    return Lantern(id=new_id(number), name=name_of(name, "paint"), plate=plate)
 
 
 def _new_of_layers(

@@ -16,6 +16,7 @@ from ..scene.gesture import Gesture
 from ..scene.model import CastRow, CastSheet, Lantern, Scene
 from ..scene.sheet import rows_of, taken_by
 from ..sight.measure import required_camera
+from ..value import NEW_ID, new_id
 from .ofscene import cast_meshes
 from .split import CastSplit, proposed_split
 
@@ -40,11 +41,11 @@ class TakeSplit(Gesture):
         split = split_of(scene, camera)
         there = [one for one in scene.lanterns if one.view is None and one.window is None]
         stills = [one for one in there if one.plate is None and not one.stand_in]
-        first = stills[0] if stills else Lantern(id="lantern-900000", name="still")
+        first = stills[0] if stills else Lantern(id=NEW_ID, name="still")
         rest = [one for one in there if one.id != first.id]
         lanterns = [first]
         for n in range(1, len(split.plates)):
-            new = Lantern(id=f"lantern-{900_000 + n}", name=f"{CLEAN} {n}", stand_in=True)
+            new = Lantern(id=new_id(n), name=f"{CLEAN} {n}", stand_in=True)
             lanterns.append(rest[n - 1] if n - 1 < len(rest) else new)
         rows = {(row.proxy, row.face): row for row in scene.sheet.rows if row.proxy not in shown}
         for lantern, own in zip(lanterns, split.plates, strict=True):

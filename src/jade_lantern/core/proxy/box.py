@@ -10,7 +10,7 @@ import numpy as np
 from ..arrays import Floats
 from ..camera import Camera
 from ..mesh import Mesh, mesh_of
-from ..value import Length
+from ..value import NEW_ID, Length
 from .base import OnRectangle, rectangle
 from .kind import sheet_between, size
 
@@ -36,7 +36,7 @@ class Box(OnRectangle):
         depth = float((feet[2] - feet[1]) @ away)
         middle = (feet[0] + feet[1]) / 2 + away * depth / 2
         return cls(
-            id="box-0", name=name, x=middle[0], z=middle[2], turn_deg=front["turn_deg"],
+            id=NEW_ID, name=name, x=middle[0], z=middle[2], turn_deg=front["turn_deg"],
             width_m=front["width_m"], depth_m=size(abs(depth)), height_m=height_m,
         )  # fmt: skip
 

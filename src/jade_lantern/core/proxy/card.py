@@ -11,7 +11,7 @@ from pydantic import Field
 from ..arrays import Floats
 from ..camera import Camera
 from ..mesh import Mesh, mesh_of
-from ..value import Length
+from ..value import NEW_ID, Length
 from .kind import Numbers, Stood, leant, sheet_between
 
 
@@ -43,7 +43,7 @@ class Card(Stood):
     @classmethod
     def stood(cls, name: str, feet: Floats, height_m: float, eye: Floats) -> Self:
         """feet: its two ends."""
-        return cls(id="card-0", name=name, height_m=height_m, **sheet_between(*feet))
+        return cls(id=NEW_ID, name=name, height_m=height_m, **sheet_between(*feet))
 
     def corner_taken(self, corner: int, to: Floats) -> Numbers:
         held = self.base_in_world()[1 - corner % 2]

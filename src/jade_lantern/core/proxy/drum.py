@@ -12,7 +12,7 @@ from ..arrays import Floats
 from ..cache import cached
 from ..camera import Camera
 from ..mesh import Mesh
-from ..value import Length, Share
+from ..value import NEW_ID, Length, Share
 from .kind import Numbers, Similarity, Stood, size
 
 MOST_BYTES = 16 << 20  # of remembered results
@@ -66,7 +66,7 @@ class Drum(Stood):
         middle = feet.mean(axis=0)
         radius = size(float(np.linalg.norm(feet[1] - feet[0]) / 2))
         return cls(
-            id="drum-0", name=name, x=middle[0], z=middle[2], radius_m=radius, height_m=height_m
+            id=NEW_ID, name=name, x=middle[0], z=middle[2], radius_m=radius, height_m=height_m
         )
 
     def corner_taken(self, corner: int, to: Floats) -> Numbers:

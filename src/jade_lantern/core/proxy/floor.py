@@ -10,6 +10,7 @@ import numpy as np
 from ..arrays import Floats
 from ..camera import Camera
 from ..mesh import Mesh, mesh_of
+from ..value import NEW_ID
 from .base import OnRectangle, rectangle
 from .kind import size
 
@@ -25,7 +26,7 @@ class Floor(OnRectangle):
         """feet: two corners across from each other."""
         span, middle = np.abs(feet[1] - feet[0]), feet.mean(axis=0)
         return cls(
-            id="floor-0", name=name, x=middle[0], z=middle[2],
+            id=NEW_ID, name=name, x=middle[0], z=middle[2],
             width_m=size(span[0]), depth_m=size(span[2]),
         )  # fmt: skip
 

@@ -13,7 +13,7 @@ from ..arrays import Floats
 from ..cache import cached
 from ..camera import Camera
 from ..mesh import Mesh, filled
-from ..value import Point2
+from ..value import NEW_ID, Point2
 from .kind import LEAST_SIZE_M, Numbers, Similarity, Stood, leant, sheet_between
 
 Ring = Annotated[tuple[Point2, ...], Field(min_length=3, max_length=400)]
@@ -83,7 +83,7 @@ class Outline(Stood):
         w = foot["width_m"] / 2
         box = ((-w, 0.0), (w, 0.0), (w, height_m), (-w, height_m))
         place = {n: foot[n] for n in ("x", "z", "turn_deg")}
-        return cls(id="outline-0", name=name, points=box, **place)
+        return cls(id=NEW_ID, name=name, points=box, **place)
 
 
 def _check(points: tuple[Point2, ...], holes: tuple[tuple[Point2, ...], ...]) -> None:

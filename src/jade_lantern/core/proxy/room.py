@@ -11,7 +11,7 @@ from pydantic import Field
 from ..arrays import Floats
 from ..camera import Camera
 from ..mesh import Mesh, mesh_of
-from ..value import Length
+from ..value import NEW_ID, Length
 from .base import OnRectangle, rectangle
 from .kind import sheet_between, size
 
@@ -54,7 +54,7 @@ class Room(OnRectangle):
         depth = size(depth * BEHIND)
         middle = (feet[0] + feet[1]) / 2 + towards * depth / 2
         return cls(
-            id="room-0", name=name, x=middle[0], z=middle[2], turn_deg=back["turn_deg"],
+            id=NEW_ID, name=name, x=middle[0], z=middle[2], turn_deg=back["turn_deg"],
             width_m=back["width_m"], depth_m=depth, height_m=height_m,
         )  # fmt: skip
 

@@ -11,7 +11,7 @@ from ..arrays import Floats
 from ..cache import cached
 from ..camera import Camera
 from ..mesh import Mesh, filled
-from ..value import Length
+from ..value import NEW_ID, Length
 from .base import OnRectangle
 from .box import Box
 
@@ -36,7 +36,7 @@ class Steps(OnRectangle):
         box = Box.stood(name, feet, height_m, eye)
         count = min(max(round(height_m / RISE_M), 1), 200)
         return cls(
-            id="steps-0", name=name, x=box.x, z=box.z, turn_deg=box.turn_deg, width_m=box.width_m,
+            id=NEW_ID, name=name, x=box.x, z=box.z, turn_deg=box.turn_deg, width_m=box.width_m,
             depth_m=box.depth_m, height_m=height_m, count=count,
         )  # fmt: skip
 

@@ -209,7 +209,3 @@ def _check_numbers(scene: Scene) -> None:
         raise Refusal("Two things have the same number.")
     if ids and max(int(i.rpartition("-")[2]) for i in ids) >= scene.next_id:
         raise Refusal("A thing has a number that is yet to be given.")
-    for proxy in scene.proxies:
-        # a solid keeps the id of what it was made from, and so does all that holds on to it
-        if proxy.kind != "solid" and proxy.id.rpartition("-")[0] != proxy.kind:
-            raise Refusal(f"{proxy.name} is numbered as something that it is not.")

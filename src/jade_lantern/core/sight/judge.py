@@ -1,5 +1,5 @@
-"""From traces to a judged camera: solved robustly, gross traces left out one after another, the
-uncertainty of what is left, and the numbers that are shown of it.
+"""From traces to a judged camera: solved robustly, gross traces left out one after another, and
+the uncertainty of what is left.
 
 The steps are compiled one by one and called from Python. As one compiled function they take 35 s
 longer to compile, since Numba optimises everything that a function calls again together with it.
@@ -12,22 +12,21 @@ from typing import NamedTuple
 import numpy as np
 from numba import njit
 
-from ..arrays import Flags, Floats, Indices
+from ..arrays import Floats, Indices
 from .bend import folds
-from .consensus import LEAST_SIGMA_PX, consensus, information, take_back
+from .consensus import consensus, information, take_back
 from .lines import reduce
-from .misfit import PARAMETERS, turned, ways_of
+from .misfit import PARAMETERS
+from .numbers import signed
+from .outliers import GUESSED_SIGMA_PX, leave_out, spread_of
 from .problem import Estimate, Fit, Observed, Prior, fit_for
 from .refine import inverted, refine
 from .starts import best_of_starts, crossing_of_heights, vanishing_points
 
-GUESSED_SIGMA_PX = 1.0  # a careful hand's standard deviation, used while few traces measure it
-GUESS_WORTH = 2.0  # degrees of freedom that the guess counts as
 LOSS_WIDTH_PX = 2.0
 CENTRE_SIGMA = 0.35  # standard deviation of a free principal point, in longer sides of the plate
 BEND_SIGMA = 1.0
 NARROW = 0.2  # a nearly fixed parameter keeps a prior this fraction as wide as a free one
-TRACES_A_PASS = 50  # one more gross trace is left out at once for each so many
 JOINT_STEPS, LAST_STEPS = 30, 40
 
 
@@ -179,92 +178,6 @@ def _weighed(
     return sound
 
 
-@njit(cache=True, nogil=True)
-def spread_of(chi: Floats, lines: Floats, trust: Floats, params: float) -> float:
-    """The standard deviation of a point, px, from the misfits of the kept traces, and from a guess
-    that counts as GUESS_WORTH degrees of freedom."""
-    dof, total = -params, GUESS_WORTH * GUESSED_SIGMA_PX**2
-    for i in range(len(chi)):
-        if trust[i] > 0.0:
-            dof += lines[i, 5] - 1.0
-            total += trust[i] * chi[i]
-    return max(np.sqrt(total / (max(dof, 0.0) + GUESS_WORTH)), LEAST_SIGMA_PX)
-
-
-@njit(cache=True, nogil=True)
-def grossest(
-    fit: Fit, heading: Indices, trust: Floats, free: Indices, prior_weight: Floats, dof: float,
-    limit: float,
-) -> tuple[int, float]:  # fmt: skip
-    """The kept trace of the largest studentised residual, and that residual; -1 for the trace where
-    the residual is within the limit, or its heading has no more than two traces left."""
-    chi, Jt, A, lines = fit.chi, fit.Jt, fit.A, fit.lines
-    n = len(free)
-    inverse = np.empty((n, n))
-    if not inverted(information(A, free, prior_weight, 1.0), inverse):
-        return -1, 0.0
-    # px², each kept trace's squared misfit divided by its degrees of freedom
-    squared_misfit_per_dof = np.empty(len(chi))
-    total, kept = 0.0, 0
-    for i in range(len(chi)):
-        total += trust[i] * chi[i]
-        if trust[i] > 0.0:
-            squared_misfit_per_dof[kept] = trust[i] * chi[i] / (lines[i, 5] - 1.0)
-            kept += 1
-    # Robust variance: the median squared misfit, scaled to a normal distribution's variance
-    # (1 / 0.4549 = 2.2). A mean would let several gross errors raise the threshold and hide one
-    # another (masking; Rousseeuw & Leroy 1987).
-    typical = np.median(squared_misfit_per_dof[:kept]) * 2.2 * kept / max(kept - n, 1.0)
-    worst, most = -1, 0.0
-    for i in range(len(chi)):
-        if trust[i] <= 0.0:
-            continue
-        leverage = 0.0
-        for a in range(n):
-            for b in range(n):
-                leverage += Jt[i, free[a]] * inverse[a, b] * Jt[i, free[b]]
-        mine = trust[i] * chi[i] / (lines[i, 5] - 1.0)
-        room = 1.0 - min(max(leverage * trust[i], 0.0), 0.999)
-        outside = max(total - trust[i] * chi[i] / room, 0.0) / max(dof - 1.0, 1.0)
-        student = np.sqrt(mine / room / max(min(outside, typical), LEAST_SIGMA_PX**2))
-        if student > most and np.sqrt(mine) > 1.5:
-            worst, most = i, student
-    if worst < 0 or most <= limit:
-        return -1, most
-    same = 0
-    for i in range(len(chi)):
-        if trust[i] > 0.0 and heading[i] == heading[worst]:
-            same += 1
-    return (worst if same > 2 else -1), most
-
-
-@njit(cache=True, nogil=True)
-def leave_out(
-    fit: Fit, heading: Indices, trust: Floats, free: Indices, prior_weight: Floats, params: float,
-    gross: Flags,
-) -> int:  # fmt: skip
-    """Set the trust of gross traces to 0 and mark them in gross (T,). Returns how many there were.
-
-    Of few traces one is left out at a time, since a gross one may make others look gross. Of many
-    several are, or solving hundreds anew for each would take seconds.
-    """
-    dof = -params
-    for i in range(len(trust)):
-        if trust[i] > 0.0:
-            dof += fit.lines[i, 5] - 1.0
-    count, first = 0, 0.0
-    while dof >= 3.0 and count < 1 + len(trust) // TRACES_A_PASS:
-        worst, student = grossest(fit, heading, trust, free, prior_weight, dof, 4.0 + 12.0 / dof)
-        if worst < 0 or student < 0.5 * first:
-            break
-        first = max(first, student)
-        trust[worst] = 0.0
-        gross[worst] = True
-        dof -= fit.lines[worst, 5] - 1.0
-        count += 1
-    return count
-
-
 @njit(cache=True, nogil=True, error_model="numpy")
 def bow_alone(
     points: Floats, starts: Indices, size: float, farthest: float, lines: Floats
@@ -288,143 +201,3 @@ def bow_alone(
                 best, least = k[0], total
         low, high = best - 1.5 * step, best + 1.5 * step
     return best
-
-
-@njit(cache=True, nogil=True)
-def signed(R: Floats) -> bool:
-    """Choose the signs of a rotation's columns: Up points up in the picture, Away into it, and the
-    frame is right-handed. False where that reverses the turn from Across to Away, so that
-    bearings' turns change sign."""
-    flips = R[2, 2] < 0.0
-    old_x, old_y, old_z = R[0, 0], R[1, 0], R[2, 0]
-    if R[1, 1] < 0.0:
-        for j in range(3):
-            R[j, 1] = -R[j, 1]
-    if R[2, 2] < 0.0:
-        for j in range(3):
-            R[j, 2] = -R[j, 2]
-    for j in range(3):
-        a, b = (j + 1) % 3, (j + 2) % 3
-        R[j, 0] = R[a, 1] * R[b, 2] - R[b, 1] * R[a, 2]
-    across_flips = old_x * R[0, 0] + old_y * R[1, 0] + old_z * R[2, 0] < 0.0
-    return flips == across_flips
-
-
-@njit(cache=True, nogil=True, error_model="numpy")
-def attitude(R: Floats, focal: float, cx: float, cy: float, out: Floats) -> None:
-    """Tilt, roll, yaw (radians), and the horizon a x + b y + c = 0 (px, unit normal), into (6,)."""
-    ux, uy, uz = R[0, 1], R[1, 1], R[2, 1]
-    out[0] = np.arcsin(min(max(-R[2, 1], -1.0), 1.0))
-    out[1] = np.arctan2(ux, uy)
-    out[2] = np.arctan2(-R[2, 0], R[2, 2])
-    a, b = -ux / focal, uy / focal
-    c = uz - a * cx - b * cy
-    size = np.sqrt(a * a + b * b)
-    if size < 1e-12:
-        out[3], out[4], out[5] = 0.0, 0.0, c
-    else:
-        out[3], out[4], out[5] = a / size, b / size, c / size
-
-
-@njit(cache=True, nogil=True, error_model="numpy")
-def numbers(
-    log_focal: float, R: Floats, cx: float, cy: float, half_width: float, half_height: float,
-    covariance: Floats,
-) -> Floats:  # fmt: skip
-    """What people read of a camera (10,): tilt, roll, yaw in degrees and their sigmas; the
-    horizon (3) and the sigma in px of where it crosses the plate's middle."""
-    out = np.zeros(10)
-    now, up, w = np.empty(6), np.empty(6), np.zeros(3)
-    x0, y0 = half_width + cx, half_height + cy
-    attitude(R, np.exp(log_focal), x0, y0, now)
-    J = np.zeros((4, PARAMETERS))
-    step = 1e-6
-    for p in range(6):
-        if covariance[p, p] <= 0.0:
-            continue
-        f, dx, dy, scale = log_focal, 0.0, 0.0, step
-        w[:] = 0.0
-        if p == 0:
-            f += step
-        elif p < 4:
-            w[p - 1] = step
-        else:
-            scale = 1e-3
-            dx, dy = (scale, 0.0) if p == 4 else (0.0, scale)
-        attitude(turned(R, w), np.exp(f), x0 + dx, y0 + dy, up)
-        for q in range(3):
-            turn = up[q] - now[q]
-            if turn > np.pi:
-                turn -= 2 * np.pi
-            elif turn < -np.pi:
-                turn += 2 * np.pi
-            J[q, p] = turn / scale * 180.0 / np.pi
-        J[3, p] = (
-            (up[3] - now[3]) * half_width + (up[4] - now[4]) * half_height + up[5] - now[5]
-        ) / scale
-    for q in range(3):
-        out[q] = now[q] * 180.0 / np.pi
-    out[6:9] = now[3:6]
-    for q in range(4):
-        total = 0.0
-        for a in range(6):
-            for b in range(6):
-                total += J[q, a] * covariance[a, b] * J[q, b]
-        out[(3 + q) if q < 3 else 9] = np.sqrt(max(total, 0.0))
-    return out
-
-
-@njit(cache=True, nogil=True, error_model="numpy")
-def heading_numbers(
-    points: Floats, starts: Indices, heading: Indices, trust: Floats, misfits: Floats,
-    log_focal: float, R: Floats, turns: Floats, c: Floats, half_width: float, half_height: float,
-) -> Floats:  # fmt: skip
-    """For each of Across, Up, Away and the bearings (W, 6): how many traces, their fit (px), how
-    well they pin the vanishing point down (0 to 1), and that point in homogeneous px from the
-    plate's corner.
-
-    Long traces, spread over the picture, give 1; one alone, or several side by side, little.
-    """
-    ways = ways_of(R, turns)
-    out = np.zeros((len(ways), 6))
-    focal = np.exp(log_focal)
-    for h in range(len(ways)):
-        count, agreeing, total, worst = 0, 0, 0.0, 0.0
-        ux, uy, length_sum = 0.0, 0.0, 0.0
-        for t in range(len(heading)):
-            if heading[t] != h:
-                continue
-            count += 1
-            worst += misfits[t] ** 2
-            if trust[t] > 0.0:
-                agreeing += 1
-                total += misfits[t] ** 2
-            a, b = starts[t], starts[t + 1] - 1
-            dx, dy = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1]
-            if dx * ux + dy * uy < 0.0:
-                dx, dy = -dx, -dy
-            length = np.sqrt(dx * dx + dy * dy)
-            if length > 0.0:
-                ux, uy = ux + dx / length, uy + dy / length
-            length_sum += length
-        out[h, 0] = count
-        if count == 0:
-            continue
-        out[h, 1] = np.sqrt(total / agreeing) if agreeing > 0 else np.sqrt(worst / count)
-        low, high = np.inf, -np.inf
-        for t in range(len(heading)):
-            if heading[t] == h:
-                a, b = starts[t], starts[t + 1] - 1
-                x, y = (points[a, 0] + points[b, 0]) / 2, (points[a, 1] + points[b, 1]) / 2
-                across = (y * ux - x * uy) / count
-                low, high = min(low, across), max(high, across)
-        size = 2.0 * max(half_width, half_height)
-        strength = 0.12
-        if count > 1:
-            strength = 3.4 * np.sqrt((high - low) * length_sum / count) / size * np.sqrt(count / 3)
-        out[h, 2] = min(max(strength, 0.12), 1.0)
-        w = -ways[h, 2]
-        out[h, 3] = focal * ways[h, 0] + (half_width + c[0]) * w
-        out[h, 4] = -focal * ways[h, 1] + (half_height + c[1]) * w
-        out[h, 5] = w
-    return out

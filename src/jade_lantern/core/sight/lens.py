@@ -10,7 +10,7 @@ import numpy as np
 
 from ..arrays import Flags, Floats
 from ..camera import Camera, focal_35mm
-from . import judge
+from . import numbers
 from .lines import TraceSet, trace_set
 from .misfit import PARAMETERS
 
@@ -76,7 +76,7 @@ class Lens:
     @cached_property
     def numbers(self) -> list[float]:
         """Tilt, roll, yaw (degrees), their sigmas, the horizon (3), its sigma (px)."""
-        out: list[float] = judge.numbers(
+        out: list[float] = numbers.numbers(
             math.log(self.focal_px), self.rotation, self.centre[0] - self.width / 2,
             self.centre[1] - self.height / 2, self.width / 2, self.height / 2, self.covariance,
         ).tolist()  # fmt: skip
@@ -92,7 +92,7 @@ class Lens:
 
     def _heading_numbers(self, laid: TraceSet) -> list[list[float]]:
         centre = np.array([self.centre[0] - self.width / 2, self.centre[1] - self.height / 2])
-        out: list[list[float]] = judge.heading_numbers(
+        out: list[list[float]] = numbers.heading_numbers(
             laid.points, laid.starts, laid.heading, self.kept, self.misfits,
             math.log(self.focal_px), self.rotation, self.turns, centre, self.width / 2,
             self.height / 2,

@@ -11,7 +11,7 @@ from pydantic import Field
 from ..scene.edits import AddRectangle, Edit
 from ..scene.gesture import Gesture
 from ..scene.model import Heading, Rectangle, Scene, Sighting
-from ..value import Point2
+from ..value import NEW_ID, Point2
 from . import misfit
 from .lens import Lens
 from .lines import HEADING_INDEX
@@ -48,7 +48,7 @@ def headings_of_rectangle(
     likely = _by_eye(points)
     best: tuple[float, tuple[Heading, Heading]] | None = None
     for way in sorted(WAYS, key=lambda w: w != likely):
-        shape = Rectangle(id="rectangle-0", headings=way, points=points, aspect=aspect)
+        shape = Rectangle(id=NEW_ID, headings=way, points=points, aspect=aspect)
         with_it = sighting.model_copy(
             update={"rectangles": (*sighting.rectangles, shape), "by_eye": None, "bend": None}
         )

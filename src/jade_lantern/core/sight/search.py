@@ -17,10 +17,10 @@ from numba import njit
 from ..arrays import Floats, Indices
 from .edges import Found
 from .evidence import SHARE, evidence_for, noise_of, ratio, shares
-from .judge import signed
 from .lens import Lens, Unsettled
 from .lines import HEADINGS, LETTERS
 from .misfit import cross, vanishing
+from .numbers import signed
 from .solve import solve
 from .spread import spread_of_edges
 

@@ -7,8 +7,8 @@ from typing import Annotated, Any, ClassVar, Literal
 from pydantic import Field, create_model
 
 from ...refusal import Refusal
-from ...value import Id, Name, Value
-from ..model import STILL_LANTERN, CastRow, CastSheet, Lantern, LanternView, Plate, Scene
+from ...value import NEW_ID, Id, Name, Value
+from ..model import CastRow, CastSheet, Lantern, LanternView, Plate, Scene
 from .edit import Edit, Station, swapped, the_one, without
 
 MOST_EARLIER = 40  # plates of a lantern that are kept behind the one that is thrown
@@ -26,7 +26,7 @@ class AddLantern(CastEdit):
     view: LanternView | None = None
 
     def on(self, scene: Scene) -> Scene:
-        new = Lantern(id=STILL_LANTERN, name=self.name, view=self.view)
+        new = Lantern(id=NEW_ID, name=self.name, view=self.view)
         return with_lanterns(scene, (new,))
 
     def title(self, scene: Scene) -> str:
