@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..arrays import Floats
+from ..cache import Cache
 from ..camera import Camera
 from ..pick import height_over, on_level
 from ..refusal import Refusal
@@ -75,12 +76,26 @@ def _on_plane(
     return out
 
 
+# Keyed by the sighting's identity; it is stored beside its answer, with the lens that it is for.
+_recent: Cache[int, tuple[Sighting, Lens, Placement | None]] = Cache(4 << 20)
+
+
 def placement(lens: Lens, sighting: Sighting) -> Placement | None:
     """Put the solved camera into the world, or None where zero or size is not set yet.
 
-    The scale is one weighted least-squares fit of eye height, distance and tapes, each counting
-    by its own relative disagreement. Raises Refusal where datum or a tape is above the horizon.
+    Raises Refusal where datum or a tape is above the horizon. Cached by object identity: see
+    `sighted.lens_of`.
     """
+    known = _recent.get(id(sighting))
+    if known is None or known[0] is not sighting or known[1] is not lens:
+        known = sighting, lens, _placement(lens, sighting)
+        _recent.put(id(sighting), known)
+    return known[2]
+
+
+def _placement(lens: Lens, sighting: Sighting) -> Placement | None:
+    """The scale is one weighted least-squares fit of eye height, distance and tapes, each counting
+    by its own relative disagreement."""
     if sighting.datum is None or not (
         sighting.eye_height_m or sighting.distance_m or sighting.tapes
     ):
