@@ -1,13 +1,13 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Change } from '../src/lib/api/client';
-import type { Known } from '../src/lib/known';
-import type { Make } from '../src/lib/project.svelte';
+import type { Known } from '../src/project/known';
+import type { Make } from '../src/project/project.svelte';
 import type { Point } from '../src/views/camera';
 
 /** A project that writes down what it is asked, and takes everything. */
 async function hands() {
   vi.resetModules();
-  const { project } = await import('../src/lib/project.svelte');
+  const { project } = await import('../src/project/project.svelte');
   const scene = {
     plate: { width: 1000, height: 800 },
     sighting: {
@@ -46,8 +46,8 @@ async function hands() {
     if (change) asked.kept.push(change);
     return true;
   });
-  const { tool } = await import('../src/lib/tool.svelte');
-  const { selection } = await import('../src/lib/selection.svelte');
+  const { tool } = await import('../src/project/tool.svelte');
+  const { selection } = await import('../src/project/selection.svelte');
   const { sightHand } = await import('../src/stations/sight/hand.svelte');
   const { blockHand } = await import('../src/stations/block/hand.svelte');
   const { drawing } = await import('../src/stations/sight/drawing.svelte');
@@ -122,7 +122,7 @@ describe('the hand in Sight', () => {
 
   it('makes one change of a key that is held down', async () => {
     const { sightHand, selection, asked, scene } = await hands();
-    const { project } = await import('../src/lib/project.svelte');
+    const { project } = await import('../src/project/project.svelte');
     let run = () => {};
     vi.spyOn(project, 'keep').mockImplementation((c: Make) => {
       run = () => void asked.kept.push((c as (s: unknown) => Change)(scene));

@@ -1,7 +1,7 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Answer } from '../src/lib/api/client';
 import { arrays } from '../src/lib/arrays';
-import { after, type Known } from '../src/lib/known';
+import { after, type Known } from '../src/project/known';
 
 vi.hoisted(() => vi.stubGlobal('window', { location: { origin: 'http://lantern.test' } }));
 const POINTS = [0, 0, 0, 1, 0, 0, 0, 1, 0];

@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Change } from '../src/lib/api/client';
-import type { Scene } from '../src/lib/known';
+import type { Scene } from '../src/project/known';
 
 const EMPTY = {
   id: 1,
@@ -64,7 +64,7 @@ const setY = (y: number) => (s: Scene) => set(at(s)[0], y);
 
 let server: Server;
 async function opened() {
-  const { project } = await import('../src/lib/project.svelte');
+  const { project } = await import('../src/project/project.svelte');
   await project.open(1);
   return project;
 }
@@ -99,7 +99,7 @@ describe('a project', () => {
 
   it('opened while another is loading is the one that stands there in the end', async () => {
     const { letGo } = several([1]);
-    const { project } = await import('../src/lib/project.svelte');
+    const { project } = await import('../src/project/project.svelte');
     const first = project.open(1);
     await project.open(2);
     letGo();
@@ -111,7 +111,7 @@ describe('a project', () => {
 
   it('that is left gets the changes that still waited, and the next one none of them', async () => {
     const { asked, letGo } = several([]);
-    const { project } = await import('../src/lib/project.svelte');
+    const { project } = await import('../src/project/project.svelte');
     await project.open(1);
     const kept = [project.keep(set(1, 1)), project.keep(set(2, 2))];
     await project.open(2);
@@ -129,7 +129,7 @@ describe('a project', () => {
   it('shows that it is at work once that takes longer than a moment, and begins nothing twice', async () => {
     const slow: number[] = [];
     const { asked, letGo } = several(slow);
-    const { project } = await import('../src/lib/project.svelte');
+    const { project } = await import('../src/project/project.svelte');
     await project.open(1);
     slow.push(1);
     const first = project.keep(set(1, 1));
@@ -157,7 +157,7 @@ describe('a project', () => {
       const missing = ['move', 'proxies/box-3'];
       return Response.json({ ...EMPTY, id: 3, revision: 5, missing });
     });
-    const { project } = await import('../src/lib/project.svelte');
+    const { project } = await import('../src/project/project.svelte');
     await project.open(3);
     expect(project.state).toBeNull();
     expect(project.damage).toMatchObject({ message: 'Damaged.', readable: 5 });

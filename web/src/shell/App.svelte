@@ -1,9 +1,9 @@
 <script lang="ts">
   import { onMount } from 'svelte';
   import { desk } from '../lib/desk.svelte';
-  import Notice from '../lib/Notice.svelte';
-  import { project } from '../lib/project.svelte';
-  import { route } from '../lib/route.svelte';
+  import Notice from '../project/Notice.svelte';
+  import { project } from '../project/project.svelte';
+  import { route } from '../project/route.svelte';
   import { STATIONS } from '../stations';
   import Projects from '../stations/still/Projects.svelte';
   import Views from '../views/Views.svelte';

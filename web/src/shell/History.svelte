@@ -1,9 +1,9 @@
 <script lang="ts">
   /** Every step of the project, the newest first: by station and time, and searched. */
   import { api, type Step } from '../lib/api/client';
-  import { project } from '../lib/project.svelte';
+  import { project } from '../project/project.svelte';
   import Sheet from '../lib/Sheet.svelte';
-  import { windows } from '../lib/windows.svelte';
+  import { windows } from '../project/windows.svelte';
   import { grouped } from './history';
 
   let steps = $state.raw<Step[]>([]);

@@ -1,7 +1,7 @@
 <script lang="ts">
   /** Every key of the station that is open, and those that work everywhere. */
   import Sheet from '../lib/Sheet.svelte';
-  import { windows } from '../lib/windows.svelte';
+  import { windows } from '../project/windows.svelte';
   import type { Station } from '../views/station';
 
   let { here }: { here: Station } = $props();

@@ -1,10 +1,10 @@
 <script lang="ts">
   /** Project, the six stations with their state, undo and redo. */
   import Lamp from '../lib/Lamp.svelte';
-  import { project } from '../lib/project.svelte';
-  import { route } from '../lib/route.svelte';
+  import { project } from '../project/project.svelte';
+  import { route } from '../project/route.svelte';
   import History from './History.svelte';
-  import { windows } from '../lib/windows.svelte';
+  import { windows } from '../project/windows.svelte';
   import type { Station } from '../views/station';
 
   let { stations, here }: { stations: Station[]; here: Station } = $props();

@@ -1,6 +1,6 @@
 <script lang="ts">
   /** The numbers people check, always visible, with unit and uncertainty. */
-  import { project } from '../lib/project.svelte';
+  import { project } from '../project/project.svelte';
   import { length } from '../lib/units.svelte';
   import { aspect, plain, signed } from '../lib/words';
 

@@ -1,9 +1,9 @@
 /** What the keyboard does. Every one of these is also a button somewhere. */
 import { tinykeys } from 'tinykeys';
-import { project } from '../lib/project.svelte';
-import { route } from '../lib/route.svelte';
-import { tool } from '../lib/tool.svelte';
-import { windows } from '../lib/windows.svelte';
+import { project } from '../project/project.svelte';
+import { route } from '../project/route.svelte';
+import { tool } from '../project/tool.svelte';
+import { windows } from '../project/windows.svelte';
 import type { Bindings, Station } from '../views/station';
 
 const typing = (e: KeyboardEvent) =>

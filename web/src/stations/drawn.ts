@@ -1,5 +1,5 @@
 /** What more than one station wants drawn or said. */
-import { project } from '../lib/project.svelte';
+import { project } from '../project/project.svelte';
 import type { Draws } from '../views/station';
 
 /** Said while there is nothing that a picture could land on. */

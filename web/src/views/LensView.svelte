@@ -3,11 +3,11 @@
    *  camera. */
   import { onMount } from 'svelte';
   import { PerspectiveCamera, Raycaster, Vector2, type WebGLRenderer } from 'three';
-  import { playhead } from '../lib/playhead.svelte';
-  import { project as open } from '../lib/project.svelte';
-  import { selection } from '../lib/selection.svelte';
-  import { tool } from '../lib/tool.svelte';
-  import { windows, type Frame } from '../lib/windows.svelte';
+  import { playhead } from '../project/playhead.svelte';
+  import { project as open } from '../project/project.svelte';
+  import { selection } from '../project/selection.svelte';
+  import { tool } from '../project/tool.svelte';
+  import { windows, type Frame } from '../project/windows.svelte';
   import { aim, fit, toPicture, toView, type Point, type Window2D } from './camera';
   import Loupe from './Loupe.svelte';
   import type { Paper } from './paper';

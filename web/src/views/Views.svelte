@@ -4,8 +4,8 @@
    *  leaves room at its sides, it stands beside it. It takes no room while it has nothing to show. */
   import { onMount, untrack, type Snippet } from 'svelte';
   import { Pane, PaneGroup, PaneResizer } from 'paneforge';
-  import { project } from '../lib/project.svelte';
-  import { windows } from '../lib/windows.svelte';
+  import { project } from '../project/project.svelte';
+  import { windows } from '../project/windows.svelte';
   import LensView from './LensView.svelte';
   import { Paper } from './paper';
   import { Plate } from './plate';

@@ -16,10 +16,10 @@
     type WebGLRenderer,
   } from 'three';
   import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
-  import { playhead } from '../lib/playhead.svelte';
-  import { project as open } from '../lib/project.svelte';
-  import { selection } from '../lib/selection.svelte';
-  import { windows } from '../lib/windows.svelte';
+  import { playhead } from '../project/playhead.svelte';
+  import { project as open } from '../project/project.svelte';
+  import { selection } from '../project/selection.svelte';
+  import { windows } from '../project/windows.svelte';
   import { plain } from '../lib/words';
   import { inWorld as inPlace, sizeOf, vector } from './camera';
   import { frustum } from './frustum';

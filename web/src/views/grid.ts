@@ -8,7 +8,7 @@ import {
   LineSegments,
   type Material,
 } from 'three';
-import { COLOURS } from '../lib/words';
+import { COLOURS } from '../project/headings';
 import type { Grid } from './station';
 
 const BEARINGS_APART = 4; // of the grid's spacing

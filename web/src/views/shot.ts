@@ -1,6 +1,6 @@
 /** The shot camera at one frame. */
 import type { CameraReading } from '../lib/api/client';
-import type { Shot } from '../lib/known';
+import type { Shot } from '../project/known';
 
 const NUMBERS = 13; // of each frame: position, rotation by rows, focal length in pixels
 

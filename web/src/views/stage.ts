@@ -25,7 +25,7 @@ import {
   type WebGLRenderer,
 } from 'three';
 import type { Proxy, Taken, TakenPart } from '../lib/api/client';
-import type { Shape } from '../lib/known';
+import type { Shape } from '../project/known';
 import { letGo, take } from './geometry';
 import { layGrid } from './grid';
 import { aim } from './camera';

@@ -1,6 +1,6 @@
 <script lang="ts">
   /** The picks of a proxy being stood, and the handles of the selected one. */
-  import { project as open } from '../../lib/project.svelte';
+  import { project as open } from '../../project/project.svelte';
   import { inWorld, project, toView, type Point, type Window2D } from '../../views/camera';
   import Grip from '../../views/marks/Grip.svelte';
   import Stroke from '../../views/marks/Stroke.svelte';
@@ -11,7 +11,7 @@
   import Labels from './marks/Labels.svelte';
   import { parts } from './parts.svelte';
   import { underPointer } from './pointed.svelte';
-  import { selection } from '../../lib/selection.svelte';
+  import { selection } from '../../project/selection.svelte';
   import { show } from './show.svelte';
 
   let { win }: { win: Window2D } = $props();

@@ -1,10 +1,10 @@
 <script lang="ts">
   /** Stand, then refine what is selected, then check. */
   import { untrack } from 'svelte';
-  import { project } from '../../lib/project.svelte';
-  import { route } from '../../lib/route.svelte';
-  import { selection } from '../../lib/selection.svelte';
-  import { tool } from '../../lib/tool.svelte';
+  import { project } from '../../project/project.svelte';
+  import { route } from '../../project/route.svelte';
+  import { selection } from '../../project/selection.svelte';
+  import { tool } from '../../project/tool.svelte';
   import { blockHand } from './hand.svelte';
   import { parts } from './parts.svelte';
   import Checks from './panels/Checks.svelte';

@@ -1,8 +1,8 @@
 /** Standing proxies, picking places, and taking hold of what stands: whole, or part by part. */
 import type { Change, Part, Pointed } from '../../lib/api/client';
-import { project } from '../../lib/project.svelte';
-import { selection, type Ref } from '../../lib/selection.svelte';
-import { tool } from '../../lib/tool.svelte';
+import { project } from '../../project/project.svelte';
+import { selection, type Ref } from '../../project/selection.svelte';
+import { tool } from '../../project/tool.svelte';
 import { inWorld, onLevel, project as seen, type Point } from '../../views/camera';
 import { caught, far, type Hand } from '../../views/hand';
 import type { Slid } from '../../views/station';

@@ -1,7 +1,7 @@
 /** Leaks, looked for anew whenever the scene is another: one look at a time. */
 import { api, type Leaks } from '../../lib/api/client';
 import { desk } from '../../lib/desk.svelte';
-import { project } from '../../lib/project.svelte';
+import { project } from '../../project/project.svelte';
 
 class LeaksFound {
   now = $state.raw<Leaks | null>(null);

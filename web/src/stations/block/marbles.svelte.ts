@@ -1,7 +1,7 @@
 /** Marbles let fall in the scene: worked out by the core, played here. */
 import { api, OURS } from '../../lib/api/client';
 import { desk } from '../../lib/desk.svelte';
-import { project } from '../../lib/project.svelte';
+import { project } from '../../project/project.svelte';
 import type { MarblesShown } from '../../views/station';
 
 const PER_SECOND = 30;

@@ -1,8 +1,8 @@
 /** The face, edge or corner that is selected, beside the proxy it is on. */
 import { api, type Part, type Pointed } from '../../lib/api/client';
 import { desk } from '../../lib/desk.svelte';
-import { project } from '../../lib/project.svelte';
-import { selection } from '../../lib/selection.svelte';
+import { project } from '../../project/project.svelte';
+import { selection } from '../../project/selection.svelte';
 
 export interface ChosenPart {
   proxy: string;

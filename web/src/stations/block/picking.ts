@@ -1,8 +1,8 @@
 /** What is done by picking places one after another: a kind that is stood, a cut, a span, a label.
  *  Each says what it asks for, and what change its picks come to. */
 import type { Change } from '../../lib/api/client';
-import { project } from '../../lib/project.svelte';
-import { selection } from '../../lib/selection.svelte';
+import { project } from '../../project/project.svelte';
+import { selection } from '../../project/selection.svelte';
 import type { Point } from '../../views/camera';
 import { KINDS } from './kinds';
 import { parts } from './parts.svelte';

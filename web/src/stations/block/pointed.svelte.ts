@@ -1,7 +1,7 @@
 /** What is under the pointer, as the core tells it: the surface, and the face, edge or corner that
  *  is meant. One question is under way at a time; the newest wins. */
 import { api, type Pick, type Pointed } from '../../lib/api/client';
-import { project } from '../../lib/project.svelte';
+import { project } from '../../project/project.svelte';
 
 class UnderPointer {
   found = $state.raw<Pointed | null>(null);

@@ -1,7 +1,7 @@
 /** What is done with the selected proxies. */
 import type { Proxy } from '../../lib/api/client';
-import { project } from '../../lib/project.svelte';
-import { selection } from '../../lib/selection.svelte';
+import { project } from '../../project/project.svelte';
+import { selection } from '../../project/selection.svelte';
 import { parts } from './parts.svelte';
 
 const CLIPBOARD = 'jade-lantern.block.copied';

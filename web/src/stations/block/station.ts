@@ -1,7 +1,7 @@
 /** Block: proxies stood where the picture says, and worked until they fit. */
-import { project } from '../../lib/project.svelte';
-import { selection } from '../../lib/selection.svelte';
-import { tool } from '../../lib/tool.svelte';
+import { project } from '../../project/project.svelte';
+import { selection } from '../../project/selection.svelte';
+import { tool } from '../../project/tool.svelte';
 import type { Station } from '../../views/station';
 import { blockHand } from './hand.svelte';
 import { marbles } from './marbles.svelte';

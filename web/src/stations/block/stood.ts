@@ -1,5 +1,5 @@
 /** What stands on the floor, and so can be slid over it. */
-import { project } from '../../lib/project.svelte';
+import { project } from '../../project/project.svelte';
 
 /** The level that a proxy stands on; null for one that hangs before the lens, or is not there. */
 export function levelOf(id: string): number | null {

@@ -1,7 +1,7 @@
 /** Taking hold of proxies in the walk view: slid over their floor, or part by part. */
 import type { Part, Pointed } from '../../lib/api/client';
-import { project } from '../../lib/project.svelte';
-import { selection } from '../../lib/selection.svelte';
+import { project } from '../../project/project.svelte';
+import { selection } from '../../project/selection.svelte';
 import type { Place, WalkHand, WorldRay } from '../../views/hand';
 import type { Slid } from '../../views/station';
 import { parts } from './parts.svelte';

@@ -1,7 +1,7 @@
 <script lang="ts">
   /** The plate against the cast at the lens: by wipe, flicker and difference, and as a number. */
   import { api } from '../../lib/api/client';
-  import { project } from '../../lib/project.svelte';
+  import { project } from '../../project/project.svelte';
   import Section from '../../lib/Section.svelte';
   import { show } from './show.svelte';
 

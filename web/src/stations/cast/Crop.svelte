@@ -1,8 +1,8 @@
 <script lang="ts">
   /** Which part of its frame a lantern's plate fills: all of it, or a crop of it. */
   import type { Lantern, Plate } from '../../lib/api/client';
-  import NumberField from '../../lib/NumberField.svelte';
-  import { project } from '../../lib/project.svelte';
+  import NumberField from '../../project/NumberField.svelte';
+  import { project } from '../../project/project.svelte';
 
   type Window = NonNullable<Lantern['window']>;
   let {

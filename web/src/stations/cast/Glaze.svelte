@@ -1,10 +1,10 @@
 <script lang="ts">
   /** Pictures fixed to their proxies, and what is done with those. */
   import { api } from '../../lib/api/client';
-  import NumberField from '../../lib/NumberField.svelte';
-  import { project } from '../../lib/project.svelte';
+  import NumberField from '../../project/NumberField.svelte';
+  import { project } from '../../project/project.svelte';
   import Section from '../../lib/Section.svelte';
-  import { selection } from '../../lib/selection.svelte';
+  import { selection } from '../../project/selection.svelte';
   import { length } from '../../lib/units.svelte';
 
   const scene = $derived(project.scene!);

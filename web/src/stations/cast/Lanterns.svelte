@@ -1,8 +1,8 @@
 <script lang="ts">
   /** The lanterns: their plates, and what is set on the one that is chosen. */
   import { plateAddress, type Lantern } from '../../lib/api/client';
-  import { project } from '../../lib/project.svelte';
-  import { selection } from '../../lib/selection.svelte';
+  import { project } from '../../project/project.svelte';
+  import { selection } from '../../project/selection.svelte';
   import OneLantern from './OneLantern.svelte';
   import { show } from './show.svelte';
 

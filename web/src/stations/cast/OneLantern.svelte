@@ -1,10 +1,10 @@
 <script lang="ts">
   /** What can be set on a lantern. */
   import type { Lantern } from '../../lib/api/client';
-  import NumberField from '../../lib/NumberField.svelte';
-  import { playhead } from '../../lib/playhead.svelte';
-  import { project } from '../../lib/project.svelte';
-  import { selection } from '../../lib/selection.svelte';
+  import NumberField from '../../project/NumberField.svelte';
+  import { playhead } from '../../project/playhead.svelte';
+  import { project } from '../../project/project.svelte';
+  import { selection } from '../../project/selection.svelte';
   import { borrowing } from './borrow.svelte';
   import Crop from './Crop.svelte';
   import { show } from './show.svelte';

@@ -1,8 +1,8 @@
 <script lang="ts">
   /** Paint: filled in roughly until it comes, sent out as a kit, and brought back by name. */
   import { api, type DeliveryOut } from '../../lib/api/client';
-  import { playhead } from '../../lib/playhead.svelte';
-  import { project } from '../../lib/project.svelte';
+  import { playhead } from '../../project/playhead.svelte';
+  import { project } from '../../project/project.svelte';
   import Section from '../../lib/Section.svelte';
 
   const scene = $derived(project.scene!);

@@ -1,9 +1,9 @@
 <script lang="ts">
   /** The cast sheet: proxies against lanterns, in order; filled by pressing and by dragging. */
-  import { playhead } from '../../lib/playhead.svelte';
-  import { project } from '../../lib/project.svelte';
-  import { selection } from '../../lib/selection.svelte';
-  import { wholeMove } from '../../lib/strip.svelte';
+  import { playhead } from '../../project/playhead.svelte';
+  import { project } from '../../project/project.svelte';
+  import { selection } from '../../project/selection.svelte';
+  import { wholeMove } from '../../project/strip.svelte';
   import { changes, keyOf, rowsOf, stroked, type Row, type Stroke } from './sheet';
   import { show } from './show.svelte';
 

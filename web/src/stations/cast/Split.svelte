@@ -1,8 +1,8 @@
 <script lang="ts">
   /** The fewest plates by which no proxy gets a nearer one's picture, and the way to take them. */
   import { api, type Split } from '../../lib/api/client';
-  import { project } from '../../lib/project.svelte';
-  import { selection } from '../../lib/selection.svelte';
+  import { project } from '../../project/project.svelte';
+  import { selection } from '../../project/selection.svelte';
 
   let told = $state.raw<Split | null>(null);
   let why = $state('');

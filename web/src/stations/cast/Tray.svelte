@@ -1,7 +1,7 @@
 <script lang="ts">
-  import Diagnosis from '../../lib/Diagnosis.svelte';
-  import { project } from '../../lib/project.svelte';
-  import { route } from '../../lib/route.svelte';
+  import Diagnosis from '../../project/Diagnosis.svelte';
+  import { project } from '../../project/project.svelte';
+  import { route } from '../../project/route.svelte';
   import Section from '../../lib/Section.svelte';
   import Compare from './Compare.svelte';
   import Glaze from './Glaze.svelte';

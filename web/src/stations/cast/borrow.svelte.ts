@@ -2,7 +2,7 @@
  *  from. What is drawn meanwhile is only drawn; the core makes the patch. */
 import { api } from '../../lib/api/client';
 import { desk } from '../../lib/desk.svelte';
-import { project as open } from '../../lib/project.svelte';
+import { project as open } from '../../project/project.svelte';
 import { onPlane, project, type Plane, type Point } from '../../views/camera';
 import { far } from '../../views/hand';
 

@@ -1,7 +1,7 @@
 /** In Cast a press selects a proxy, or means a face or a patch; dragging pans and turns the views. */
 import { api } from '../../lib/api/client';
-import { project } from '../../lib/project.svelte';
-import { selection } from '../../lib/selection.svelte';
+import { project } from '../../project/project.svelte';
+import { selection } from '../../project/selection.svelte';
 import { borrowing } from './borrow.svelte';
 import { show } from './show.svelte';
 import type { Hand, WalkHand } from '../../views/hand';

@@ -1,6 +1,6 @@
 /** The cast sheet as it is shown: rows of proxies and of their faces, and what a press changes. */
 import type { Taken } from '../../lib/api/client';
-import type { Scene } from '../../lib/known';
+import type { Scene } from '../../project/known';
 
 export interface Row {
   proxy: string;

@@ -1,9 +1,9 @@
 /** Cast: the picture, thrown onto what stands. */
-import { project } from '../../lib/project.svelte';
+import { project } from '../../project/project.svelte';
 import type { Compare, Station } from '../../views/station';
 import { nothingStands } from '../drawn';
-import { maps } from '../../lib/maps.svelte';
-import { playhead } from '../../lib/playhead.svelte';
+import { maps } from '../../project/maps.svelte';
+import { playhead } from '../../project/playhead.svelte';
 import { drawsShot } from '../drawn';
 import MapOverlay from '../shot/MapOverlay.svelte';
 import TimeStrip from '../shot/TimeStrip.svelte';

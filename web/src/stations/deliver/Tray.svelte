@@ -1,7 +1,7 @@
 <script lang="ts">
   import { api, type DeliveryOut } from '../../lib/api/client';
-  import NumberField from '../../lib/NumberField.svelte';
-  import { project } from '../../lib/project.svelte';
+  import NumberField from '../../project/NumberField.svelte';
+  import { project } from '../../project/project.svelte';
   import { bytes } from '../../lib/words';
 
   const scene = $derived(project.scene!);

@@ -1,10 +1,10 @@
 <script lang="ts">
   import type { Change, Key } from '../../lib/api/client';
-  import type { Scene } from '../../lib/known';
-  import { playhead } from '../../lib/playhead.svelte';
-  import NumberField from '../../lib/NumberField.svelte';
-  import { project } from '../../lib/project.svelte';
-  import { route } from '../../lib/route.svelte';
+  import type { Scene } from '../../project/known';
+  import { playhead } from '../../project/playhead.svelte';
+  import NumberField from '../../project/NumberField.svelte';
+  import { project } from '../../project/project.svelte';
+  import { route } from '../../project/route.svelte';
   import { keyHere, STILL } from './key';
 
   const scene = $derived(project.scene!);

@@ -1,6 +1,6 @@
 /** A key that stands where the playhead is. */
-import { playhead } from '../../lib/playhead.svelte';
-import { project } from '../../lib/project.svelte';
+import { playhead } from '../../project/playhead.svelte';
+import { project } from '../../project/project.svelte';
 
 export const STILL = {
   right_m: 0,

@@ -1,9 +1,9 @@
 /** Move: the shot camera in time. */
-import { playhead } from '../../lib/playhead.svelte';
-import { project } from '../../lib/project.svelte';
+import { playhead } from '../../project/playhead.svelte';
+import { project } from '../../project/project.svelte';
 import type { Station } from '../../views/station';
 import { drawsShot } from '../drawn';
-import { maps } from '../../lib/maps.svelte';
+import { maps } from '../../project/maps.svelte';
 import { keyHere } from './key';
 import MapOverlay from '../shot/MapOverlay.svelte';
 import Strip from '../shot/TimeStrip.svelte';

@@ -1,8 +1,8 @@
 <script lang="ts">
   /** Where the trick would show at this frame, over the shot. */
-  import { maps } from '../../lib/maps.svelte';
-  import { playhead } from '../../lib/playhead.svelte';
-  import { project } from '../../lib/project.svelte';
+  import { maps } from '../../project/maps.svelte';
+  import { playhead } from '../../project/playhead.svelte';
+  import { project } from '../../project/project.svelte';
   import type { Window2D } from '../../views/camera';
   import OverPlate from '../../views/marks/OverPlate.svelte';
 

@@ -1,8 +1,8 @@
 <script lang="ts">
   /** The shot in time: keys, playhead, play. */
-  import { playhead } from '../../lib/playhead.svelte';
-  import { project } from '../../lib/project.svelte';
-  import { MAPS, wholeMove } from '../../lib/strip.svelte';
+  import { playhead } from '../../project/playhead.svelte';
+  import { project } from '../../project/project.svelte';
+  import { MAPS, wholeMove } from '../../project/strip.svelte';
   import { aspect } from '../../lib/words';
 
   const scene = $derived(project.scene!);

@@ -1,6 +1,6 @@
 <script lang="ts">
   /** Where the test box can be taken hold of: all that it covers. */
-  import { project } from '../../lib/project.svelte';
+  import { project } from '../../project/project.svelte';
   import { project as seen, toView, type Point, type Window2D } from '../../views/camera';
   import { checks } from './checks.svelte';
 

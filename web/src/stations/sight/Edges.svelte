@@ -1,8 +1,9 @@
 <script lang="ts">
   /** The edges that the picture proposes, faint; the ones being swept; the one worth most. */
-  import { tool } from '../../lib/tool.svelte';
-  import { project } from '../../lib/project.svelte';
-  import { colourOf, plain } from '../../lib/words';
+  import { tool } from '../../project/tool.svelte';
+  import { project } from '../../project/project.svelte';
+  import { colourOf } from '../../project/headings';
+  import { plain } from '../../lib/words';
   import { beside, toView, type Window2D } from '../../views/camera';
   import type { ProposedEdge } from '../../lib/api/client';
   import { proposing } from './proposal.svelte';

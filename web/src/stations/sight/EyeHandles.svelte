@@ -1,6 +1,6 @@
 <script lang="ts">
   /** Sighting by eye: the horizon to lift, its ends to tilt, the ground to turn, the frame to open. */
-  import { project } from '../../lib/project.svelte';
+  import { project } from '../../project/project.svelte';
   import { toView, type Point, type Window2D } from '../../views/camera';
   import Grip from '../../views/marks/Grip.svelte';
   import Stroke from '../../views/marks/Stroke.svelte';

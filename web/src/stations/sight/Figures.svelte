@@ -1,7 +1,7 @@
 <script lang="ts">
   /** Standing figures of a chosen height, on the ground and on the chosen level. */
   import { checks } from './checks.svelte';
-  import { project } from '../../lib/project.svelte';
+  import { project } from '../../project/project.svelte';
   import { length } from '../../lib/units.svelte';
   import { project as seen, toView, type Window2D } from '../../views/camera';
 

@@ -1,8 +1,9 @@
 <script lang="ts">
   /** Other cameras over the picture: what each two headings say alone, and a kept sighting. */
   import { checks } from './checks.svelte';
-  import { project } from '../../lib/project.svelte';
-  import { colourOf, nameOf, plain } from '../../lib/words';
+  import { project } from '../../project/project.svelte';
+  import { colourOf, nameOf } from '../../project/headings';
+  import { plain } from '../../lib/words';
   import {
     acrossPlate,
     project as seen,

@@ -1,9 +1,9 @@
 <script lang="ts">
   /** What lies over the plate in Sight. */
-  import { project } from '../../lib/project.svelte';
-  import { tool } from '../../lib/tool.svelte';
+  import { project } from '../../project/project.svelte';
+  import { tool } from '../../project/tool.svelte';
   import { length } from '../../lib/units.svelte';
-  import { colourOf, patternOf } from '../../lib/words';
+  import { colourOf, patternOf } from '../../project/headings';
   import { toView, type Window2D } from '../../views/camera';
   import Grip from '../../views/marks/Grip.svelte';
   import Stroke from '../../views/marks/Stroke.svelte';

@@ -1,7 +1,7 @@
 <script lang="ts">
   /** The picture from far off: its vanishing lines run on to where they meet, wherever that is. */
-  import { project } from '../../lib/project.svelte';
-  import { colourOf, nameOf, patternOf } from '../../lib/words';
+  import { project } from '../../project/project.svelte';
+  import { colourOf, nameOf, patternOf } from '../../project/headings';
 
   const SIDE = [236, 196];
   const TOP = 50; // what is written there

@@ -1,8 +1,8 @@
 <script lang="ts">
   /** The tray of Sight: what to do next, then what is drawn, what is known, and what is checked. */
-  import { tool } from '../../lib/tool.svelte';
-  import { project } from '../../lib/project.svelte';
-  import { route } from '../../lib/route.svelte';
+  import { tool } from '../../project/tool.svelte';
+  import { project } from '../../project/project.svelte';
+  import { route } from '../../project/route.svelte';
   import Checks from './parts/Checks.svelte';
   import Compare from './parts/Compare.svelte';
   import Disagreement from './parts/Disagreement.svelte';

@@ -1,8 +1,8 @@
 /** What the sighting is checked with, and what is shown of it over the plate. */
 import { desk } from '../../lib/desk.svelte';
-import { project } from '../../lib/project.svelte';
+import { project } from '../../project/project.svelte';
 import { onLevel, type Point } from '../../views/camera';
-import { colourOf } from '../../lib/words';
+import { colourOf } from '../../project/headings';
 import type { Grid, TestBox } from '../../views/station';
 
 /** The grid that the sighting is checked with: what it lies on, at what height or place. */

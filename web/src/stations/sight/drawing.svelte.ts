@@ -1,10 +1,10 @@
 /** How the next trace and the next tape are drawn. */
 import type { Heading } from '../../lib/api/client';
 import { desk } from '../../lib/desk.svelte';
-import { project } from '../../lib/project.svelte';
-import { selection } from '../../lib/selection.svelte';
-import { tool } from '../../lib/tool.svelte';
-import { freeLetter, waysOf } from '../../lib/words';
+import { project } from '../../project/project.svelte';
+import { selection } from '../../project/selection.svelte';
+import { tool } from '../../project/tool.svelte';
+import { freeLetter, waysOf } from '../../project/headings';
 
 /** The heading of the next trace, or that it takes the one it is drawn along. */
 export type NextHeading = Heading | 'direction';

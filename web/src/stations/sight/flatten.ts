@@ -1,5 +1,5 @@
 /** The flat plate, and the bent one back. */
-import { project } from '../../lib/project.svelte';
+import { project } from '../../project/project.svelte';
 
 export async function flatten() {
   project.say('Flattening the plate…');

@@ -1,11 +1,11 @@
 /** Drawing on the plate in Sight, and taking hold of what is drawn there. */
-import { project } from '../../lib/project.svelte';
+import { project } from '../../project/project.svelte';
 import { onLevel, type Point } from '../../views/camera';
 import { caught, far, type Hand } from '../../views/hand';
-import { selection, type Ref } from '../../lib/selection.svelte';
-import { tool } from '../../lib/tool.svelte';
+import { selection, type Ref } from '../../project/selection.svelte';
+import { tool } from '../../project/tool.svelte';
 import type { Change, Heading, ProposedEdge } from '../../lib/api/client';
-import type { Scene } from '../../lib/known';
+import type { Scene } from '../../project/known';
 import { checks } from './checks.svelte';
 import { drawing } from './drawing.svelte';
 import { aside, proposing } from './proposal.svelte';

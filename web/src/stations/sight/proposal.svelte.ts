@@ -2,7 +2,7 @@
 import { checks } from './checks.svelte';
 import { api, type Opinion, type Proposal, type ProposedEdge } from '../../lib/api/client';
 import type { Point } from '../../views/camera';
-import { project } from '../../lib/project.svelte';
+import { project } from '../../project/project.svelte';
 
 class Proposing {
   found = $state.raw<Proposal | null>(null);

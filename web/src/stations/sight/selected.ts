@@ -1,8 +1,8 @@
 /** What is done with what is selected in Sight. */
 import type { Change } from '../../lib/api/client';
-import { project } from '../../lib/project.svelte';
-import { selection } from '../../lib/selection.svelte';
-import { windows } from '../../lib/windows.svelte';
+import { project } from '../../project/project.svelte';
+import { selection } from '../../project/selection.svelte';
+import { windows } from '../../project/windows.svelte';
 
 const DELETING: Record<string, (id: string) => Change> = {
   trace: (trace) => ({ verb: 'DeleteTrace', trace }),

@@ -1,6 +1,6 @@
 /** Sight: find the camera that took the picture. */
-import { project } from '../../lib/project.svelte';
-import { tool } from '../../lib/tool.svelte';
+import { project } from '../../project/project.svelte';
+import { tool } from '../../project/tool.svelte';
 import type { Station } from '../../views/station';
 import { checks } from './checks.svelte';
 import { drawing } from './drawing.svelte';

@@ -2,7 +2,7 @@
   /** All projects, and the way in for a still. */
   import { onMount } from 'svelte';
   import { api, OURS, plateAddress, type ProjectOut } from '../../lib/api/client';
-  import { route } from '../../lib/route.svelte';
+  import { route } from '../../project/route.svelte';
 
   let projects = $state.raw<ProjectOut[] | null>(null);
   let coming = $state<string | null>(null);

@@ -1,6 +1,6 @@
 <script lang="ts">
-  import { project } from '../../lib/project.svelte';
-  import { route } from '../../lib/route.svelte';
+  import { project } from '../../project/project.svelte';
+  import { route } from '../../project/route.svelte';
   import { aspect } from '../../lib/words';
 
   const plate = $derived(project.scene!.plate);

@@ -1,6 +1,6 @@
 <script lang="ts">
   /** A picture laid over the whole plate, pixel by pixel of its own. */
-  import { project } from '../../lib/project.svelte';
+  import { project } from '../../project/project.svelte';
   import { toView, type Window2D } from '../camera';
 
   let { win, href }: { win: Window2D; href: string } = $props();

@@ -1,8 +1,8 @@
 <script lang="ts">
   /** Lengths, angles and areas that stay in the picture. */
   import type { Label } from '../../../lib/api/client';
-  import { project as open } from '../../../lib/project.svelte';
-  import { selection } from '../../../lib/selection.svelte';
+  import { project as open } from '../../../project/project.svelte';
+  import { selection } from '../../../project/selection.svelte';
   import { beside, project, toView, type Window2D } from '../../../views/camera';
   import { reads } from '../labels';
 

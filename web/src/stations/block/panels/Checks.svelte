@@ -1,9 +1,9 @@
 <script lang="ts">
   /** What tells whether it fits: leaks, marbles, and things read off. */
-  import { project } from '../../../lib/project.svelte';
+  import { project } from '../../../project/project.svelte';
   import Section from '../../../lib/Section.svelte';
-  import { selection } from '../../../lib/selection.svelte';
-  import { tool } from '../../../lib/tool.svelte';
+  import { selection } from '../../../project/selection.svelte';
+  import { tool } from '../../../project/tool.svelte';
   import { blockHand } from '../hand.svelte';
   import { reads } from '../labels';
   import { leaks } from '../leaks.svelte';

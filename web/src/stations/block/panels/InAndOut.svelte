@@ -1,6 +1,6 @@
 <script lang="ts">
   /** A blocking in and out of files. */
-  import { project } from '../../../lib/project.svelte';
+  import { project } from '../../../project/project.svelte';
   import Section from '../../../lib/Section.svelte';
 
   const UNITS: [string, number | null][] = [

@@ -1,8 +1,8 @@
 <script lang="ts">
   /** All proxies, by group: found by name, hidden, locked, tagged, put in order, shown alone. */
   import type { Proxy } from '../../../lib/api/client';
-  import { project } from '../../../lib/project.svelte';
-  import { selection } from '../../../lib/selection.svelte';
+  import { project } from '../../../project/project.svelte';
+  import { selection } from '../../../project/selection.svelte';
   import { parts } from '../parts.svelte';
   import { alterAll } from '../selected';
   import { show } from '../show.svelte';

@@ -1,9 +1,9 @@
 <script lang="ts">
   /** A face, an edge or a corner: what is done with it. */
   import type { Change } from '../../../lib/api/client';
-  import NumberField from '../../../lib/NumberField.svelte';
-  import { project } from '../../../lib/project.svelte';
-  import { tool } from '../../../lib/tool.svelte';
+  import NumberField from '../../../project/NumberField.svelte';
+  import { project } from '../../../project/project.svelte';
+  import { tool } from '../../../project/tool.svelte';
   import { parts, partName, type ChosenPart } from '../parts.svelte';
 
   let { at }: { at: ChosenPart } = $props();

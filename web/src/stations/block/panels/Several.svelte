@@ -1,9 +1,9 @@
 <script lang="ts">
   /** Several proxies: what is done with all of them, and with two. */
   import type { Proxy } from '../../../lib/api/client';
-  import NumberField from '../../../lib/NumberField.svelte';
-  import { project } from '../../../lib/project.svelte';
-  import { selection } from '../../../lib/selection.svelte';
+  import NumberField from '../../../project/NumberField.svelte';
+  import { project } from '../../../project/project.svelte';
+  import { selection } from '../../../project/selection.svelte';
   import { alterAll, duplicate, remove, sameKind } from '../selected';
 
   let { chosen }: { chosen: Proxy[] } = $props();

@@ -1,9 +1,9 @@
 <script lang="ts">
   /** What can be stood, hung and read off. */
   import type { Change } from '../../../lib/api/client';
-  import { project } from '../../../lib/project.svelte';
-  import { selection } from '../../../lib/selection.svelte';
-  import { tool } from '../../../lib/tool.svelte';
+  import { project } from '../../../project/project.svelte';
+  import { selection } from '../../../project/selection.svelte';
+  import { tool } from '../../../project/tool.svelte';
   import { blockHand } from '../hand.svelte';
   import { STOOD } from '../kinds';
 

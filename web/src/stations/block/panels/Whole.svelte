@@ -1,11 +1,11 @@
 <script lang="ts">
   /** One proxy: its numbers, and what is done with it as a whole. */
-  import NumberField from '../../../lib/NumberField.svelte';
-  import { project } from '../../../lib/project.svelte';
+  import NumberField from '../../../project/NumberField.svelte';
+  import { project } from '../../../project/project.svelte';
   import Section from '../../../lib/Section.svelte';
-  import Swatch from '../../../lib/Swatch.svelte';
-  import { tool } from '../../../lib/tool.svelte';
-  import { isBearing, nameOf, waysOf } from '../../../lib/words';
+  import Swatch from '../../../project/Swatch.svelte';
+  import { tool } from '../../../project/tool.svelte';
+  import { isBearing, nameOf, waysOf } from '../../../project/headings';
   import type { Change, Proxy } from '../../../lib/api/client';
   import { KINDS } from '../kinds';
   import { duplicate, remove } from '../selected';

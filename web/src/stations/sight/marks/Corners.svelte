@@ -1,7 +1,7 @@
 <script lang="ts">
   /** Corners where two traces meet, and which two they are. */
-  import { project } from '../../../lib/project.svelte';
-  import { selection } from '../../../lib/selection.svelte';
+  import { project } from '../../../project/project.svelte';
+  import { selection } from '../../../project/selection.svelte';
   import { toView, type Point, type Window2D } from '../../../views/camera';
   import Stroke from '../../../views/marks/Stroke.svelte';
 

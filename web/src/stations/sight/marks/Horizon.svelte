@@ -1,8 +1,8 @@
 <script lang="ts">
   /** The horizon, and each trace run on to where its heading vanishes. */
-  import { project } from '../../../lib/project.svelte';
-  import { selection } from '../../../lib/selection.svelte';
-  import { colourOf } from '../../../lib/words';
+  import { project } from '../../../project/project.svelte';
+  import { selection } from '../../../project/selection.svelte';
+  import { colourOf } from '../../../project/headings';
   import { acrossPlate, toView, type Point, type Window2D } from '../../../views/camera';
   import Stroke from '../../../views/marks/Stroke.svelte';
   import type { Trace } from '../../../lib/api/client';

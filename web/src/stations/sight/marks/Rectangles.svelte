@@ -1,8 +1,8 @@
 <script lang="ts">
   /** Rectangles, each side in its heading's tone, and the one that is being drawn. */
-  import { project } from '../../../lib/project.svelte';
-  import { selection } from '../../../lib/selection.svelte';
-  import { colourOf, patternOf } from '../../../lib/words';
+  import { project } from '../../../project/project.svelte';
+  import { selection } from '../../../project/selection.svelte';
+  import { colourOf, patternOf } from '../../../project/headings';
   import { beside, toView, type Point, type Window2D } from '../../../views/camera';
   import Grip from '../../../views/marks/Grip.svelte';
   import Stroke from '../../../views/marks/Stroke.svelte';

@@ -1,7 +1,7 @@
 <script lang="ts">
   /** Tapes with their lengths, and the signs of what each lies on. */
-  import { project } from '../../../lib/project.svelte';
-  import { selection } from '../../../lib/selection.svelte';
+  import { project } from '../../../project/project.svelte';
+  import { selection } from '../../../project/selection.svelte';
   import { length } from '../../../lib/units.svelte';
   import { toView, type Window2D } from '../../../views/camera';
   import Grip from '../../../views/marks/Grip.svelte';

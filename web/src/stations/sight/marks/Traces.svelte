@@ -1,8 +1,8 @@
 <script lang="ts">
   /** Traces, each with brackets at its ends that leave the pixel under them free. */
-  import { project } from '../../../lib/project.svelte';
-  import { selection } from '../../../lib/selection.svelte';
-  import { colourOf, isBearing, patternOf, traceNames } from '../../../lib/words';
+  import { project } from '../../../project/project.svelte';
+  import { selection } from '../../../project/selection.svelte';
+  import { colourOf, isBearing, patternOf, traceNames } from '../../../project/headings';
   import { beside, toView, type Point, type Window2D } from '../../../views/camera';
   import Grip from '../../../views/marks/Grip.svelte';
   import Stroke from '../../../views/marks/Stroke.svelte';

@@ -1,7 +1,7 @@
 <script lang="ts">
   /** The camera set by hand, where there is nothing to trace. */
-  import NumberField from '../../../lib/NumberField.svelte';
-  import { project } from '../../../lib/project.svelte';
+  import NumberField from '../../../project/NumberField.svelte';
+  import { project } from '../../../project/project.svelte';
 
   const sighting = $derived(project.scene!.sighting!);
   const plate = $derived(project.scene!.plate);

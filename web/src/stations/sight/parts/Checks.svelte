@@ -1,7 +1,7 @@
 <script lang="ts">
   /** What the sighting is checked with: a grid, a test box, standing figures. */
   import { checks, type Check } from '../checks.svelte';
-  import NumberField from '../../../lib/NumberField.svelte';
+  import NumberField from '../../../project/NumberField.svelte';
 
   const PLANES: [Check['plane'], string][] = [
     ['ground', 'Ground'],

@@ -1,7 +1,7 @@
 <script lang="ts">
   /** Sightings put by, shown over the picture beside the one in use. */
   import { checks } from '../checks.svelte';
-  import { project } from '../../../lib/project.svelte';
+  import { project } from '../../../project/project.svelte';
   import { plain, signed } from '../../../lib/words';
 
   const kept = $derived(project.scene?.kept_sightings ?? []);

@@ -1,8 +1,9 @@
 <script lang="ts">
   /** How far each heading is trusted, and what each two of them say without the third. */
   import { checks } from '../checks.svelte';
-  import { project } from '../../../lib/project.svelte';
-  import { colourOf, HEADINGS, nameOf, plain, signed } from '../../../lib/words';
+  import { project } from '../../../project/project.svelte';
+  import { colourOf, HEADINGS, nameOf } from '../../../project/headings';
+  import { plain, signed } from '../../../lib/words';
   import { proposing } from '../proposal.svelte';
 
   const sighting = $derived(project.scene!.sighting!);

@@ -1,11 +1,12 @@
 <script lang="ts">
   /** The headings and bearings: how many traces, how well they agree, and which is next. */
-  import { selection } from '../../../lib/selection.svelte';
+  import { selection } from '../../../project/selection.svelte';
   import { drawing } from '../drawing.svelte';
-  import { project } from '../../../lib/project.svelte';
-  import { freeLetter, isBearing, nameOf, plain } from '../../../lib/words';
+  import { project } from '../../../project/project.svelte';
+  import { freeLetter, isBearing, nameOf } from '../../../project/headings';
+  import { plain } from '../../../lib/words';
   import { proposing } from '../proposal.svelte';
-  import Swatch from '../../../lib/Swatch.svelte';
+  import Swatch from '../../../project/Swatch.svelte';
 
   const sighting = $derived(project.scene!.sighting!);
   const r = $derived(project.reading);

@@ -1,10 +1,10 @@
 <script lang="ts">
   /** What is known of the lens: focal length, principal point, bending. */
   import { api, type Sensor } from '../../../lib/api/client';
-  import type { Scene } from '../../../lib/known';
+  import type { Scene } from '../../../project/known';
   import { bendBack, flatten } from '../flatten';
-  import NumberField from '../../../lib/NumberField.svelte';
-  import { project } from '../../../lib/project.svelte';
+  import NumberField from '../../../project/NumberField.svelte';
+  import { project } from '../../../project/project.svelte';
   import { plain } from '../../../lib/words';
 
   const sighting = $derived(project.scene!.sighting!);

@@ -2,9 +2,10 @@
   /** What to do next, with the command that does it. */
   import { checks } from '../checks.svelte';
   import { drawing } from '../drawing.svelte';
-  import { tool } from '../../../lib/tool.svelte';
-  import { project } from '../../../lib/project.svelte';
-  import { colourOf, nameOf, plain } from '../../../lib/words';
+  import { tool } from '../../../project/tool.svelte';
+  import { project } from '../../../project/project.svelte';
+  import { colourOf, nameOf } from '../../../project/headings';
+  import { plain } from '../../../lib/words';
   import { proposing } from '../proposal.svelte';
   import { flatten } from '../flatten';
   import { sightHand } from '../hand.svelte';

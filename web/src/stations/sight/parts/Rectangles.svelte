@@ -1,10 +1,11 @@
 <script lang="ts">
   /** Rectangles: the plane each lies in, and its proportions. */
-  import { selection } from '../../../lib/selection.svelte';
+  import { selection } from '../../../project/selection.svelte';
   import { remove } from '../selected';
-  import NumberField from '../../../lib/NumberField.svelte';
-  import { project } from '../../../lib/project.svelte';
-  import { nameOf, plain } from '../../../lib/words';
+  import NumberField from '../../../project/NumberField.svelte';
+  import { project } from '../../../project/project.svelte';
+  import { nameOf } from '../../../project/headings';
+  import { plain } from '../../../lib/words';
 
   const sighting = $derived(project.scene!.sighting!);
   const r = $derived(project.reading);

@@ -1,6 +1,6 @@
 <script lang="ts">
   /** A length that somebody knows: typed, left open again, and what it comes to where it disagrees. */
-  import NumberField from '../../../lib/NumberField.svelte';
+  import NumberField from '../../../project/NumberField.svelte';
   import { length } from '../../../lib/units.svelte';
 
   let {

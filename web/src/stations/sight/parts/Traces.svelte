@@ -1,11 +1,12 @@
 <script lang="ts">
   /** Every trace, worst first; what can be done with the selected one. */
-  import { selection } from '../../../lib/selection.svelte';
+  import { selection } from '../../../project/selection.svelte';
   import { nextWorst, remove } from '../selected';
-  import NumberField from '../../../lib/NumberField.svelte';
-  import { project } from '../../../lib/project.svelte';
-  import { plain, traceNames } from '../../../lib/words';
-  import Swatch from '../../../lib/Swatch.svelte';
+  import NumberField from '../../../project/NumberField.svelte';
+  import { project } from '../../../project/project.svelte';
+  import { traceNames } from '../../../project/headings';
+  import { plain } from '../../../lib/words';
+  import Swatch from '../../../project/Swatch.svelte';
 
   const sighting = $derived(project.scene!.sighting!);
   const r = $derived(project.reading);

@@ -1,8 +1,8 @@
 <script lang="ts">
   /** Where the world's zero lies, which way it runs, and how big it is. */
   import { chosen } from '../../../lib/units.svelte';
-  import NumberField from '../../../lib/NumberField.svelte';
-  import { project } from '../../../lib/project.svelte';
+  import NumberField from '../../../project/NumberField.svelte';
+  import { project } from '../../../project/project.svelte';
   import { sightHand } from '../hand.svelte';
   import TapeRow from './TapeRow.svelte';
 

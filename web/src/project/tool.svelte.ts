@@ -1,5 +1,5 @@
 /** What the hand holds. Each station has tools of its own. */
-import { desk } from './desk.svelte';
+import { desk } from '../lib/desk.svelte';
 import { selection } from './selection.svelte';
 
 class Tool {

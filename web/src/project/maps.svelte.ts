@@ -1,5 +1,5 @@
 /** Which maps of where the trick would show are laid over the shot. */
-import { desk } from './desk.svelte';
+import { desk } from '../lib/desk.svelte';
 import { MAPS, type MapName } from './strip.svelte';
 
 class Maps {

@@ -18,8 +18,8 @@ import type {
   Sighting,
   Taken,
   Weld,
-} from './api/client';
-import { arrays, type MeshData } from './arrays';
+} from '../lib/api/client';
+import { arrays, type MeshData } from '../lib/arrays';
 
 export interface Scene {
   name: string;

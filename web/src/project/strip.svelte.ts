@@ -1,6 +1,6 @@
 /** Where the trick would show over the whole move, looked at anew whenever the scene is another. */
-import { api, type Strip } from './api/client';
-import { desk } from './desk.svelte';
+import { api, type Strip } from '../lib/api/client';
+import { desk } from '../lib/desk.svelte';
 import { project } from './project.svelte';
 
 class WholeMove {

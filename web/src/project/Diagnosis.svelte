@@ -1,6 +1,6 @@
 <script lang="ts">
   /** Where the trick would show at the frame that is looked at, and on which proxies. */
-  import { api, type FrameDiagnosis } from './api/client';
+  import { api, type FrameDiagnosis } from '../lib/api/client';
   import { playhead } from './playhead.svelte';
   import { project } from './project.svelte';
   import { selection } from './selection.svelte';

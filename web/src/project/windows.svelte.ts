@@ -1,5 +1,5 @@
 /** How the views lie over what they show, and which windows are open. */
-import { desk } from './desk.svelte';
+import { desk } from '../lib/desk.svelte';
 
 /** The picture point in the middle of the lens view, and screen pixels a picture pixel. */
 export interface Frame {

@@ -1,5 +1,5 @@
 /** Which frame of the shot is looked at. */
-import { desk } from './desk.svelte';
+import { desk } from '../lib/desk.svelte';
 import { project } from './project.svelte';
 
 class Playhead {

@@ -1,5 +1,5 @@
 /** What is selected: a set of typed references. */
-import { desk } from './desk.svelte';
+import { desk } from '../lib/desk.svelte';
 
 /** A thing of the scene, or a part of it, such as the end of a trace. */
 export interface Ref {

@@ -1,8 +1,8 @@
 <script lang="ts">
   /** A number with its unit; a length in the units that are chosen, typed in any. Enter or leaving keeps it; Escape puts the old one back. Undo is the project's while nothing is typed. */
-  import { arithmetic } from './arithmetic';
+  import { arithmetic } from '../lib/arithmetic';
   import { project } from './project.svelte';
-  import { chosen, feet, metres } from './units.svelte';
+  import { chosen, feet, metres } from '../lib/units.svelte';
 
   let {
     label,

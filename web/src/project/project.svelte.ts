@@ -7,8 +7,8 @@ import {
   type LanternShown,
   type Taken,
   type Trouble,
-} from './api/client';
-import { arrays } from './arrays';
+} from '../lib/api/client';
+import { arrays } from '../lib/arrays';
 import { after, digestsOf, type Known, type Scene, type Shape } from './known';
 
 const POLL_MS = 2500;

@@ -1,8 +1,8 @@
 <script lang="ts">
   /** A heading's tone and pattern, as they are over the picture. */
-  import { colourOf } from './words';
+  import { colourOf } from './headings';
 
-  import type { Heading } from './api/client';
+  import type { Heading } from '../lib/api/client';
 
   let { heading, wide = 24 }: { heading: Heading | 'direction'; wide?: number } = $props();
   const SHORT: Record<string, string> = {
