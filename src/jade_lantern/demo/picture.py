@@ -25,51 +25,51 @@ TILE = 32
 
 @njit(cache=True, nogil=True)
 def _meet(
-    kind: int, a: Floats, b: Floats, c: Floats, o: Floats, d: Floats
-) -> tuple[float, float, float]:
-    """Distance along a ray to one surface, and where on it (u, v): metres, or fractions."""
-    if kind in (SHEET, TRIANGLE):
-        nx = b[1] * c[2] - b[2] * c[1]
-        ny = b[2] * c[0] - b[0] * c[2]
-        nz = b[0] * c[1] - b[1] * c[0]
-        down = d[0] * nx + d[1] * ny + d[2] * nz
+    i: int, kind: Indices, corner: Floats, span: Floats, rise: Floats, flat: Floats, ox: float,
+    oy: float, oz: float, dx: float, dy: float, dz: float,
+) -> tuple[float, float, float]:  # fmt: skip
+    """Distance along a ray to surface i, and where on it (u, v): metres, or fractions. A row of
+    another array would be counted as a reference each time, which took longer than the sums."""
+    ax, ay, az = corner[i, 0], corner[i, 1], corner[i, 2]
+    if kind[i] == SHEET or kind[i] == TRIANGLE:
+        nx, ny, nz = flat[i, 0], flat[i, 1], flat[i, 2]
+        down = dx * nx + dy * ny + dz * nz
         if abs(down) < 1e-12:
             return -1.0, 0.0, 0.0
-        qx, qy, qz = a[0] - o[0], a[1] - o[1], a[2] - o[2]
+        qx, qy, qz = ax - ox, ay - oy, az - oz
         t = (qx * nx + qy * ny + qz * nz) / down
         if t < 1e-4:
             return -1.0, 0.0, 0.0
-        px, py, pz = t * d[0] - qx, t * d[1] - qy, t * d[2] - qz
-        bb, cc = b[0] ** 2 + b[1] ** 2 + b[2] ** 2, c[0] ** 2 + c[1] ** 2 + c[2] ** 2
-        bc = b[0] * c[0] + b[1] * c[1] + b[2] * c[2]
-        pb, pc = px * b[0] + py * b[1] + pz * b[2], px * c[0] + py * c[1] + pz * c[2]
-        det = bb * cc - bc * bc
+        px, py, pz = t * dx - qx, t * dy - qy, t * dz - qz
+        bb, cc, bc, det = flat[i, 3], flat[i, 4], flat[i, 5], flat[i, 6]
+        pb = px * span[i, 0] + py * span[i, 1] + pz * span[i, 2]
+        pc = px * rise[i, 0] + py * rise[i, 1] + pz * rise[i, 2]
         u, v = (pb * cc - pc * bc) / det, (pc * bb - pb * bc) / det
-        if u < 0 or v < 0 or u > 1 or v > 1 or (kind == TRIANGLE and u + v > 1):
+        if u < 0 or v < 0 or u > 1 or v > 1 or (kind[i] == TRIANGLE and u + v > 1):
             return -1.0, 0.0, 0.0
         return t, u * np.sqrt(bb), v * np.sqrt(cc)
-    if kind == CYLINDER:
-        r, h = b[0], c[1]
-        ox, oz = o[0] - a[0], o[2] - a[2]
-        qa = d[0] * d[0] + d[2] * d[2]
-        qb = ox * d[0] + oz * d[2]
-        root = qb * qb - qa * (ox * ox + oz * oz - r * r)
+    if kind[i] == CYLINDER:
+        r, h = span[i, 0], rise[i, 1]
+        fx, fz = ox - ax, oz - az
+        qa = dx * dx + dz * dz
+        qb = fx * dx + fz * dz
+        root = qb * qb - qa * (fx * fx + fz * fz - r * r)
         best, uu, vv = -1.0, 0.0, 0.0
         if root > 0 and qa > 1e-12:
             t = (-qb - np.sqrt(root)) / qa
-            y = o[1] + t * d[1] - a[1]
+            y = oy + t * dy - ay
             if t > 1e-4 and 0 <= y <= h:
                 best = t
-                uu, vv = r * np.arctan2(oz + t * d[2], ox + t * d[0]), y
-        if d[1] < 0:
-            t = (a[1] + h - o[1]) / d[1]
-            x, z = ox + t * d[0], oz + t * d[2]
+                uu, vv = r * np.arctan2(fz + t * dz, fx + t * dx), y
+        if dy < 0:
+            t = (ay + h - oy) / dy
+            x, z = fx + t * dx, fz + t * dz
             if t > 1e-4 and x * x + z * z <= r * r and (best < 0 or t < best):
                 best, uu, vv = t, x, h - 0.01
         return best, uu, vv
-    ox, oy, oz = o[0] - a[0], o[1] - a[1], o[2] - a[2]
-    qb = ox * d[0] + oy * d[1] + oz * d[2]
-    root = qb * qb - (ox * ox + oy * oy + oz * oz - b[0] ** 2)
+    fx, fy, fz = ox - ax, oy - ay, oz - az
+    qb = fx * dx + fy * dy + fz * dz
+    root = qb * qb - (fx * fx + fy * fy + fz * fz - span[i, 0] ** 2)
     if root < 0:
         return -1.0, 0.0, 0.0
     t = -qb - np.sqrt(root)
@@ -77,21 +77,36 @@ def _meet(
 
 
 @njit(cache=True, nogil=True)
+def _flat_sums(span: Floats, rise: Floats) -> Floats:
+    """(N, 7) of each surface as a parallelogram: its normal, the squares and the product of its two
+    sides, and their determinant."""
+    out = np.empty((len(span), 7))
+    for i in range(len(span)):
+        b, c = span[i], rise[i]
+        out[i, 0] = b[1] * c[2] - b[2] * c[1]
+        out[i, 1] = b[2] * c[0] - b[0] * c[2]
+        out[i, 2] = b[0] * c[1] - b[1] * c[0]
+        bb, cc = b[0] ** 2 + b[1] ** 2 + b[2] ** 2, c[0] ** 2 + c[1] ** 2 + c[2] ** 2
+        bc = b[0] * c[0] + b[1] * c[1] + b[2] * c[2]
+        out[i, 3], out[i, 4], out[i, 5], out[i, 6] = bb, cc, bc, bb * cc - bc * bc
+    return out
+
+
+@njit(cache=True, nogil=True)
 def _nearest(
-    which: Indices,
-    count: int,
-    kind: Indices,
-    corner: Floats,
-    span: Floats,
-    rise: Floats,
-    o: Floats,
-    d: Floats,
-) -> tuple[int, float, float, float]:
+    which: Indices, least: Floats, count: int, kind: Indices, corner: Floats, span: Floats, rise:
+    Floats, flat: Floats, o: Floats, d: Floats,
+) -> tuple[int, float, float, float]:  # fmt: skip
+    """The first of some surfaces along a ray, how far away, and where on it. least: (count,) how
+    far away each of them is at least, ascending."""
     best, at, u, v = np.inf, -1, 0.0, 0.0
+    ox, oy, oz, dx, dy, dz = o[0], o[1], o[2], d[0], d[1], d[2]
     for k in range(count):
+        if least[k] > best:
+            break
         i = which[k]
-        t, uu, vv = _meet(kind[i], corner[i], span[i], rise[i], o, d)
-        if t > 0 and t < best:
+        t, uu, vv = _meet(i, kind, corner, span, rise, flat, ox, oy, oz, dx, dy, dz)
+        if t > 0 and (t < best or (t == best and i < at)):
             best, at, u, v = t, i, uu, vv
     return at, best, u, v
 
@@ -152,7 +167,8 @@ def _paint_tiles(
     """Fill the tiles of a picture from begin to end, counted row by row."""
     across = -(-width // TILE)
     grain = 0.55 / focal
-    everything = np.arange(len(kind))
+    flat = _flat_sums(span, rise)
+    everything, anywhere = np.arange(len(kind)), np.zeros(len(kind))
     for tile in range(begin, end):
         tx, ty = tile % across, tile // across
         if not wanted[
@@ -165,7 +181,7 @@ def _paint_tiles(
         axis = axis / size
         corner_ray = axes[0] * (px + TILE * 0.75) + axes[1] * (py + TILE * 0.75) + axes[2]
         wide = np.arccos(min(1.0, (corner_ray * axis).sum() / np.sqrt((corner_ray**2).sum())))
-        which = np.empty(len(kind), np.int64)
+        which, least = np.empty(len(kind), np.int64), np.empty(len(kind))
         count = 0
         for i in range(len(kind)):
             q = middle[i] - o
@@ -176,8 +192,10 @@ def _paint_tiles(
                 angle = np.arccos(max(-1.0, min(1.0, (q * axis).sum() / far)))
                 near = angle < wide + np.arcsin(radius[i] / far)
             if near:
-                which[count] = i
+                which[count], least[count] = i, max(far - radius[i] * 1.01, 0.0)
                 count += 1
+        order = np.argsort(least[:count])
+        which[:count], least[:count] = which[order], least[order]
         c = np.empty(3)
         for y in range(ty * TILE, min(ty * TILE + TILE, height)):
             for x in range(tx * TILE, min(tx * TILE + TILE, width)):
@@ -187,7 +205,7 @@ def _paint_tiles(
                 for s in range(len(offsets)):
                     d = axes[0] * (x + offsets[s, 0]) + axes[1] * (y + offsets[s, 1]) + axes[2]
                     d = d / np.sqrt((d * d).sum())
-                    i, t, u, v = _nearest(which, count, kind, corner, span, rise, o, d)
+                    i, t, u, v = _nearest(which, least, count, kind, corner, span, rise, flat, o, d)
                     if i < 0:
                         sky(d, c)
                         aired(c, eye + d * 1e5, eye, True)
@@ -210,7 +228,16 @@ def _paint_tiles(
                             m = seen - 2 * (seen * n).sum() * n
                             m[1] = abs(m[1])
                             j, tj, uj, vj = _nearest(
-                                everything, len(kind), kind, corner, span, rise, p, m
+                                everything,
+                                anywhere,
+                                len(kind),
+                                kind,
+                                corner,
+                                span,
+                                rise,
+                                flat,
+                                p,
+                                m,
                             )
                             if j < 0 or paint[j] == WATER:
                                 sky(m, c)
@@ -237,7 +264,7 @@ def _paint_tiles(
                     )
                 d = axes[0] * (x + 0.5) + axes[1] * (y + 0.5) + axes[2]
                 d = d / np.sqrt((d * d).sum())
-                i, t, u, v = _nearest(which, count, kind, corner, span, rise, o, d)
+                i, t, u, v = _nearest(which, least, count, kind, corner, span, rise, flat, o, d)
                 who[y, x] = owner[i] if i >= 0 else SKY
                 for k in range(3):
                     place[y, x, k] = o[k] + d[k] * t if i >= 0 else np.inf
