@@ -9,9 +9,10 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
-from ..arrays import Flags, Floats
+from ..arrays import Bytes, Flags, Floats
 from ..camera import NEAREST, Camera, world_size
 from ..mesh import Mesh, joined
+from ..picture import tones
 from ..render.see import Seen, see
 
 ASIDE = 0.12  # of the world's size: how far to each side a shot camera might soon stand
@@ -102,3 +103,16 @@ def _cracks_from(
         where.setdefault(pair, []).append(pixel[inside])
         x, y = pixel[inside].astype(int).T
         mask[y, x] = True
+
+
+def leak_picture(found: Leaks) -> Bytes:
+    """Leaks (H, W, 4) to lay over the plate: hatched where nothing is to land on, and full where
+    there is a crack."""
+    height, width = found.open.shape
+    y, x = np.mgrid[:height, :width]
+    out = np.zeros((height, width, 4), np.uint8)
+    out[found.open] = (*tones.LEAK, 90)
+    out[found.open & ((x + y) % 8 < 3)] = (*tones.LEAK, 230)
+    crack = cv2.dilate(found.crack.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    out[crack] = (*tones.CRACK, 255)
+    return out

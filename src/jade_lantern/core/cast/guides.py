@@ -10,16 +10,16 @@ import numpy as np
 from ..arrays import Bytes, Floats
 from ..camera import NEAREST, Camera, world_size
 from ..mesh import Mesh, joined
+from ..picture import tones
 from ..render.see import see
 
-OWN, GONE, GRID = (79, 197, 154), (255, 143, 107), (148, 168, 160)
 GRID_REACH = 40  # of the spacing, either way
 
 
 def wire_guide(camera: Camera, own: list[Mesh], gone: list[Mesh]) -> Bytes:
     """(H, W, 4) the edges of what takes a plate, and of what is to be painted out of it."""
     out = _clear(camera)
-    for meshes, colour in ((own, OWN), (gone, GONE)):
+    for meshes, colour in ((own, tones.OWN), (gone, tones.GONE)):
         for mesh in meshes:
             _draw(out, camera, mesh.points[mesh.wire], colour)
     return out
@@ -34,7 +34,7 @@ def grid_guide(camera: Camera) -> Bytes:
     ends = [((foot[0] + k, 0, foot[1] - far), (foot[0] + k, 0, foot[1] + far)) for k in at]
     ends += [((foot[0] - far, 0, foot[1] + k), (foot[0] + far, 0, foot[1] + k)) for k in at]
     out = _clear(camera)
-    _draw(out, camera, np.array(ends), GRID)
+    _draw(out, camera, np.array(ends), tones.GRID)
     return out
 
 

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from ..arrays import Bytes, Flags, Floats
 from ..camera import Camera
 from ..mesh import Triangles, joined
-from ..picture import png
+from ..picture import png, tones
 from ..picture.eight import in_eight_bit
 from ..picture.openraster import Layer, written
 from ..refusal import Refusal
@@ -41,7 +41,6 @@ ROUND_A_PIXEL = sorted(
     ((y, x) for y in (-1, 0, 1) for x in (-1, 0, 1)), key=lambda p: abs(p[0]) + abs(p[1])
 )
 SEEN_WIDTH = 960
-REMOVE, REVEAL = (255, 143, 107), (111, 201, 216)
 NOTE = "READ ME.txt"
 
 
@@ -209,8 +208,8 @@ def layers_of(one: KitSheet) -> list[Layer]:
         *(Layer(name, p, visible=False) for name, p in extra if p is not None),
         Layer("grid", one.grid, visible=False),
         Layer("wire", one.wire, opacity=0.8, visible=False),
-        Layer("reveal", _tinted(one.reveal, REVEAL, 110)),
-        Layer("remove", _tinted(one.remove, REMOVE, 80)),
+        Layer("reveal", _tinted(one.reveal, tones.REVEAL, 110)),
+        Layer("remove", _tinted(one.remove, tones.GONE, 80)),
         Layer("plate", one.plate),
     ]
 
@@ -228,8 +227,8 @@ def kit_files(scene: Scene, pixels: Pixels) -> Iterator[tuple[str, bytes]]:
         name = lantern.name.replace("/", "-")
         yield f"{name}.ora", written(one.plate.shape[1], one.plate.shape[0], layers_of(one))
         yield f"{name}.png", png(_savable(one.plate))
-        yield f"{name} remove.png", png(_tinted(one.remove, REMOVE, 255))
-        yield f"{name} reveal.png", png(_tinted(one.reveal, REVEAL, 255))
+        yield f"{name} remove.png", png(_tinted(one.remove, tones.GONE, 255))
+        yield f"{name} reveal.png", png(_tinted(one.reveal, tones.REVEAL, 255))
         yield f"{name} wire.png", png(one.wire)
         if one.grey is not None and one.depth is not None:
             yield f"{name} grey.png", png(one.grey)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Annotated
 
-import cv2
 import numpy as np
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
@@ -13,7 +12,7 @@ from ninja.files import UploadedFile
 from pydantic import BaseModel, Field
 
 from ...core.block.blocking import BlockingFormat, blocking, brought
-from ...core.block.leaks import Leaks, leaks
+from ...core.block.leaks import Leaks, leak_picture, leaks
 from ...core.block.marbles import let_fall
 from ...core.block.parts import Part
 from ...core.block.pointed import lines_of, pointed
@@ -127,18 +126,11 @@ def leaks_of(request: HttpRequest, id: StepNumber, revision: Revision) -> LeaksO
 
 @router.get("/projects/{id}/leaks.png", response={404: Trouble, 422: Trouble})
 def leaks_map(request: HttpRequest, id: StepNumber, revision: Revision) -> HttpResponse:
-    """The same as a map over the plate: hatched where nothing is to land on, and full where
-    there is a crack."""
+    """The same as a picture to lay over the plate."""
     found = found_leaks.of(project_api.scene_or_404(id, revision))
-    height, width = found.open.shape
-    y, x = np.mgrid[:height, :width]
-    hatch = (x + y) % 8 < 3
-    out = np.zeros((height, width, 4), np.uint8)
-    out[found.open] = (255, 143, 107, 90)
-    out[found.open & hatch] = (255, 143, 107, 230)
-    crack = cv2.dilate(found.crack.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
-    out[crack] = (255, 209, 102, 255)
-    return HttpResponse(png(out), content_type="image/png", headers={"Cache-Control": "no-store"})
+    return HttpResponse(
+        png(leak_picture(found)), content_type="image/png", headers={"Cache-Control": "no-store"}
+    )
 
 
 def _look_for_leaks(scene: Scene) -> Leaks:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import asdict
-from typing import Annotated, Literal
+from typing import Annotated
 
 import numpy as np
 from django.conf import settings
@@ -21,6 +21,7 @@ from ...core.cast.squash import Squash, effect_of
 from ...core.cast.take import split_of
 from ...core.move.diagnosis import diagnosed_cast, whole_move
 from ...core.move.frames import render_request
+from ...core.move.maps import DRAWN, map_picture
 from ...core.picture import png
 from ...core.picture.eight import in_eight_bit
 from ...core.refusal import Refusal
@@ -113,14 +114,6 @@ def _diagnosis_of(scene: Scene, width: int, frame: int) -> Diagnosis:
     return _ready.of(scene).from_(camera.at_width(width))
 
 
-Which = Literal["leak", "spill", "stretch", "reveal"]
-# red, green, blue and how much of it: told apart by pattern as well as by tone
-TONES: dict[Which, tuple[int, int, int, int]] = {
-    "leak": (255, 143, 107, 235), "spill": (230, 138, 165, 215),
-    "stretch": (255, 209, 102, 190), "reveal": (111, 201, 216, 225),
-}  # fmt: skip
-
-
 @router.get("/projects/{id}/diagnosis.png", response={404: Trouble, 422: Trouble})
 def diagnosis_map(
     request: HttpRequest, id: StepNumber, revision: Revision,
@@ -131,26 +124,8 @@ def diagnosis_map(
     scene = project_api.scene_or_404(id, revision)
     width = min(MAP_WIDTH, scene.plate.width)
     diagnosis = _diagnosis_of(scene, width, frame)
-    wanted = set(show.split(","))
-    data = png(_drawn(diagnosis, [w for w in TONES if w in wanted]))
+    data = png(map_picture(diagnosis, set(show.split(","))))
     return HttpResponse(data, content_type="image/png", headers={"Cache-Control": "no-store"})
-
-
-def _drawn(diagnosis: Diagnosis, which: list[Which]) -> np.ndarray:
-    """Maps as (H, W, 4): leak hatched one way and reveal the other, spill dotted, stretch full."""
-    height, width = diagnosis.leak.shape
-    y, x = np.mgrid[:height, :width]
-    pattern = {
-        "leak": (x + y) % 6 < 3, "reveal": (x - y) % 6 < 3,
-        "spill": (x % 4 < 2) & (y % 4 < 2), "stretch": np.ones_like(diagnosis.leak),
-    }  # fmt: skip
-    where = diagnosis.maps
-    out = np.zeros((height, width, 4), np.uint8)
-    for name in which:
-        r, g, b, strength = TONES[name]
-        out[where[name]] = (r, g, b, strength // 4)
-        out[where[name] & pattern[name]] = (r, g, b, strength)
-    return out
 
 
 class WorstOf(Schema):
@@ -184,7 +159,7 @@ def strip(request: HttpRequest, id: StepNumber, revision: Revision) -> StripOut:
     """Where the trick would show over the whole move, frame by frame."""
     scene = project_api.scene_or_404(id, revision)
     found = strips.of(scene)
-    of = {name: [round(float(v), 5) for v in getattr(found, name)] for name in TONES}
+    of = {name: [round(float(v), 5) for v in getattr(found, name)] for name in DRAWN}
     shown = [p.id for p in scene.proxies if not p.hidden]
     each = [
         WorstOf(id=id, share=round(float(share), 5), frame=int(frame))
