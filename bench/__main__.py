@@ -1,4 +1,7 @@
-"""Print the bench table: each figure as a ratio to its peer, with what it should reach."""
+"""Print the bench table: each figure as a ratio to its peer, with what it should reach.
+
+Run as  python -m bench [PART …]  where a part is a module of this folder.
+"""
 
 from __future__ import annotations
 
@@ -10,9 +13,15 @@ PARTS = (sightings, photographs, frames, tries, edits, plates, load, memory)
 
 
 def main() -> int:
-    missed = 0
+    missed, wanted = 0, set(sys.argv[1:])
+    parts = {part.__name__.rpartition(".")[2]: part for part in PARTS}
+    if not wanted <= parts.keys():
+        print(f"The parts are: {', '.join(parts)}")
+        return 2
     print(f"{'what':<58}{'against':<44}{'ratio':>7}{'reach':>8}")
-    for part in PARTS:
+    for name, part in parts.items():
+        if wanted and name not in wanted:
+            continue
         for row in part.rows():
             missed += row.ratio > row.reach
             mark = "" if row.ratio <= row.reach else "  <- missed"

@@ -6,7 +6,7 @@ import pytest
 from jade_lantern.core.block.gestures import Stand, Swing
 from jade_lantern.core.block.labels import ReadOff, value_of
 from jade_lantern.core.block.leaks import leaks
-from jade_lantern.core.block.marbles import let_fall
+from jade_lantern.core.block.marbles import fallen, let_fall
 from jade_lantern.core.block.over import MeetEdges, RunOver
 from jade_lantern.core.block.repeats import BreakOff, MirrorAcross, RowAlong
 from jade_lantern.core.block.rims import ShapeDrum
@@ -250,6 +250,18 @@ def test_marbles_stay_in_a_room_and_leave_by_a_gap(bare):
     assert let_fall(holed, camera, count=60).escaped.any()
     with pytest.raises(Refusal, match="Stand a proxy first"):
         let_fall(bare, camera)
+
+
+def test_marbles_roll_over_triangles_without_extent():
+    """Of a flat floor with a needle and a point among its triangles."""
+    corners = np.array([
+        [[-9, 0, -9], [9, 0, -9], [9, 0, 9]], [[-9, 0, -9], [9, 0, 9], [-9, 0, 9]],
+        [[0, 0, 0], [2, 0, 0], [1, 0, 0]], [[1, 0, 1], [1, 0, 1], [1, 0, 1]],
+    ], float)  # fmt: skip
+    start = np.array([[x, 1.0, z] for x in (-1.0, 0.5, 1.0) for z in (0.0, 1.0)])
+    fall = fallen(corners, start, 1.6)
+    assert fall.resting.all()
+    assert fall.places[-1, :, 1] == pytest.approx(fall.radius_m, rel=0.01)
 
 
 def test_a_crack_is_found_between_its_neighbours_and_closed(bare):

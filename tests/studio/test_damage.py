@@ -320,7 +320,6 @@ FLATTENED = {
         ({"move": {"keys": [{**KEY, "frame": 96}]}}, "past the end"),
         ({"proxies": [BOX, BOX], "next_id": 4}, "same number"),
         ({"proxies": [BOX], "next_id": 3}, "yet to be given"),
-        ({"proxies": [{**BOX, "id": "card-3"}], "next_id": 4}, "numbered as"),
         ({"proxies": [{**BOX, "x": 1e300}], "next_id": 4}, "x"),
         ({"sighting": {"datum": [500, 10]}}, "leaves the picture"),
         ({"sighting": {"corners": [{"id": "corner-1", "traces": ["trace-1", "trace-2"]}]},
