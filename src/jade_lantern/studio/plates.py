@@ -9,6 +9,7 @@ import re
 import tempfile
 import time
 from collections.abc import Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from pathlib import Path
 from threading import Lock, RLock
@@ -93,13 +94,21 @@ def _one_at_a_time() -> Iterator[None]:
 def take_in(data: bytes) -> Still:
     """Read a still's file and keep it, whole or not at all. Raises Refusal where it is none, or
     decodes to more than can be worked on."""
-    if pixels_named(data) > LARGE_PIXELS:
-        with _one_at_a_time():
-            still = read_still(data, settings.MOST_PIXELS, Budget(settings.MOST_DECODED_BYTES))
-    else:
+    if pixels_named(data) <= LARGE_PIXELS:
         still = read_still(data, settings.MOST_PIXELS, Budget(settings.MOST_DECODED_BYTES))
-    path = _path(still.digest)
-    _write(path, data)
+        path = _path(still.digest)
+        _write(path, data)
+    else:
+        # a large file takes about as long to write as to decode
+        with ThreadPoolExecutor(1) as beside, _one_at_a_time():
+            part = beside.submit(_part_of, data)
+            try:
+                still = read_still(data, settings.MOST_PIXELS, Budget(settings.MOST_DECODED_BYTES))
+            except BaseException:
+                part.result().unlink(missing_ok=True)
+                raise
+            path = _path(still.digest)
+            part.result().replace(path)
     levels.keep(path, _shown(data, still), PART)
     return still
 
@@ -122,17 +131,23 @@ def _alpha_of(numbers: Picture) -> NDArray[np.uint8]:
 def _write(path: Path, data: bytes) -> None:
     if path.exists():
         os.utime(path)  # a sweep that is under way leaves it alone
-        return
-    handle, part = tempfile.mkstemp(dir=path.parent, prefix=PART)
+    else:
+        _part_of(data).replace(path)
+
+
+def _part_of(data: bytes) -> Path:
+    """Data on disk, in a file that is yet to be given its name."""
+    handle, name = tempfile.mkstemp(dir=folder(), prefix=PART)
+    part = Path(name)
     try:
         with os.fdopen(handle, "wb") as file:
             file.write(data)
             file.flush()
             os.fsync(file.fileno())
-        Path(part).replace(path)
     except BaseException:
-        Path(part).unlink(missing_ok=True)
+        part.unlink(missing_ok=True)
         raise
+    return part
 
 
 def there(digest: str) -> bool:

@@ -176,11 +176,13 @@ export class Plate {
     this.#wanted = level;
     const levels = this.tiles.levels!;
     const [width, height] = levels.sizes[level];
+    const parts = partsOf(levels, level, [0, 0, this.width, this.height]);
+    // the first are on their way while the card makes room, which may take longer than they do
+    for (const part of parts.slice(0, AT_ONCE)) this.tiles.bitmap(part).catch(() => undefined);
     const texture = plainly(new DataTexture(null, width, height));
     texture.source.dataReady = false; // it is filled by its tiles
     this.renderer.initTexture(texture);
     texture.generateMipmaps = false;
-    const parts = partsOf(levels, level, [0, 0, this.width, this.height]);
     const rest = [...parts];
     let left = parts.length;
     const work = async () => {
