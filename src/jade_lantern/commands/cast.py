@@ -33,13 +33,13 @@ def diagnose(
     try:
         scene, pictures = project_at(project)
         asked = render_request(scene, width, first, last)
-        for number, told in diagnosed(scene, asked, pictures.deep):
-            sys.stdout.write(json.dumps(line_of(scene, number, told)) + "\n")
+        for number, diagnosis in diagnosed(scene, asked, pictures.deep):
+            sys.stdout.write(json.dumps(line_of(scene, number, diagnosis)) + "\n")
             if maps is None:
                 continue
             maps.mkdir(parents=True, exist_ok=True)
-            grey = {"leak": told.leak, "spill": told.spill, "reveal": told.reveal}
-            for name, where in {**grey, "stretch": (told.stretch / 4).clip(0, 1)}.items():
+            grey = {"leak": diagnosis.leak, "spill": diagnosis.spill, "reveal": diagnosis.reveal}
+            for name, where in {**grey, "stretch": (diagnosis.stretch / 4).clip(0, 1)}.items():
                 shade = np.repeat(np.asarray(where * 255, np.uint8)[..., None], 3, axis=2)
                 (maps / f"{name}-{number:05d}.png").write_bytes(png(shade))
     except (Refusal, OSError, MemoryError) as error:
@@ -122,8 +122,8 @@ def paint(
     try:
         scene, pictures = project_at(project)
         named = [(file.name, file.read_bytes()) for file in files]
-        edit, told = taken_in(scene, named, pictures.deep, pictures.keep, frame=frame)
-        for one in told:
+        edit, brought = taken_in(scene, named, pictures.deep, pictures.keep, frame=frame)
+        for one in brought:
             line = {
                 "file": one.file, "lantern": one.lantern, "said": list(one.said),
                 "done": list(one.done),

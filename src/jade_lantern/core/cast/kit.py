@@ -126,9 +126,9 @@ def _wide_sheet(scene: Scene, lantern: Lantern, pixels: Pixels) -> KitSheet:
         plate = np.asarray(over[..., :3] * share + grey * (1 - share) + 0.5, np.uint8)
     unlit = [replace(one, plate=None, strength=float(i != scene.lanterns.index(lantern)))
              for i, one in enumerate(places_of(scene, sighted))]  # fmt: skip
-    told = DiagnosedCast(targets(scene, sighted), unlit, SEEN_WIDTH)
+    unlit_cast = DiagnosedCast(targets(scene, sighted), unlit, SEEN_WIDTH)
     small = camera.at_width(SEEN_WIDTH)
-    reveal = _larger(told.from_(small).reveal, camera.width, camera.height)
+    reveal = _larger(unlit_cast.from_(small).reveal, camera.width, camera.height)
     own = [t.mesh for t in takes]
     return KitSheet(
         lantern, plate, np.zeros_like(reveal), reveal, wire_guide(camera, own, []),

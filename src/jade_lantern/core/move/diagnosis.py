@@ -29,21 +29,21 @@ def diagnosed(
     scene: Scene, asked: RenderRequest, pixels: Pixels | None = None
 ) -> Iterator[tuple[int, Diagnosis]]:
     """Each frame's number and its diagnosis, in order, worked out when it is asked for."""
-    told = diagnosed_cast(scene, asked.width, pixels)
+    cast = diagnosed_cast(scene, asked.width, pixels)
     numbers = np.arange(asked.first, asked.last + 1)
     cameras = shot_cameras(scene, numbers.astype(float), required_camera(scene))
     for number, camera in zip(numbers, cameras, strict=True):
-        yield int(number), told.from_(camera.resized(asked.width, asked.height))
+        yield int(number), cast.from_(camera.resized(asked.width, asked.height))
 
 
-def line_of(scene: Scene, number: int, told: Diagnosis) -> dict[str, object]:
+def line_of(scene: Scene, number: int, diagnosis: Diagnosis) -> dict[str, object]:
     """A frame's diagnosis as it is written out: shares of the frame, in all, by proxy and by
     lantern."""
     shown = [p for p in scene.proxies if not p.hidden]
-    by = {p.name: told.shares_of(i) for i, p in enumerate(shown)}
-    lit = {one.name: told.shares_by(i) for i, one in enumerate(scene.lanterns)}
+    by = {p.name: diagnosis.shares_of(i) for i, p in enumerate(shown)}
+    lit = {one.name: diagnosis.shares_by(i) for i, one in enumerate(scene.lanterns)}
     return {
-        "frame": number, **told.shares(),
+        "frame": number, **diagnosis.shares(),
         "by_proxy": {name: s for name, s in by.items() if any(s.values())},
         "by_lantern": {name: s for name, s in lit.items() if any(s.values())},
     }  # fmt: skip
@@ -71,7 +71,7 @@ class Frames(NamedTuple):
 def whole_move(scene: Scene, pixels: Pixels | None = None) -> Frames:
     """Each frame of the shot looked at small. Frames that stand still are looked at once."""
     asked = render_request(scene, min(STRIP_WIDTH, scene.plate.width))
-    told = diagnosed_cast(scene, asked.width, pixels)
+    cast = diagnosed_cast(scene, asked.width, pixels)
     count = sum(not p.hidden for p in scene.proxies)
     numbers = np.arange(asked.first, asked.last + 1).astype(float)
     known: dict[tuple[float, ...], tuple[list[float], Floats]] = {}
@@ -79,10 +79,12 @@ def whole_move(scene: Scene, pixels: Pixels | None = None) -> Frames:
     for camera in shot_cameras(scene, numbers, required_camera(scene)):
         key = (*camera.position, *camera.rotation.ravel(), camera.focal_px)
         if key not in known:
-            found = told.from_(camera.resized(asked.width, asked.height))
-            wrong = (found.spill | found.stretched | found.reveal) & (found.owner >= 0)
-            share = np.bincount(found.owner[wrong], minlength=count) / wrong.size
-            known[key] = (list(found.shares().values()), share)
+            diagnosis = cast.from_(camera.resized(asked.width, asked.height))
+            wrong = (diagnosis.spill | diagnosis.stretched | diagnosis.reveal) & (
+                diagnosis.owner >= 0
+            )
+            share = np.bincount(diagnosis.owner[wrong], minlength=count) / wrong.size
+            known[key] = (list(diagnosis.shares().values()), share)
         rows.append(known[key][0])
         by_proxy.append(known[key][1])
     leak, spill, stretch, reveal = np.array(rows).T

@@ -115,8 +115,8 @@ def read_apart(
     process = None
     try:
         process = _taken(most_bytes)
-        told, answer = process.ask((reader.__module__, reader.__qualname__, args), until)
-        if process.reads < MOST_READS and told != "memory":
+        outcome, answer = process.ask((reader.__module__, reader.__qualname__, args), until)
+        if process.reads < MOST_READS and outcome != "memory":
             with _lock:
                 _idle.append(process)
             process = None
@@ -128,10 +128,10 @@ def read_apart(
         if process is not None:
             process.end()
         _turn.release()
-    if told == "read":
+    if outcome == "read":
         out: T = answer
         return out
-    if told == "memory":
+    if outcome == "memory":
         raise Refusal(TOO_MUCH.format(most_bytes / 1e9))
     raise Refusal(answer)
 

@@ -105,8 +105,8 @@ def _check(points: tuple[Point2, ...], holes: tuple[tuple[Point2, ...], ...]) ->
         cut.append(hole)
 
 
-def _where(told: str) -> str:
-    return told.lower().replace("self-intersection", "near ").replace("[", "").replace("]", " m")
+def _where(reason: str) -> str:
+    return reason.lower().replace("self-intersection", "near ").replace("[", "").replace("]", " m")
 
 
 @cached(MOST_BYTES)

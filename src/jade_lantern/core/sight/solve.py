@@ -92,12 +92,12 @@ def solve(
             lens = replace(lens, held=held)
     if isinstance(lens, Lens) and bend == "solve" and _many_points(laid):
         more, _ = asked.run(principal == "solve" and centre_carried, 2)
-        told = (
+        clearly_better = (
             isinstance(more, Lens)
             and abs(more.bend[1]) > TOLD_BEND * more.bend_sigma[1]
             and more.fit_px < lens.fit_px
         )
-        if isinstance(more, Lens) and told:
+        if isinstance(more, Lens) and clearly_better:
             lens = replace(more, held=held)
     return asked.eased(lens) if isinstance(lens, Lens) else lens
 
@@ -234,14 +234,14 @@ class _Asked:
         """About how much letting parameters go would take off the squared misfits, in their
         variance, from how the loss slopes where they are held (Rao's score test)."""
         inner = np.array([lens.centre[0] - self.width / 2, lens.centre[1] - self.height / 2, 0, 0])
-        told, slope, loss = slope_at(
+        information, slope, loss = slope_at(
             self.laid, math.log(lens.focal_px), lens.rotation, inner, self.size,
             (self.corners, self.sides, self.log_aspect, self.rect_trust), lens.turns,
             judge.LOSS_WIDTH_PX,
         )  # fmt: skip
         known = [lens.sigma_px**2 / r**2 if (r := self.relative[p]) > 0 else 0.0 for p in free]
         rows = np.array(free)[:, None]
-        inside = told[rows, free] + np.diag(known)
+        inside = information[rows, free] + np.diag(known)
         drop = float(slope[free] @ np.linalg.lstsq(inside, slope[free], rcond=1e-12)[0])
         left = max((loss - drop) / max(spare - 3, 1), LEAST_SIGMA_PX**2)
         return drop / left
@@ -298,14 +298,14 @@ class _Asked:
         if not usual:
             return out
         held, spread = np.array(list(usual)), np.diag(np.square(list(usual.values())))
-        told = slope_at(
+        information = slope_at(
             replace(self.laid, trust=kept), log_focal, rotation, inner, self.size,
             (self.corners, self.sides, self.log_aspect, self.rect_trust), turns,
         )[0] / sigma**2  # fmt: skip
         known = [1 / self.relative[p] ** 2 if self.relative[p] > 0 else 0.0 for p in free]
         rows = free[:, None]
-        inside = told[rows, free] + np.diag(known)
-        follows = -np.linalg.lstsq(inside, told[rows, held], rcond=1e-12)[0]
+        inside = information[rows, free] + np.diag(known)
+        follows = -np.linalg.lstsq(inside, information[rows, held], rcond=1e-12)[0]
         out[rows, free] = follows @ spread @ follows.T
         out[rows, held] = follows @ spread
         out[held[:, None], free] = spread @ follows.T

@@ -258,15 +258,17 @@ def said_of(found: Found, sorting: Sorting) -> str:
     count = len(found.ends)
     if not count:
         return "No straight edge was found."
-    told = [NAMES[h] for i, h in enumerate(HEADINGS) if (sorting.which == i).any()]
+    standing_out = [NAMES[h] for i, h in enumerate(HEADINGS) if (sorting.which == i).any()]
     more = len(sorting.bearings)
     if more:
-        told.append("a bearing" if more == 1 else f"{more} bearings")
-    names = " and ".join([", ".join(told[:-1]), told[-1]] if len(told) > 1 else told)
+        standing_out.append("a bearing" if more == 1 else f"{more} bearings")
+    names = " and ".join(
+        [", ".join(standing_out[:-1]), standing_out[-1]] if len(standing_out) > 1 else standing_out
+    )
     out = f"{count} straight edges were found" if count > 1 else "One straight edge was found"
-    if not told:
+    if not standing_out:
         return f"{out}; no heading stands out from chance."
-    out = f"{out}; {names} {'stands' if len(told) == 1 and not more > 1 else 'stand'} out."
+    out = f"{out}; {names} {'stands' if len(standing_out) == 1 and not more > 1 else 'stand'} out."
     return out if isinstance(sorting.lens, Lens) else f"{out} {sorting.lens.reason}"
 
 

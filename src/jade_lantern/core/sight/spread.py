@@ -78,23 +78,23 @@ def _greedy(
         taken[which[at]] += 1
         out[count] = at
         count += 1
-        told, down = np.zeros(params), 1.0
+        gain, down = np.zeros(params), 1.0
         for a in range(params):
             for b in range(params):
-                told[a] += inverse[a, b] * slopes[at, b]
-            down += slopes[at, a] * told[a]
+                gain[a] += inverse[a, b] * slopes[at, b]
+            down += slopes[at, a] * gain[a]
         for a in range(params):
             for b in range(params):
-                inverse[a, b] -= told[a] * told[b] / down
+                inverse[a, b] -= gain[a] * gain[b] / down
     return out[:count]
 
 
 def focal_gains(slopes: Floats, lens: Lens) -> tuple[Floats, Floats]:
     """What each edge (E, 4) would take off the variance of the log focal length, were it traced
     (E,); and the variance of its misfit under the camera as it is known now (E,), px squared."""
-    told = slopes @ lens.noise[:4, :4]
-    spread = (told * slopes).sum(axis=1)
-    return told[:, 0] ** 2 / (max(lens.sigma_px, LEAST_SIGMA_PX) ** 2 + spread), spread
+    gain = slopes @ lens.noise[:4, :4]
+    spread = (gain * slopes).sum(axis=1)
+    return gain[:, 0] ** 2 / (max(lens.sigma_px, LEAST_SIGMA_PX) ** 2 + spread), spread
 
 
 def spread_of_edges(
