@@ -78,14 +78,14 @@ def _greedy(
         taken[which[at]] += 1
         out[count] = at
         count += 1
-        gain, down = np.zeros(params), 1.0
+        column, down = np.zeros(params), 1.0
         for a in range(params):
             for b in range(params):
-                gain[a] += inverse[a, b] * slopes[at, b]
-            down += slopes[at, a] * gain[a]
+                column[a] += inverse[a, b] * slopes[at, b]
+            down += slopes[at, a] * column[a]
         for a in range(params):
             for b in range(params):
-                inverse[a, b] -= gain[a] * gain[b] / down
+                inverse[a, b] -= column[a] * column[b] / down
     return out[:count]
 
 
