@@ -1,8 +1,8 @@
 """The scene as a GLB: cast geometry with its pictures on it, the sighted camera, and the shot
 camera moving (glTF 2.0; Khronos Group 2021). World and units are glTF's own.
 
-Written with pygltflib: trimesh, by which blockings are read and written, writes neither cameras that
-move nor unlit materials."""
+Written with pygltflib: trimesh, by which blockings are read and written, writes neither cameras
+that move nor unlit materials."""
 
 from __future__ import annotations
 

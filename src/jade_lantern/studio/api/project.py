@@ -141,14 +141,14 @@ def as_json(value: BaseModel) -> HttpResponse:
 
 def answer(at: projects.AtHead, brought: list[BroughtOut] | None = None) -> HttpResponse:
     """Where a project stands."""
-    said = told(at.project.pk, at.base, at.before, at.scene, at.follow)
-    said.revision, said.kept_at = at.project.head, at.project.kept_at
-    said.undo, said.redo, said.missing = at.undo, at.redo, at.missing
-    said.brought = brought or []
-    return as_json(said)
+    out = answer_between(at.project.pk, at.base, at.before, at.scene, at.follow)
+    out.revision, out.kept_at = at.project.head, at.project.kept_at
+    out.undo, out.redo, out.missing = at.undo, at.redo, at.missing
+    out.brought = brought or []
+    return as_json(out)
 
 
-def told(
+def answer_between(
     project: int, base: int | None, before: Scene | None, after: Scene, follow: Following
 ) -> Answer:
     """What differs between two scenes of a project, and what follows from that."""
@@ -272,7 +272,7 @@ def tried(project: int, before: Scene, asked: ChangeIn) -> Answer:
     _, after = changed(before, asked.change, plates.ToLookAt())
     check_time()
     projects.require_own(project, before, after, set())
-    return told(project, asked.base, before, after, worked_out(before, after))
+    return answer_between(project, asked.base, before, after, worked_out(before, after))
 
 
 @router.post(
