@@ -15,8 +15,9 @@ from django.db import models
 
 from ..core.cache import Cache
 from ..core.refusal import Refusal
+from ..core.scene.kinds import MANY
 from ..core.scene.model import Plate, Scene
-from ..core.scene.parts import MANY, known_value, parts_of, read_part, scene_of
+from ..core.scene.parts import known_value, parts_of, read_part, scene_of
 from ..core.value import Value
 from .models import Project, Revision, ScenePart
 
@@ -68,7 +69,7 @@ def _difference(digests: Mapping[str, str], other: Mapping[str, str]) -> dict[st
 def _in_order(digests: Iterable[str]) -> list[list[str]]:
     """The names of what there are many of: their order is the scene's."""
     names = list(digests)
-    return [[n for n in names if n.startswith(f"{many}/")] for many in MANY]
+    return [[n for n in names if n.startswith(f"{kind.name}/")] for kind in MANY]
 
 
 def store(

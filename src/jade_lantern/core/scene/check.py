@@ -18,13 +18,14 @@ from ..refusal import Refusal
 from ..value import Point2, Value
 from .document import plainly
 from .glaze import ANY_CAMERA, points_at_rest
+from .kinds import MANY
 from .model import Key, Plate, Scene, Sighting
 
+# of what a sighting holds, and of each kind of part
 MOST = {
-    "proxies": 2000, "welds": 4000, "labels": 400, "tapes": 200, "rectangles": 200, "corners": 400,
-    "kept_sightings": 60, "lanterns": 64, "glazed": 2000,
+    "tapes": 200, "rectangles": 200, "corners": 400,
+    **{kind.name: kind.most for kind in MANY if kind.most is not None},
 }  # fmt: skip
-MANY = ("proxies", "kept_sightings", "welds", "labels", "lanterns", "glazed")
 MOST_REPEATED = 400_000  # triangles
 MOST_TRACES = 400
 MOST_TRACE_POINTS = 6000  # in all; the worst case of so many is still solved within a second or two
@@ -43,7 +44,7 @@ def checked(scene: Scene, before: Scene | None = None) -> Scene:
     }  # fmt: skip
     if changed & {"sighting", "plate"}:
         _check_sighting(scene.sighting, scene.plate)
-    for name in changed.intersection(MANY):
+    for name in changed.intersection(MOST):
         _check_count(name, getattr(scene, name))
     if "proxies" in changed:
         _check_repeats(scene, before)
@@ -197,7 +198,7 @@ def ids_in(scene: Scene) -> list[str]:
     sighting = scene.sighting
     things: Iterable[Sequence[Any]] = (
         sighting.traces, sighting.rectangles, sighting.corners, sighting.tapes,
-        *(getattr(scene, name) for name in MANY if name != "glazed"),
+        *(getattr(scene, kind.name) for kind in MANY if kind.name != "glazed"),
     )  # fmt: skip
     return [thing.id for many in things for thing in many]
 

@@ -5,53 +5,27 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from ..proxy import Proxy
+from pydantic import create_model
+
 from ..value import Id, Name, Value
-from .model import (
-    CastSheet,
-    Glazed,
-    KeptSighting,
-    Label,
-    Lantern,
-    Move,
-    Plate,
-    Scene,
-    Sighting,
-    Weld,
-)
+from .kinds import MANY, SINGLE
+from .model import Scene
 
-SINGLE = ("name", "next_id", "plate", "sighting", "built_on", "sheet", "move")
-MANY = ("kept_sightings", "proxies", "welds", "labels", "lanterns", "glazed")
+_NAMED: dict[str, Any] = {"name": (Name | None, None), "next_id": (int | None, None)}
+_ONE: dict[str, Any] = {kind.name: (kind.type | None, None) for kind in SINGLE}
+_SOME: dict[str, Any] = {
+    kind.name: (tuple[kind.type, ...] | None, None)  # type: ignore[name-defined]
+    for kind in MANY
+}
+_IDS: dict[str, Any] = {kind.name: (tuple[Id, ...] | None, None) for kind in MANY}
 
+Changed: Any = create_model("Changed", __base__=Value, **_NAMED, **_ONE, **_SOME)
+Changed.__doc__ = """Parts that are new or other than they were; of what there are many, only those.
+None where nothing is."""
 
-class Changed(Value):
-    """Parts that are new or other than they were; of what there are many, only those. None where
-    nothing is."""
-
-    name: Name | None = None
-    next_id: int | None = None
-    plate: Plate | None = None
-    sighting: Sighting | None = None
-    built_on: Sighting | None = None
-    sheet: CastSheet | None = None
-    move: Move | None = None
-    kept_sightings: tuple[KeptSighting, ...] | None = None
-    proxies: tuple[Proxy, ...] | None = None
-    welds: tuple[Weld, ...] | None = None
-    labels: tuple[Label, ...] | None = None
-    lanterns: tuple[Lantern, ...] | None = None
-    glazed: tuple[Glazed, ...] | None = None
-
-
-class Order(Value):
-    """The ids of what there are many of, in the scene's order; None where it is as it was."""
-
-    kept_sightings: tuple[Id, ...] | None = None
-    proxies: tuple[Id, ...] | None = None
-    welds: tuple[Id, ...] | None = None
-    labels: tuple[Id, ...] | None = None
-    lanterns: tuple[Id, ...] | None = None
-    glazed: tuple[Id, ...] | None = None
+Order: Any = create_model("Order", __base__=Value, **_IDS)
+Order.__doc__ = """The ids of what there are many of, in the scene's order; None where it is as it
+was."""
 
 
 class Difference(Value):
@@ -69,7 +43,7 @@ def difference(before: Scene | None, after: Scene) -> Difference:
     changed: dict[str, Any] = {}
     order: dict[str, Any] = {}
     gone: list[str] = []
-    for name in SINGLE:
+    for name in (*_NAMED, *_ONE):
         new, old = getattr(after, name), getattr(before, name, None)
         if same(new, old):
             continue
@@ -77,7 +51,7 @@ def difference(before: Scene | None, after: Scene) -> Difference:
             gone.append(name)
         else:
             changed[name] = new
-    for name in MANY:
+    for name in _SOME:
         things: Sequence[Any] = getattr(after, name)
         was = {thing.id: thing for thing in getattr(before, name, ())}
         other = tuple(t for t in things if not same(t, was.get(t.id)))
@@ -88,11 +62,11 @@ def difference(before: Scene | None, after: Scene) -> Difference:
             order[name] = ids
             gone += [f"{name}/{id}" for id in set(was).difference(ids)]
     # its parts have been validated where they were made
-    return Difference.model_construct(
-        changed=Changed.model_construct(**changed),
-        gone=tuple(gone),
-        order=Order.model_construct(**order),
-    )
+    made: dict[str, Any] = {
+        "changed": Changed.model_construct(**changed), "gone": tuple(gone),
+        "order": Order.model_construct(**order),
+    }  # fmt: skip
+    return Difference.model_construct(**made)
 
 
 def same(new: Any, old: Any) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
@@ -313,6 +314,13 @@ class Move(Value):
     frames: Annotated[int, Field(ge=1, le=10_000)] = 96
 
 
+@dataclass(frozen=True)
+class Most:
+    """How many there can be of a kind of part."""
+
+    count: int
+
+
 class Scene(Value):
     """A project at one moment. built_on is the sighting that its proxies were stood under, where
     that is not the sighting as it is now."""
@@ -321,13 +329,13 @@ class Scene(Value):
     name: Name
     plate: Plate
     sighting: Sighting = Sighting()
-    kept_sightings: tuple[KeptSighting, ...] = ()
+    kept_sightings: Annotated[tuple[KeptSighting, ...], Most(60)] = ()
     built_on: Sighting | None = None
-    proxies: tuple[Proxy, ...] = ()
-    welds: tuple[Weld, ...] = ()
-    labels: tuple[Label, ...] = ()
-    lanterns: tuple[Lantern, ...] = (Lantern(id=STILL_LANTERN, name="still"),)
+    proxies: Annotated[tuple[Proxy, ...], Most(2000)] = ()
+    welds: Annotated[tuple[Weld, ...], Most(4000)] = ()
+    labels: Annotated[tuple[Label, ...], Most(400)] = ()
+    lanterns: Annotated[tuple[Lantern, ...], Most(64)] = (Lantern(id=STILL_LANTERN, name="still"),)
     sheet: CastSheet = CastSheet()
-    glazed: tuple[Glazed, ...] = ()
+    glazed: Annotated[tuple[Glazed, ...], Most(2000)] = ()
     move: Move = Move()
     next_id: Annotated[int, Field(ge=1, le=10**15)] = 1

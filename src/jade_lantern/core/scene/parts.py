@@ -15,23 +15,11 @@ from typing import Any, Literal
 from pydantic import TypeAdapter, ValidationError
 
 from ..cache import Cache
-from ..proxy import Proxy
 from ..refusal import Refusal
 from ..value import Edge, Name, Value
 from .document import plainly
-from .model import (
-    STILL_LANTERN,
-    CastSheet,
-    Glazed,
-    KeptSighting,
-    Label,
-    Lantern,
-    Move,
-    Plate,
-    Scene,
-    Sighting,
-    Weld,
-)
+from .kinds import MANY, PART_KINDS, SINGLE
+from .model import STILL_LANTERN, Lantern, Scene
 
 MOST_BYTES = 32 << 20  # of parts that are known by their value, and by their digest
 VALUE_OVER_TEXT = 6  # about how many bytes a part takes in memory for each byte of its text
@@ -53,23 +41,11 @@ class OneLantern(Value):
     edge: Edge = "stop"
 
 
-KINDS: dict[str, TypeAdapter[Any]] = {
+ADAPTERS: dict[str, TypeAdapter[Any]] = {
     "label": TypeAdapter(Named),
-    "plate": TypeAdapter(Plate),
-    "sighting": TypeAdapter(Sighting),
-    "built_on": TypeAdapter(Sighting),
     "lantern": TypeAdapter(OneLantern),
-    "lanterns": TypeAdapter(Lantern),
-    "sheet": TypeAdapter(CastSheet),
-    "move": TypeAdapter(Move),
-    "kept_sightings": TypeAdapter(KeptSighting),
-    "proxies": TypeAdapter(Proxy),
-    "welds": TypeAdapter(Weld),
-    "labels": TypeAdapter(Label),
-    "glazed": TypeAdapter(Glazed),
+    **{kind.name: TypeAdapter(kind.type) for kind in PART_KINDS},
 }
-SINGLE = ("plate", "sighting", "sheet", "move")
-MANY = ("kept_sightings", "proxies", "welds", "labels", "lanterns", "glazed")
 
 
 @dataclass(frozen=True)
@@ -102,13 +78,13 @@ def values_of(scene: Scene) -> dict[str, Value]:
     out: dict[str, Value] = {
         "label": Named(version=scene.version, name=scene.name, next_id=scene.next_id)
     }
-    for name in SINGLE:
-        out[name] = getattr(scene, name)
-    if scene.built_on is not None:
-        out["built_on"] = scene.built_on
-    for name in MANY:
-        for thing in getattr(scene, name):
-            out[f"{name}/{thing.id}"] = thing
+    for kind in SINGLE:
+        value = getattr(scene, kind.name)
+        if value is not None:
+            out[kind.name] = value
+    for kind in MANY:
+        for thing in getattr(scene, kind.name):
+            out[f"{kind.name}/{thing.id}"] = thing
     return out
 
 
@@ -139,7 +115,7 @@ def read_part(name: str, digest: str, body: str) -> Value:
     if hashlib.sha256(body.encode()).hexdigest() != digest:
         raise Refusal(f"The part {name} is not what was kept.")
     try:
-        value: Value = KINDS[_kind(name)].validate_json(body)
+        value: Value = ADAPTERS[_kind(name)].validate_json(body)
     except (ValidationError, ValueError) as error:
         words = plainly(error) if isinstance(error, ValidationError) else str(error)
         raise Refusal(f"The part {name} cannot be read: {words}") from error
@@ -161,9 +137,9 @@ def scene_of(values: Mapping[str, Value]) -> Scene:
         if name not in values:
             raise Refusal(f"The scene's {name} is missing.")
     label: Any = values["label"]
-    fields: dict[str, Any] = {n: values[n] for n in (*SINGLE, "built_on") if n in values}
-    for name in MANY:
-        fields[name] = tuple(v for n, v in values.items() if n.startswith(f"{name}/"))
+    fields: dict[str, Any] = {k.name: values[k.name] for k in SINGLE if k.name in values}
+    for kind in MANY:
+        fields[kind.name] = tuple(v for n, v in values.items() if n.startswith(f"{kind.name}/"))
     if label.version == 2:
         old: Any = values.get("lantern", OneLantern())
         fields["lanterns"] = (Lantern(id=STILL_LANTERN, name="still", edge=old.edge),)

@@ -352,8 +352,7 @@ export interface paths {
         };
         /**
          * Leaks Map
-         * @description The same as a map over the plate: hatched where nothing is to land on, and full where
-         *     there is a crack.
+         * @description The same as a picture to lay over the plate.
          */
         get: operations["jade_lantern_studio_api_block_leaks_map"];
         put?: never;
@@ -1431,8 +1430,8 @@ export interface components {
         };
         /**
          * Changed
-         * @description Parts that are new or other than they were; of what there are many, only those. None where
-         *     nothing is.
+         * @description Parts that are new or other than they were; of what there are many, only those.
+         *     None where nothing is.
          */
         Changed: {
             built_on?: components["schemas"]["Sighting"] | null;
@@ -3058,7 +3057,8 @@ export interface components {
         };
         /**
          * Order
-         * @description The ids of what there are many of, in the scene's order; None where it is as it was.
+         * @description The ids of what there are many of, in the scene's order; None where it is as it
+         *     was.
          */
         Order: {
             /** Glazed */
