@@ -25,7 +25,7 @@ AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min
 STATIONS = ["Still", "Sight", "Block", "Cast", "Move", "Deliver"]
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture(scope="session")
 def quay(served: Served, tmp_path_factory: pytest.TempPathFactory) -> str:
     """A copy of the demo project, so that its history stays as other tests expect it."""
     archive = tmp_path_factory.mktemp("quay") / "quay.zip"

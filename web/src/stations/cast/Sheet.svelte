@@ -147,7 +147,7 @@
                 <button
                   class={at.share > 0.01 ? 'text-warning' : ''}
                   title={`at frame ${at.frame}`}
-                  aria-label={`${row.name} at its worst, frame ${at.frame}`}
+                  aria-label={`${row.name}: ${(100 * at.share).toFixed(1)} % at its worst, frame ${at.frame}`}
                   onclick={() => {
                     show.shot = true;
                     playhead.at = at.frame;
