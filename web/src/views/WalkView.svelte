@@ -23,7 +23,7 @@
   import { plain } from '../lib/words';
   import { inWorld as inPlace, sizeOf, vector } from './camera';
   import { frustum } from './frustum';
-  import type { Place, WorldRay } from './hand';
+  import type { Point3, WorldRay } from './hand';
   import type { Paper } from './paper';
   import type { Plate } from './plate';
   import type { Plates } from './plates';
@@ -145,7 +145,7 @@
         cameras.add(frustum(shot, reach * 0.75, '#ffd166', true));
       }
       const [x, , z] = sighted.position;
-      const at: Place = [x - back[0] * 8, 0, z - back[2] * 8];
+      const at: Point3 = [x - back[0] * 8, 0, z - back[2] * 8];
       stage.showGrid({ plane: 'ground', at, spacing: 1 }, GRID_REACH, true);
       if (region && (!looked || settled !== lookedSettled)) home();
     } else stage.showGrid(null, GRID_REACH, true);

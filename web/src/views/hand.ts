@@ -21,10 +21,10 @@ export interface Hand {
   key(name: string, down: boolean): void;
 }
 
-export type Place = [number, number, number];
+export type Point3 = [number, number, number];
 export interface WorldRay {
-  origin: Place;
-  direction: Place;
+  origin: Point3;
+  direction: Point3;
 }
 
 /** What a station does with a press on a proxy in the walk view. */

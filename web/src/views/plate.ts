@@ -17,7 +17,7 @@ import { toView, type Window2D } from './camera';
 import { plainly } from './lookup';
 import type { Paper } from './paper';
 import type { Region } from './screen';
-import { levelFor, levelWithin, partsOf, Tiles, type Part } from './tiles';
+import { levelFor, levelWithin, partsOf, Tiles, type TileAt } from './tiles';
 
 const FIRST = 2048; // px, the longer side of the copy that is shown first
 const LARGEST_CAST = 8192;
@@ -119,7 +119,7 @@ export class Plate {
     region.wholeScissor();
   }
 
-  #drawPart(part: Part, texture: Texture, levels: Levels, region: Region, win: Window2D) {
+  #drawPart(part: TileAt, texture: Texture, levels: Levels, region: Region, win: Window2D) {
     const { ratio, left, top, tall } = region.place;
     const [sx, sy] = levels.sizes[part.level].map((v, i) => v / levels.sizes[0][i]);
     const image = texture.image as { width: number; height: number };
@@ -143,7 +143,7 @@ export class Plate {
   }
 
   /** A tile's texture, if it is here; else it is sent for. */
-  #tile(part: Part): Texture | null {
+  #tile(part: TileAt): Texture | null {
     const name = `${part.level}/${part.x}/${part.y}`;
     const found = this.#kept.get(name);
     if (found) {

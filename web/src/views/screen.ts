@@ -1,7 +1,7 @@
 /** The one canvas that both views are drawn on: a region of it each. */
 import { Color, WebGLRenderer } from 'three';
 
-export interface Place {
+export interface CanvasPlace {
   ratio: number; // canvas pixels a screen pixel
   left: number; // of the region in the canvas, and the canvas's height: canvas pixels
   top: number;
@@ -9,7 +9,7 @@ export interface Place {
 }
 
 export class Region {
-  place: Place = { ratio: 1, left: 0, top: 0, tall: 1 };
+  place: CanvasPlace = { ratio: 1, left: 0, top: 0, tall: 1 };
   #size: [number, number] = [1, 1];
   #at: [number, number] = [0, 0];
   due = false;

@@ -5,7 +5,7 @@ const KEPT = 24; // decoded tiles at hand
 const AT_ONCE = 6;
 const AGAIN_MS = [300, 1000, 3000];
 
-export interface Part {
+export interface TileAt {
   level: number;
   x: number;
   y: number;
@@ -16,7 +16,7 @@ export function partsOf(
   levels: Levels,
   level: number,
   [left, top, right, bottom]: [number, number, number, number],
-): Part[] {
+): TileAt[] {
   const [width, height] = levels.sizes[level];
   const [sx, sy] = [width / levels.sizes[0][0], height / levels.sizes[0][1]];
   const range = (from: number, to: number, scale: number, size: number) => {
@@ -26,7 +26,7 @@ export function partsOf(
   };
   const [x0, x1] = range(left, right, sx, width);
   const [y0, y1] = range(top, bottom, sy, height);
-  const out: Part[] = [];
+  const out: TileAt[] = [];
   for (let y = y0; y <= y1; y++) for (let x = x0; x <= x1; x++) out.push({ level, x, y });
   return out;
 }
@@ -65,7 +65,7 @@ export class Tiles {
   }
 
   /** A tile, with its apron. */
-  bitmap({ level, x, y }: Part): Promise<ImageBitmap> {
+  bitmap({ level, x, y }: TileAt): Promise<ImageBitmap> {
     const name = `${level}/${x}/${y}`;
     const kept = this.#kept.get(name);
     this.#kept.delete(name);

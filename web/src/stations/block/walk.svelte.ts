@@ -2,7 +2,7 @@
 import type { Part, Pointed } from '../../lib/api/client';
 import { project } from '../../project/project.svelte';
 import { selection } from '../../project/selection.svelte';
-import type { Place, WalkHand, WorldRay } from '../../views/hand';
+import type { Point3, WalkHand, WorldRay } from '../../views/hand';
 import type { Slid } from '../../views/station';
 import { parts } from './parts.svelte';
 import { underPointer } from './pointed.svelte';
@@ -16,8 +16,8 @@ const MEANT = 26;
 interface Sliding {
   id: string;
   level: number;
-  from: Place;
-  to: Place | null;
+  from: Point3;
+  to: Point3 | null;
 }
 
 interface Pulled {
@@ -28,7 +28,7 @@ interface Pulled {
 }
 
 /** Where a ray meets a level. */
-function onLevel({ origin, direction }: WorldRay, level: number): Place | null {
+function onLevel({ origin, direction }: WorldRay, level: number): Point3 | null {
   const t = (level - origin[1]) / direction[1];
   return t > 0 ? [origin[0] + t * direction[0], level, origin[2] + t * direction[2]] : null;
 }
@@ -119,8 +119,8 @@ class BlockWalkHand implements WalkHand {
     const h = this.#held;
     if (!h?.to) return null;
     const [start, end] = [h.from, h.to].map(([x, y, z]) => ({
-      origin: [x, y + 1, z] as Place,
-      direction: [0, -1, 0] as Place,
+      origin: [x, y + 1, z] as Point3,
+      direction: [0, -1, 0] as Point3,
     }));
     return { verb: 'Slide' as const, proxy: h.id, start, end };
   }
