@@ -5,6 +5,8 @@ BIN := .venv/bin
 STAMPS := .stamps
 BUILT := src/jade_lantern/studio/built/index.html
 PORT ?= 8000
+# Without bytecode every start compiles its thousand modules anew, which takes longer than all else.
+unexport PYTHONDONTWRITEBYTECODE
 
 # The locks name everything, so nothing is resolved; bytecode is made when a module is first used.
 PIP := $(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-compile
