@@ -10,7 +10,7 @@ import tempfile
 import time
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from threading import Lock, RLock
 from typing import Any
@@ -105,7 +105,8 @@ def take_in(data: bytes) -> Still:
             try:
                 still = read_still(data, settings.MOST_PIXELS, Budget(settings.MOST_DECODED_BYTES))
             except BaseException:
-                part.result().unlink(missing_ok=True)
+                with suppress(OSError):  # it is not there where there was no room for it
+                    part.result().unlink(missing_ok=True)
                 raise
             path = _path(still.digest)
             part.result().replace(path)
