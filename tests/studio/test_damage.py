@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import io
 import json
 import os
@@ -267,6 +268,16 @@ def test_only_so_many_large_pictures_wait_at_once(api, monkeypatch):
     answer = bring(api)
     assert answer.status_code == 503
     assert "try again" in answer.json()["message"]
+
+
+def test_a_large_still_is_kept_whole_or_not_at_all(api, monkeypatch):
+    monkeypatch.setattr(plates, "LARGE_PIXELS", 10)
+    assert bring(api, GREY[:-30]).status_code == 422
+    assert list(plates.folder().iterdir()) == []
+    assert bring(api, GREY).status_code == 201
+    levels.settle()
+    assert hashlib.sha256(GREY).hexdigest() in {p.name for p in plates.folder().iterdir()}
+    assert not [p for p in plates.folder().iterdir() if p.name.startswith(plates.PART)]
 
 
 def test_memory_of_plates_is_bounded_and_given_back(api, settings, monkeypatch):
