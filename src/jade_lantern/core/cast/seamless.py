@@ -5,7 +5,7 @@ source, and which agree with the known pixels around the hole."""
 from __future__ import annotations
 
 import numpy as np
-import scipy  # which loads a part of it when it is first used
+import scipy  # its submodules load on first use
 
 from ..arrays import Bytes, Flags, Floats, Indices
 

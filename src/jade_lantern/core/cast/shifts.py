@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import cv2
 import numpy as np
-import scipy  # which loads a part of it when it is first used
+import scipy  # its submodules load on first use
 
 from ..arrays import Bytes, Flags, Floats, Floats32, Indices
 from .seamless import within

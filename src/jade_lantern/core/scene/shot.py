@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-import scipy  # which loads a part of it when it is first used
+import scipy  # its submodules load on first use
 
 from ..arrays import Floats
 from ..camera import Camera, focal_px_from_35mm, rotation_of, tilt_roll_yaw

@@ -6,7 +6,7 @@ import math
 from typing import Any
 
 import numpy as np
-import scipy  # which loads a part of it when it is first used
+import scipy  # its submodules load on first use
 
 from ..arrays import Floats
 from ..camera import rotation_of
