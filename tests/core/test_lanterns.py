@@ -67,7 +67,8 @@ ROOM = [(card(20), (1,)), (card(6, -1.0, 0.5, 0.5, 2.2), (0,)), (card(9, 0.2, 3,
 @pytest.mark.parametrize("channels", [3, 4])
 def test_at_the_lens_every_plate_comes_back_with_all_that_it_has(kind, off, channels):
     plate = picture(kind, channels)
-    frame = rendered(cast([(m, (0,)) for m, _ in ROOM], [plate]), LENS)
+    room = ROOM if channels == 3 else ROOM[:1]  # what is half clear lands on what is behind it too
+    frame = rendered(cast([(m, (0,)) for m, _ in room], [plate]), LENS)
     deep = kind == np.uint8 and channels == 4
     assert frame.dtype == (np.uint16 if deep else kind)
     wanted = plate.astype(np.float64) * (257 if deep else 1)

@@ -59,8 +59,9 @@ def plate_of(scene: Scene, lantern: Lantern) -> Plate:
 
 def targets(scene: Scene, sighted: Camera) -> list[Target]:
     """What is cast on: each proxy that is not hidden, or the parts of it that take lanterns of
-    their own. Proxies are counted among those that are not hidden."""
-    places = {one.id: i for i, one in enumerate(scene.lanterns)}
+    their own. Proxies are counted among those that are not hidden. Lanterns that have nothing to
+    throw yet are left out: what takes only those is bare."""
+    places = {one.id: i for i, one in enumerate(scene.lanterns) if not dark(one)}
     faced = {row.proxy for row in scene.sheet.rows if row.face is not None}
     rows = rows_of(scene)
     glazed = {one.id: one for one in scene.glazed}
@@ -69,12 +70,13 @@ def targets(scene: Scene, sighted: Camera) -> list[Target]:
         mesh = proxy.mesh(sighted)
         rest = places_at_rest(proxy, glazed[proxy.id], sighted) if proxy.id in glazed else None
         if proxy.id not in faced:
-            takes = tuple(places[id] for id in taken_by(rows, scene, proxy.id))
+            takes = tuple(places[id] for id in taken_by(rows, scene, proxy.id) if id in places)
             out.append(Target(mesh, takes, i, rest))
             continue
         for ids, mine in parts_by_face(scene, proxy, sighted):
             part = Mesh(mesh.points, mesh.triangles[mine], mesh.faces[mine])
-            out.append(Target(part, tuple(places[id] for id in ids), i, rest))
+            takes = tuple(places[id] for id in ids if id in places)
+            out.append(Target(part, takes, i, rest))
     return out
 
 
@@ -130,9 +132,8 @@ def throwers(scene: Scene, sighted: Camera, pixels: Pixels) -> list[Thrower]:
         picture = pictures.get(one.id, blank)
         ready = shared.get(id(picture)) or pyramid(picture, depth)
         shared[id(picture)] = ready
-        strength = 0.0 if dark(one) else one.strength
         out.append(Thrower(
-            plate_camera(one, sighted), ready, one.edge, one.through, strength  # type: ignore[arg-type]
+            plate_camera(one, sighted), ready, one.edge, one.through, one.strength  # type: ignore[arg-type]
         ))  # fmt: skip
     return out
 
@@ -160,8 +161,7 @@ def places_of(scene: Scene, sighted: Camera, pixels: Pixels | None = None) -> li
         ):
             clear = alpha_of(masked(scene, one, pixels))
         camera = plate_camera(one, sighted)
-        strength = 0.0 if dark(one) else one.strength
-        out.append(Thrower(camera, None, one.edge, one.through, strength, clear))
+        out.append(Thrower(camera, None, one.edge, one.through, one.strength, clear))
     return out
 
 

@@ -4,6 +4,7 @@ visibility and mappings that the renderer uses."""
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any, NamedTuple
 
 import numpy as np
 from numba import carray, njit
@@ -14,9 +15,10 @@ from ..mesh import Mesh
 from ..threads import in_threads
 from .land import EDGES, Cast, Target, Thrower
 from .lookup import folded, footprint_of, nine
-from .occlusion import hidden, hider, pointer
+from .occlusion import hider, pointer, unhidden
 from .screen import ScreenArrays
-from .see import see
+from .see import behind, see
+from .through import LEAST
 from .throws import Buffers, Places, Throws
 
 TOO_FAR = 1.5  # shot pixels per plate pixel above which a picture counts as stretched
@@ -27,10 +29,12 @@ STOP = EDGES.index("stop")
 class Diagnosis:
     """Maps (H, W) of one frame.
 
-    owner: the proxy that a pixel shows, -1 for none. lantern: the topmost one whose picture lands
-    there, -1 for none. leak: no proxy is there. reveal: a proxy is there, but none of its lanterns
-    sees the point. spill: the picture that lands there is of something nearer to the lantern.
-    stretch: shot pixels per plate pixel along the worst axis, 0 where no picture lands.
+    owner: the proxy that a pixel shows, -1 for none; where pictures are clear, the one that fills
+    most of it, of which all else is asked. lantern: the one whose picture shows most of there, -1
+    for none. leak: no proxy is there, or nothing of them but what is clear. reveal: a proxy is
+    there, but none of its lanterns sees the point. spill: the picture that lands there is of
+    something nearer to the lantern. stretch: shot pixels per plate pixel along the worst axis, 0
+    where no picture lands.
     """
 
     owner: Indices
@@ -85,7 +89,7 @@ class DiagnosedCast:
             np.array([c.width for c in fitted], float), np.array([c.height for c in fitted], float),
             np.array([EDGES.index(one.edge) for one in throwers], np.int64),
             np.array([one.through for one in throwers], bool),
-            np.array([one.strength > 0 for one in throwers], bool),
+            np.array([one.strength for one in throwers], float),
             np.array([0 if c is None else c.ctypes.data for c in self._clear], np.int64),
             np.array([(1, 1) if c is None else c.shape[::-1] for c in self._clear], np.int64)
             .reshape(-1, 2), self.proxy,
@@ -95,24 +99,23 @@ class DiagnosedCast:
         """The diagnosis of the frame that a shot camera sees."""
         cast = self.cast
         seen = see(cast.triangles, shot, cast.near_m)
-        shape = seen.surface.shape
-        lantern = np.full(shape, -1, np.int32)
-        spill, reveal = np.zeros(shape, bool), np.zeros(shape, bool)
-        stretch = np.zeros(shape, np.float32)
-        owner = np.full(shape, -1, np.int64)
-        there = seen.surface >= 0
-        if there.any():
+        maps = _blank(seen.surface.shape)
+        if (seen.surface >= 0).any():
             throws = cast.throws(seen.screen, shot)
-            screen = seen.screen.arrays
-            in_threads(
-                shape[0],
-                lambda begin, end: _diagnose_rows(
-                    seen.surface, screen, throws, self.places, cast.buffers, lantern, spill, reveal,
-                    stretch, begin, end,
-                ),
-            )  # fmt: skip
-            owner[there] = self.proxy[seen.owner[there]]
-        return Diagnosis(owner, lantern, ~there, spill, reveal, stretch)
+            given = (seen.screen.arrays, throws, self.places, cast.buffers, maps)
+            for _ in range(len(seen.screen.owner)):  # each surface is met once at most
+                _diagnose_layer(seen.surface, given)
+                if not throws.clear.any() or not ((maps.left > LEAST) & (seen.surface >= 0)).any():
+                    break
+                seen = behind(seen)
+        leak = maps.left > maps.most
+        owner = np.full(leak.shape, -1, np.int64)
+        there = ~leak
+        if there.any():
+            owner[there] = self.proxy[seen.screen.owner[maps.surface[there]]]
+            maps.lantern[leak], maps.stretch[leak] = -1, 0
+            maps.spill[leak] = maps.reveal[leak] = False
+        return Diagnosis(owner, maps.lantern, leak, maps.spill, maps.reveal, maps.stretch)
 
 
 def thrown(meshes: list[Mesh], lantern: Camera, width: int) -> DiagnosedCast:
@@ -122,56 +125,96 @@ def thrown(meshes: list[Mesh], lantern: Camera, width: int) -> DiagnosedCast:
     )
 
 
+class _Maps(NamedTuple):
+    """Maps (H, W) that are filled layer by layer. left: the share of what is behind that comes
+    through. most: the largest share of the pixel that a surface fills so far, and which."""
+
+    left: Floats32
+    most: Floats32
+    surface: Indices32
+    lantern: Indices32
+    spill: Flags
+    reveal: Flags
+    stretch: Floats32
+
+
+def _blank(shape: tuple[int, ...]) -> _Maps:
+    return _Maps(
+        np.ones(shape, np.float32), np.zeros(shape, np.float32), np.full(shape, -1, np.int32),
+        np.full(shape, -1, np.int32), np.zeros(shape, bool), np.zeros(shape, bool),
+        np.zeros(shape, np.float32),
+    )  # fmt: skip
+
+
+def _diagnose_layer(surface: Indices32, given: tuple[Any, ...]) -> None:
+    in_threads(len(surface), lambda begin, end: _diagnose_rows(surface, *given, begin, end))
+
+
 @njit(cache=True, nogil=True, error_model="numpy")
 def _diagnose_rows(
     surface: Indices32, screen: ScreenArrays, throws: Throws, places: Places, buffers: Buffers,
-    lantern: Indices32, spill: Flags, reveal: Flags, stretch: Floats32, begin: int, end: int,
+    maps: _Maps, begin: int, end: int,
 ) -> None:  # fmt: skip
-    """Fill rows begin to end of the maps, which start out as "nothing found"."""
+    """Fill rows begin to end of the maps with what surfaces (H, W) show, where they fill more of
+    the pixel than those in front of them. Shares are those of `through`."""
+    first, lantern, mapping, inverse_depth, planes = (
+        throws.first, throws.lantern, throws.mapping, throws.inverse, throws.plane
+    )  # fmt: skip
+    lefts, most = maps.left, maps.most
     for row in range(begin, end):
         y = row + 0.5
         for column in range(surface.shape[1]):
             s = surface[row, column]
-            if s < 0:
+            if s < 0 or lefts[row, column] <= LEAST:
                 continue
             x = column + 0.5
-            z = throws.inverse[s]
+            z = inverse_depth[s]
             inverse = z[0] * x + z[1] * y + z[2]
-            reached = False
-            for t in range(throws.first[s], throws.first[s + 1]):
-                k, h = throws.lantern[t], nine(throws.mapping, t)
+            left, bare, unreached = 1.0, 1.0, 1.0
+            shown, shows, spills = -1, 0.0, False
+            for t in range(first[s], first[s + 1]):
+                k, h = lantern[t], nine(mapping, t)
                 w = h[6] * x + h[7] * y + h[8]
-                if w <= 0.0 or not places.lit[k]:
+                if w <= 0.0:
                     continue
                 u = (h[0] * x + h[1] * y + h[2]) / w
                 v = (h[3] * x + h[4] * y + h[5]) / w
-                if places.edge[k] == STOP and not (
-                    0.0 <= u < places.right[k] and 0.0 <= v < places.bottom[k]
-                ):
+                inside = 0.0 <= u < places.right[k] and 0.0 <= v < places.bottom[k]
+                if places.edge[k] == STOP and not inside:
                     continue
-                if places.clear[k] != 0 and _clear_at(places, k, u, v) < 0.5:
-                    continue
-                behind = False
-                if buffers.address[k] != 0:
-                    inside = 0.0 <= u < places.right[k] and 0.0 <= v < places.bottom[k]
-                    if inside:
-                        behind = hidden(buffers, k, u, v, w / inverse, throws.plane[s])
-                if behind and not places.through[k]:
-                    continue
-                if lantern[row, column] < 0:
-                    lantern[row, column] = k
-                    if behind:  # a proxy's own front on its own back is not spill
-                        other = hider(buffers, k, u, v)
-                        mine = screen.owner[s]
-                        spill[row, column] = (
-                            other >= 0 and places.proxy[other] != places.proxy[mine]
-                        )
-                    _, _, _, minor = footprint_of(h, x, y)
-                    stretch[row, column] = 1.0 / np.sqrt(max(minor, 1e-12))
-                if not behind:
-                    reached = True
+                alpha = places.strength[k]
+                if places.clear[k] != 0:
+                    alpha *= _clear_at(places, k, u, v)
+                lit = 1.0
+                if buffers.address[k] != 0 and inside:
+                    lit = unhidden(buffers, k, u, v, w / inverse, planes[s])
+                unreached *= 1.0 - (lit + (1.0 - lit) * (1.0 - alpha))
+                falls = 1.0 if places.through[k] else lit
+                bare *= 1.0 - (falls + (1.0 - falls) * (1.0 - alpha))
+                if left * falls * alpha > shows:
+                    shown, shows = t, left * falls * alpha
+                    spills = False
+                    if lit < 0.5:  # a proxy's own front on its own back is not spill
+                        other, mine = hider(buffers, k, u, v), screen.owner[s]
+                        spills = other >= 0 and places.proxy[other] != places.proxy[mine]
+                left *= 1.0 - falls * alpha
+                if left <= LEAST and unreached <= LEAST:
                     break
-            reveal[row, column] = not reached
+            passes = max(left - bare, 0.0)
+            fills = lefts[row, column] * (1.0 - passes)
+            lefts[row, column] *= passes
+            if fills <= most[row, column]:
+                continue
+            most[row, column] = fills
+            maps.surface[row, column] = s
+            maps.reveal[row, column] = unreached > 0.5
+            maps.spill[row, column] = spills
+            maps.lantern[row, column] = -1 if shown < 0 else lantern[shown]
+            if shown >= 0:
+                _, _, _, minor = footprint_of(nine(mapping, shown), x, y)
+                maps.stretch[row, column] = 1.0 / np.sqrt(max(minor, 1e-12))
+            else:
+                maps.stretch[row, column] = 0.0
 
 
 @njit(cache=True, nogil=True, error_model="numpy")

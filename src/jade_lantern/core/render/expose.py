@@ -1,7 +1,9 @@
 """Shading of a frame: pixels are looked up in the plates of the lanterns that their surface takes.
 
 Each tile is shaded row by row, in runs of pixels that show one surface. Pixels where surfaces meet
-are then shaded again from sixteen samples, each surface weighted by the samples that it covers."""
+are then shaded again from sixteen samples, each surface weighted by the samples that it covers.
+Tiles in which a picture can be clear are shaded by `through`, the others here: there the nearest
+surface is all that a pixel shows."""
 
 from __future__ import annotations
 
@@ -10,43 +12,28 @@ from typing import Any
 import numpy as np
 from numba import njit
 
-from ..arrays import Flags, Floats, Indices, Indices32
+from ..arrays import Floats, Indices, Indices32
 from ..threads import in_threads
-from .lookup import Frame, Nine, Scratch, Workspace, filter_run, nine, share_of, workspace_for
-from .occlusion import unhidden
+from .lookup import (
+    Frame,
+    Nine,
+    Scratch,
+    Workspace,
+    filter_run,
+    look_up,
+    nine,
+    share_of,
+    workspace_for,
+)
+from .meeting import mark_meetings, picture_breaks
 from .pixel import cover, four, got, nothing, of_four, over, put, scaled
+from .reach import FULL, WHOLE, inverse_at, reach
 from .screen import TILE, ScreenArrays
+from .through import any_clear, expose_tile_through
 from .throws import Buffers, PlateRecord, Plates, Throws
 from .tile import NOTHING, SAMPLES, SIDE, find_thin, front_of_tile, sample_edge, see_tile
 
-SAME_PLACE = 0.35  # plate px; two surfaces whose lookups differ by less show one unbroken picture
-FULL = 1.0 - 1e-6  # alpha from which lanterns farther down the row are not looked up
-WHOLE = 1.0 - 1e-6  # share of a pixel inside the plate from which it counts as all of it
 Value = Any
-
-
-@njit(cache=True, nogil=True, error_model="numpy", inline="always")
-def _reach(
-    plate: PlateRecord, buffers: Buffers, k: int, h: Nine, x: float, y: float, inverse: float,
-    plane: Floats,
-) -> float:  # fmt: skip
-    """The share, 0 to 1, of a shot pixel at (x, y) that is lit by a lantern: how much of it lies
-    inside the plate and is not hidden from the lantern, times the lantern's strength.
-
-    inverse: one over the depth of the surface before the shot camera. plane: (4,) the surface's.
-    """
-    share = share_of(h, x, y, plate.right, plate.bottom, plate.edge)
-    if share > 0.0 and buffers.address[k] != 0:
-        w = h[6] * x + h[7] * y + h[8]
-        u = (h[0] * x + h[1] * y + h[2]) / w
-        v = (h[3] * x + h[4] * y + h[5]) / w
-        share *= unhidden(buffers, k, u, v, w / inverse, plane)
-    return share * plate.strength
-
-
-@njit(cache=True, nogil=True, error_model="numpy", inline="always")
-def _inverse_at(inverse_depth: Floats, s: int, x: float, y: float) -> float:
-    return inverse_depth[s, 0] * x + inverse_depth[s, 1] * y + inverse_depth[s, 2]
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
@@ -56,17 +43,16 @@ def _all_of(
 ) -> Value:  # fmt: skip
     """The colour `begun` composited over the throws from begin to end at a pixel of surface s."""
     total = begun
-    inverse = _inverse_at(throws.inverse, s, x + 0.5, y + 0.5)
+    inverse = inverse_at(throws.inverse, s, x + 0.5, y + 0.5)
     for t in range(begin, end):
         k, h = throws.lantern[t], nine(throws.mapping, t)
         plate = plates[k]
         if cover(total, plate.white) >= FULL:
             break
-        share = _reach(plate, buffers, k, h, x + 0.5, y + 0.5, inverse, throws.plane[s])
+        share = reach(plate, buffers, k, h, x + 0.5, y + 0.5, inverse, throws.plane[s])
         if share <= 0.0:
             continue
-        filter_run(workspace.one, 0, 0, plate, h, x, y, 1, workspace.scratch[0])
-        here = got(workspace.one, 0, 0)
+        here = look_up(workspace, plate, h, x, y)
         if share < 1.0:
             here = scaled(here, share)
         total = over(total, here, plate.white)
@@ -112,15 +98,14 @@ def _end_run(
     k, h = throws.lantern[begin], nine(throws.mapping, begin)
     plate = plates[k]
     for x in range(xa, xb):
-        inverse = _inverse_at(throws.inverse, s, x + 0.5, y + 0.5)
-        share = _reach(plate, buffers, k, h, x + 0.5, y + 0.5, inverse, throws.plane[s])
+        inverse = inverse_at(throws.inverse, s, x + 0.5, y + 0.5)
+        share = reach(plate, buffers, k, h, x + 0.5, y + 0.5, inverse, throws.plane[s])
         if share <= 0.0:
             here = nothing(out)
         elif ahead:
             here = got(out, y, x)
         else:
-            filter_run(workspace.one, 0, 0, plate, h, x, y, 1, workspace.scratch[0])
-            here = got(workspace.one, 0, 0)
+            here = look_up(workspace, plate, h, x, y)
         if 0.0 < share < 1.0:
             here = scaled(here, share)
         if end > begin + 1 and cover(here, plate.white) < FULL:
@@ -161,53 +146,6 @@ def _edge_pixel(
     return of_four(out, red, green, blue, alpha)
 
 
-@njit(cache=True, nogil=True, error_model="numpy", inline="always")
-def _picture_breaks(
-    first: Indices, lantern: Indices, mapping: Floats, s: int, q: int, x: int, y: int
-) -> bool:
-    """Whether the picture breaks between a pixel's surface s and its neighbour's q. It does not
-    where both read the same plates at the same places, as along a fold, or everywhere when seen
-    from the lens itself; such pixels need no samples."""
-    if s == q:
-        return False
-    if s == NOTHING or q == NOTHING:
-        return True
-    a, b = first[s], first[q]
-    count = first[s + 1] - a
-    if first[q + 1] - b != count:
-        return True
-    px, py = x + 0.5, y + 0.5
-    for t in range(count):
-        i, j = a + t, b + t
-        if lantern[i] != lantern[j]:
-            return True
-        w = mapping[i, 2, 0] * px + mapping[i, 2, 1] * py + mapping[i, 2, 2]
-        v = mapping[j, 2, 0] * px + mapping[j, 2, 1] * py + mapping[j, 2, 2]
-        if w <= 0.0 or v <= 0.0:
-            return True
-        apart = 0.0
-        for k in range(2):
-            f = mapping[i, k, 0] * px + mapping[i, k, 1] * py + mapping[i, k, 2]
-            g = mapping[j, k, 0] * px + mapping[j, k, 1] * py + mapping[j, k, 2]
-            apart = max(apart, abs(f * v - g * w))
-        if apart > SAME_PLACE * w * v:
-            return True
-    return False
-
-
-@njit(cache=True, nogil=True, error_model="numpy")
-def _mark_meetings(seen: Indices32, passed: Flags, r: int, n: int, meets: Indices32) -> None:
-    """Set meets[1 : n + 1] for row r of a tile: zero where a pixel and its four neighbours show one
-    surface and no thin triangle passes, anything else otherwise. (Xor, so that it vectorises.)"""
-    here, above, below, thin = seen[r], seen[r - 1], seen[r + 1], passed[r]
-    for c in range(1, n + 1):
-        s = here[c]
-        meets[c] = (
-            (s ^ here[c - 1]) | (s ^ here[c + 1]) | (s ^ above[c]) | (s ^ below[c])
-            | np.int32(thin[c])
-        )  # fmt: skip
-
-
 def expose(
     out: Frame, screen: ScreenArrays, throws: Throws, plates: Plates,
     buffers: Buffers,
@@ -226,6 +164,7 @@ def _expose_tiles(
 ) -> None:  # fmt: skip
     """Shade the tiles from begin_tile to end_tile, which are numbered row by row."""
     rows, cols = out.shape[0], out.shape[1]
+    clear = throws.clear
     for tile in range(begin_tile, end_tile):
         ty, tx = tile // screen.across, tile % screen.across
         triangles = screen.bin_triangles[screen.bin_start[tile] : screen.bin_start[tile + 1]]
@@ -236,11 +175,18 @@ def _expose_tiles(
                 for x in range(x0, x1):
                     put(out, y, x, nothing(out))
             continue
+        workspace = workspace_for(out)
+        front = front_of_tile(
+            tx, ty, screen.edges, screen.surface, screen.inverse_depth, triangles
+        )  # fmt: skip
+        alone = front != NOTHING
+        if clear[front] if alone else any_clear(clear, screen.surface, triangles):
+            expose_tile_through(out, tx, ty, screen, triangles, throws, plates, buffers, workspace)
+            continue
         seen = np.empty((SIDE, SIDE), np.int32)
         depth = np.empty((SIDE, SIDE))
         passed = np.empty((SIDE, SIDE), np.bool_)
         meets = np.empty(SIDE, np.int32)
-        workspace = workspace_for(out)
         scratch = workspace.scratch[0]
         # Numba copies a NamedTuple wherever one of its fields is read, so they are read once here
         first, lantern, mapping, buffer_at = (
@@ -248,10 +194,6 @@ def _expose_tiles(
         )  # fmt: skip
         nearest = np.empty(SAMPLES)
         who = np.empty(SAMPLES, np.int32)
-        front = front_of_tile(
-            tx, ty, screen.edges, screen.surface, screen.inverse_depth, triangles
-        )  # fmt: skip
-        alone = front != NOTHING
         if alone:
             seen[:] = front
         else:
@@ -282,13 +224,13 @@ def _expose_tiles(
                     k = lantern[begin]
                     plate = plates[k]
                     ahead, inside = _begin_run(out, y, x, run, plate, nine(mapping, begin), scratch)
-                    inside = inside and buffer_at[k] == 0 and plate.strength >= 1.0
+                    inside = inside and buffer_at[k] == 0
                 if count != 1 or not inside:
                     _end_run(out, y, x, run, s, ahead, screen, throws, plates, buffers, workspace)
                 x = run
             if alone:
                 continue
-            _mark_meetings(seen, passed, r, x1 - x0, meets)
+            mark_meetings(seen, passed, r, x1 - x0, meets)
             for x in range(x0, x1):
                 c = x - x0 + 1
                 if meets[c] == 0:
@@ -296,10 +238,10 @@ def _expose_tiles(
                 s = seen[r, c]
                 if (
                     passed[r, c]
-                    or _picture_breaks(first, lantern, mapping, s, seen[r, c - 1], x, y)
-                    or _picture_breaks(first, lantern, mapping, s, seen[r, c + 1], x, y)
-                    or _picture_breaks(first, lantern, mapping, s, seen[r - 1, c], x, y)
-                    or _picture_breaks(first, lantern, mapping, s, seen[r + 1, c], x, y)
+                    or picture_breaks(first, lantern, mapping, s, seen[r, c - 1], x, y)
+                    or picture_breaks(first, lantern, mapping, s, seen[r, c + 1], x, y)
+                    or picture_breaks(first, lantern, mapping, s, seen[r - 1, c], x, y)
+                    or picture_breaks(first, lantern, mapping, s, seen[r + 1, c], x, y)
                 ):
                     put(out, y, x, _edge_pixel(
                         out, x, y, screen, triangles, throws, plates, buffers, nearest, who,

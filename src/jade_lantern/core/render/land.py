@@ -53,6 +53,12 @@ class Thrower:
     clear: Floats | None = None  # (h, w) the plate's alpha, 0 to 1; None for an opaque plate
 
     @property
+    def can_be_clear(self) -> bool:
+        """Whether what is behind can be seen through its picture anywhere."""
+        soft = self.clear is not None or (self.plate is not None and self.plate.empty is not None)
+        return soft or self.strength < 1
+
+    @property
     def fitted(self) -> Camera:
         """The camera in pixels of the plate."""
         if self.plate is None:
@@ -101,6 +107,9 @@ def plate_records(throwers: list[Thrower]) -> Plates:
         record["right"], record["bottom"] = plate.width, plate.height
         record["edge"], record["strength"] = EDGES.index(one.edge), one.strength
         record["deep"], record["white"] = plate.depth == "float", WHITE[plate.depth]
+        if plate.empty is not None:
+            record["empty"] = plate.empty.ctypes.data
+            record["empty_high"], record["empty_wide"] = plate.empty.shape
     return out
 
 
@@ -179,7 +188,10 @@ class Cast:
             mine = np.nonzero(lantern == k)[0]
             if len(mine):
                 mapping[mine] = self._mappings(seen, of[mine], shot, inverse, one.fitted)
-        throws = Throws(first, lantern, mapping, seen.inverse_depth, seen.plane)
+        soft = np.array([one.can_be_clear for one in self.throwers], bool)
+        clear = np.zeros(len(surfaces), bool)
+        clear[of[soft[lantern]]] = True
+        throws = Throws(first, lantern, mapping, seen.inverse_depth, seen.plane, clear)
         return self._to_rest(throws, seen, of, shot, inverse) if self.glazed.any() else throws
 
     def _to_rest(
@@ -214,7 +226,7 @@ class Cast:
                 place = rest[at[of[mine]]]
                 from_ = place[:, :3] - camera.position[None, :, None] * place[:, 3:]
                 mapping[mine] = camera.projection() @ from_
-        return Throws(throws.first, throws.lantern, mapping, depth, plane)
+        return throws._replace(mapping=mapping, inverse=depth, plane=plane)
 
     def _mappings(
         self, seen: Screen, of: Indices, shot: Camera, inverse: Floats, lantern: Camera

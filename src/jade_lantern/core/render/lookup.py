@@ -11,7 +11,7 @@ from numba import njit
 
 from ..arrays import Floats, Floats32
 from .cubic import keys_weights
-from .pixel import fetched, fetched_between, four, of_four, put, sheet_like
+from .pixel import fetched, fetched_between, four, got, of_four, put, sheet_like
 from .pyramid import PAD
 from .screen import TILE
 from .throws import PlateRecord
@@ -391,3 +391,12 @@ def filter_run(
 def workspace_for(out: Frame) -> Workspace:
     """Workspace to fill tiles of a frame."""
     return Workspace(np.empty(1, SCRATCH), sheet_like(out, 1, 1))
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def look_up(workspace: Workspace, plate: PlateRecord, h: Nine, x: int, y: int) -> Any:
+    """The plate filtered at one pixel of the frame, which has to be in front of the lantern."""
+    # `np.int64` because Numba compiles a function once more for each literal that it is called with
+    zero, one = np.int64(0), np.int64(1)
+    filter_run(workspace.one, zero, zero, plate, h, x, y, one, workspace.scratch[0])
+    return got(workspace.one, 0, 0)

@@ -56,19 +56,6 @@ def _sees(
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def hidden(buffers: Buffers, k: int, u: float, v: float, far: float, plane: Floats) -> bool:
-    """Whether a point at plate pixel (u, v) is hidden from a lantern: at all four buffer pixels
-    around it. One alone may belong to a silhouette that the point lies beside."""
-    x, y = u * buffers.scale[k, 0], v * buffers.scale[k, 1]
-    column, row = int(np.floor(x - 0.5)), int(np.floor(y - 0.5))
-    for dy in range(2):
-        for dx in range(2):
-            if _sees(buffers, k, row + dy, column + dx, x, y, far, plane):
-                return False
-    return True
-
-
-@njit(cache=True, nogil=True, error_model="numpy")
 def hider(buffers: Buffers, k: int, u: float, v: float) -> int:
     """The target that a lantern sees at plate pixel (u, v), -1 for none."""
     wide, high = buffers.size[k, 0], buffers.size[k, 1]

@@ -32,6 +32,12 @@ def sheet_like(out: Any, rows: Any, columns: Any) -> Any:
     raise NotImplementedError
 
 
+def sums_of(out: Any, top: Any, bottom: Any, left: Any, right: Any) -> Any:
+    """Room (rows, columns, 4) float32 to add up a part of a frame, premultiplied, at 0: that part
+    of the frame itself where it is of this kind."""
+    raise NotImplementedError
+
+
 def fetched(out: Any, deep: Any, address: Any, index: Any, stride: Any, place: Any) -> Any:
     """A bicubic lookup. place: as for `footprint`. deep: whether pixels are float32 (else of
     sixteen bit, or eight)."""
@@ -94,6 +100,21 @@ def _sheet_like(out, rows, columns):  # type: ignore[no-untyped-def]
     if _eight(out):
         return lambda out, rows, columns: np.empty((rows, columns), np.uint32)
     return lambda out, rows, columns: np.empty((rows, columns, 4), np.float32)
+
+
+@overload(sums_of)
+def _sums_of(out, top, bottom, left, right):  # type: ignore[no-untyped-def]
+    if _eight(out):
+        return lambda out, top, bottom, left, right: np.zeros(
+            (bottom - top, right - left, 4), np.float32
+        )
+
+    def deep(out, top, bottom, left, right):  # type: ignore[no-untyped-def]
+        part = out[top:bottom, left:right]
+        part[:] = 0.0
+        return part
+
+    return deep
 
 
 @overload(fetched, **_OPTIONS)

@@ -17,11 +17,13 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ..arrays import Bytes
 from ..picture.eight import white_of
 
 PAD = 4  # pixels of the edge repeated round each level, so that no tap falls outside
 STEPS_PER_OCTAVE = 2
 MOST_LEVELS = 17
+CELL = 16  # plate px a side, of the cells by which it is known where a plate is wholly clear
 
 Depth = Literal["eight", "sixteen", "float"]
 DEPTHS: tuple[Depth, ...] = ("eight", "sixteen", "float")
@@ -32,7 +34,9 @@ Picture = NDArray[Any]  # (H, W, 3 or 4) uint8, uint16 or float32, its alpha not
 @dataclass(frozen=True)
 class Pyramid:
     """pixels: flat, in RGBA: one uint32 a pixel where depth is eight, red in its low byte; else
-    (N, 4). Each level: where it starts, its row length, and the scales from plate pixels."""
+    (N, 4). Each level: where it starts, its row length, and the scales from plate pixels. empty:
+    (h, w) not 0 for cells of CELL pixels a side that are wholly clear, as are those around them;
+    None for an opaque plate."""
 
     depth: Depth
     pixels: NDArray[Any]
@@ -41,6 +45,7 @@ class Pyramid:
     scale: NDArray[np.float64]  # (levels, 2)
     width: int
     height: int
+    empty: Bytes | None = None
 
 
 def depth_of(picture: Picture) -> Depth:
@@ -78,7 +83,20 @@ def pyramid(picture: Picture, depth: Depth | None = None) -> Pyramid:
         np.array([s[:2] for s in scales]),
         width,
         height,
+        _empty_cells(picture),
     )
+
+
+def _empty_cells(picture: Picture) -> Bytes | None:
+    """The cells of a picture in which, and around which, every pixel is clear: a lookup that
+    reaches less than a cell past its own finds nothing. None where every pixel is opaque."""
+    if picture.shape[2] < 4 or picture[..., 3].min() >= white_of(picture.dtype):
+        return None
+    there = (picture[..., 3] > 0).astype(np.uint8)
+    height, width = there.shape
+    there = np.pad(there, ((0, -height % CELL), (0, -width % CELL)))
+    cells = there.reshape(len(there) // CELL, CELL, -1, CELL).max(axis=(1, 3))
+    return 1 - cv2.dilate(cells, np.ones((3, 3), np.uint8))
 
 
 def _packed(picture: NDArray[np.uint8]) -> NDArray[np.uint32]:

@@ -29,8 +29,9 @@ class Screen:
 
     edges: (T, 3, 3) coefficients of a x + b y + c >= 0 inside, in pixels. box: (T, 4) bounds
     x0 y0 x1 y1. surface: (T,). thin: (T,) narrower than THIN. inverse_depth: (S, 3) linear in
-    (x, y, 1). plane: (S, 4) n and n.p in the world. owner: (S,) index of the mesh. triangle: (S,)
-    the largest triangle of each, by its index among those given. bin_start: (tiles + 1,) where each
+    (x, y, 1). plane: (S, 4) n and n.p in the world. owner: (S,) index of the mesh. eldest: (S,) the
+    first surface of the same mesh. triangle: (S,) the largest triangle of each, by its index among
+    those given. bin_start: (tiles + 1,) where each
     tile's part of bin_triangles begins; tiles are counted row by row, `across` to a row.
     """
 
@@ -40,6 +41,7 @@ class Screen:
     inverse_depth: Floats
     plane: Floats
     owner: Indices
+    eldest: Indices
     triangle: Indices
     thin: Flags
     bin_start: Indices
@@ -51,7 +53,7 @@ class Screen:
     def arrays(self) -> ScreenArrays:
         return ScreenArrays(
             self.edges, self.box, self.surface, self.inverse_depth, self.plane, self.owner,
-            self.thin, self.bin_start, self.bin_triangles, self.across, self.down,
+            self.eldest, self.thin, self.bin_start, self.bin_triangles, self.across, self.down,
         )  # fmt: skip
 
 
@@ -64,6 +66,7 @@ class ScreenArrays(NamedTuple):
     inverse_depth: Floats
     plane: Floats
     owner: Indices
+    eldest: Indices
     thin: Flags
     bin_start: Indices
     bin_triangles: Indices
@@ -97,8 +100,10 @@ def screen(triangles: Triangles, camera: Camera, near_m: float) -> Screen:
         edges, box, thin, source = edges[keep], box[keep], thin[keep], source[keep]
     across, down = -(-camera.width // TILE), -(-camera.height // TILE)
     start, binned = _binned(edges, box, across, down)
+    owner = owner[largest]
+    eldest = np.searchsorted(owner, owner).astype(np.int64)  # surfaces are in the order of meshes
     return Screen(
-        edges, box, surface[source], inverse_depth, plane[largest], owner[largest],
+        edges, box, surface[source], inverse_depth, plane[largest], owner, eldest,
         triangle[largest], thin, start, binned, across, down,
     )  # fmt: skip
 

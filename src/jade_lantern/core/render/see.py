@@ -11,8 +11,8 @@ from ..arrays import Floats, Indices, Indices32
 from ..camera import Camera
 from ..mesh import Triangles
 from ..threads import in_threads
-from .screen import TILE, Screen, screen
-from .tile import NOTHING, SIDE, front_of_tile, see_tile
+from .screen import TILE, Screen, ScreenArrays, screen
+from .tile import NOTHING, SIDE, by_depth, front_of_tile, see_tile, see_tile_behind
 
 
 @dataclass(frozen=True)
@@ -50,6 +50,49 @@ def see(triangles: Triangles, camera: Camera, near_m: float) -> Seen:
             ),
         )  # fmt: skip
     return Seen(surface, set_up)
+
+
+def behind(seen: Seen) -> Seen:
+    """What is next behind the surfaces of a visibility buffer at each pixel."""
+    surface = np.full(seen.surface.shape, NOTHING, np.int32)
+    arrays = seen.screen.arrays
+    in_threads(
+        arrays.across * arrays.down,
+        lambda begin, end: _see_tiles_behind(arrays, seen.surface, begin, end, surface),
+    )
+    return Seen(surface, seen.screen)
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _see_tiles_behind(
+    screen: ScreenArrays, before: Indices32, begin: int, end: int, out: Indices32
+) -> None:
+    """Fill the tiles from begin to end of a visibility buffer (H, W) with what is behind `before`,
+    counted row by row."""
+    height, width = out.shape
+    inverse_depth, eldest = screen.inverse_depth, screen.eldest
+    for tile in range(begin, end):
+        tx, ty = tile % screen.across, tile // screen.across
+        y0, x0 = ty * TILE, tx * TILE
+        rows, columns = min(TILE, height - y0), min(TILE, width - x0)
+        limit, tie = np.zeros((SIDE, SIDE)), np.zeros((SIDE, SIDE), np.int32)
+        for r in range(rows):
+            for c in range(columns):
+                s = before[y0 + r, x0 + c]
+                if s != NOTHING:
+                    z, x, y = inverse_depth[s], x0 + c + 0.5, y0 + r + 0.5
+                    limit[r + 1, c + 1] = z[0] * x + z[1] * y + z[2]
+                    tie[r + 1, c + 1] = eldest[s]
+        seen, depth = np.empty((SIDE, SIDE), np.int32), np.empty((SIDE, SIDE))
+        mine = screen.bin_triangles[screen.bin_start[tile] : screen.bin_start[tile + 1]]
+        ordered, near, far = by_depth(tx, ty, screen.surface, inverse_depth, mine)
+        see_tile_behind(
+            tx, ty, screen.edges, screen.box, screen.surface, inverse_depth, ordered, near, far,
+            limit, tie, seen, depth,
+        )  # fmt: skip
+        for r in range(rows):
+            for c in range(columns):
+                out[y0 + r, x0 + c] = seen[r + 1, c + 1]
 
 
 @njit(cache=True, nogil=True)

@@ -20,6 +20,7 @@ class Throws(NamedTuple):
     surface's `inverse`. inverse: (S, 3) the inverse depth before the shot camera as a linear
     function of the pixel (x, y, 1); for a glazed surface it is multiplied by the weight of the
     rest position. plane: (S, 4) the plane that the surface lay in when it was cast on, n and n.p.
+    clear: (S,) surfaces whose picture can be clear, so that what is behind them is looked for.
     """
 
     first: Indices
@@ -27,6 +28,7 @@ class Throws(NamedTuple):
     mapping: Floats
     inverse: Floats
     plane: Floats
+    clear: Flags
 
 
 class Buffers(NamedTuple):
@@ -51,11 +53,14 @@ class Buffers(NamedTuple):
 # Numba copies a NamedTuple whole wherever one of its fields is read, which took longer than the
 # lookups. address: of the pixels of all levels, one after another. deep: 1 where they are float32.
 # edge: index into EDGES. right, bottom: the plate's size, px. white: the value of full alpha.
-# start, stride, scale: of each level: its first pixel and row length in pixels, and level pixels
+# empty: address of the plate's cells of CELL pixels a side, (empty_high, empty_wide) bytes that are
+# not 0 where a lookup in the cell finds nothing; 0 for an opaque plate. start, stride, scale: of
+# each level: its first pixel and row length in pixels, and level pixels
 # per plate pixel along x and y.
 PLATE_RECORD = np.dtype([
     ("address", np.int64), ("deep", np.int64), ("levels", np.int64), ("edge", np.int64),
     ("right", float), ("bottom", float), ("strength", float), ("white", float),
+    ("empty", np.int64), ("empty_wide", np.int64), ("empty_high", np.int64),
     ("start", np.int64, (MOST_LEVELS,)), ("stride", np.int64, (MOST_LEVELS,)),
     ("scale", float, (MOST_LEVELS, 2)),
 ])  # fmt: skip
@@ -67,7 +72,7 @@ class Places(NamedTuple):
     """What diagnosis needs of plates instead of their pixels.
 
     right, bottom: (L,) sizes, px. edge: (L,) index into EDGES. through: (L,) lights everything
-    along its rays. lit: (L,) strength above zero. clear: (L,) address of (h, w) float32 alpha, 0
+    along its rays. strength: (L,) 0 to 1. clear: (L,) address of (h, w) float32 alpha, 0
     for an opaque plate. clear_size: (L, 2) w and h. proxy: the proxy that each target is of.
     """
 
@@ -75,7 +80,7 @@ class Places(NamedTuple):
     bottom: Floats
     edge: Indices
     through: Flags
-    lit: Flags
+    strength: Floats
     clear: Indices
     clear_size: Indices
     proxy: Indices

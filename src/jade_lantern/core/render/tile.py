@@ -11,6 +11,7 @@ from .screen import TILE
 
 SIDE = TILE + 2  # a tile and a border of one pixel, by which edges at its rim are found
 NOTHING = -1
+MIXED = -2
 SAMPLES = 16
 SAMPLE_X = np.array([((s * 5) % 16 + 0.5) / 16.0 for s in range(SAMPLES)])
 SAMPLE_Y = np.array([(s + 0.5) / 16.0 for s in range(SAMPLES)])
@@ -172,3 +173,158 @@ def sample_edge(
             )
             nearest[s] = z if e > 0.0 else nearest[s]
             who[s] = q if e > 0.0 else who[s]
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def by_depth(
+    tx: int, ty: int, surface: Indices, inverse_depth: Floats, triangles: Indices
+) -> tuple[Indices, Floats, Floats]:
+    """A tile's triangles in order of the nearest that their planes come to the camera within it,
+    and bounds of their inverse depths there: the largest, descending, and the least."""
+    x, y = tx * TILE - 1 + 0.5 * SIDE, ty * TILE - 1 + 0.5 * SIDE
+    half = 0.5 * (SIDE - 1)
+    ordered = triangles.copy()
+    near, far = np.empty(len(triangles)), np.empty(len(triangles))
+    for j in range(len(triangles)):
+        i = triangles[j]
+        z = inverse_depth[surface[i]]
+        middle, reach = z[0] * x + z[1] * y + z[2], half * (abs(z[0]) + abs(z[1]))
+        k = j
+        while k > 0 and near[k - 1] < middle + reach:
+            ordered[k], near[k], far[k] = ordered[k - 1], near[k - 1], far[k - 1]
+            k -= 1
+        ordered[k], near[k], far[k] = i, middle + reach, middle - reach
+    return ordered, near, far
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def next_of_tile(
+    tx: int, ty: int, edges: Floats, surface: Indices, inverse_depth: Floats, triangles: Indices,
+    before: int,
+) -> int:  # fmt: skip
+    """The surface that is next behind surface `before` in a whole tile, which that one fills;
+    NOTHING where there is none at all, MIXED where not one fills the tile in front of all others
+    that are behind, or where some are behind in a part only."""
+    x, y = tx * TILE - 1 + 0.5 * SIDE, ty * TILE - 1 + 0.5 * SIDE
+    half = 0.5 * (SIDE - 1)
+    zx, zy, z1 = inverse_depth[before, 0], inverse_depth[before, 1], inverse_depth[before, 2]
+    limit = zx * x + zy * y + z1
+    front, nearest, any_behind = NOTHING, 0.0, False
+    for i in triangles:
+        s = surface[i]
+        if s == before:
+            continue
+        z = inverse_depth[s, 0] * x + inverse_depth[s, 1] * y + inverse_depth[s, 2]
+        turn = half * (abs(zx - inverse_depth[s, 0]) + abs(zy - inverse_depth[s, 1]))
+        least = limit * (1.0 - COPLANAR) + turn
+        if z - limit > least:
+            continue
+        if limit - z <= least:
+            return MIXED
+        any_behind = True
+        fills = True
+        for k in range(3):
+            a, b = edges[i, k, 0], edges[i, k, 1]
+            fills &= a * x + b * y + edges[i, k, 2] >= half * (abs(a) + abs(b))
+        if fills and z > nearest:
+            front, nearest = s, z
+    if front == NOTHING:
+        return MIXED if any_behind else NOTHING
+    zx, zy = inverse_depth[front, 0], inverse_depth[front, 1]
+    for i in triangles:
+        s = surface[i]
+        if s in (front, before):
+            continue
+        z = inverse_depth[s, 0] * x + inverse_depth[s, 1] * y + inverse_depth[s, 2]
+        if z > limit:
+            continue
+        turn = half * (abs(zx - inverse_depth[s, 0]) + abs(zy - inverse_depth[s, 1]))
+        if nearest - z <= nearest * (1.0 - COPLANAR) + turn:
+            return MIXED
+    return front
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def see_tile_behind(
+    tx: int, ty: int, edges: Floats, box: Floats, surface: Indices, inverse_depth: Floats,
+    ordered: Indices, near: Floats, far: Floats, limit: Floats, tie: Indices32, seen: Indices32,
+    depth: Floats,
+) -> None:  # fmt: skip
+    """Fill seen and depth (SIDE, SIDE) with what is next behind inverse depths `limit`, where 0
+    means that nothing is. Of surfaces at that very depth, those before `tie` are behind it.
+    ordered, near, far: as `by_depth` gives them."""
+    seen[:] = NOTHING
+    depth[:] = 0.0
+    left, top = tx * TILE - 1, ty * TILE - 1
+    nearest = limit.max() / COPLANAR
+    for j in range(len(ordered)):
+        if far[j] > nearest:
+            continue
+        if j % 8 == 7 and _is_full(limit, depth, near[j]):
+            break
+        i = ordered[j]
+        s = np.int32(surface[i])
+        zx, zy, z1 = inverse_depth[s, 0], inverse_depth[s, 1], inverse_depth[s, 2]
+        first = max(int(np.floor(box[i, 1])) - top - 1, 0)
+        last = min(int(np.ceil(min(box[i, 3], 1e8))) - top + 1, SIDE)
+        for row in range(first, last):
+            y = top + row + 0.5
+            lo, hi = _row_span(edges, i, y, left + 0.5, left + SIDE - 0.5)
+            if hi < lo:
+                continue
+            c0 = max(int(np.ceil(lo - 0.5)) - left, 0)
+            c1 = min(int(np.floor(hi - 0.5)) - left + 1, SIDE)
+            base = zy * y + z1 + zx * (left + 0.5)
+            bound, order, found, who = limit[row], tie[row], depth[row], seen[row]
+            for c in range(c0, c1):  # no branch, so that it runs several pixels at once
+                z, old, far_off = base + zx * c, found[c], bound[c]
+                behind = (z < far_off * COPLANAR) | ((z * COPLANAR <= far_off) & (s < order[c]))
+                ahead = (z * COPLANAR > old) | ((z > old * COPLANAR) & (s > who[c]))
+                nearer = behind & ahead
+                found[c] = z if nearer else old
+                who[c] = s if nearer else who[c]
+
+
+@njit(cache=True, nogil=True)
+def _is_full(limit: Floats, depth: Floats, near: float) -> bool:
+    """Whether everywhere that something may come, something has that is nearer than `near`."""
+    for row in range(SIDE):
+        for c in range(SIDE):
+            if limit[row, c] > 0.0 and depth[row, c] * COPLANAR <= near:
+                return False
+    return True
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def sample_behind(
+    x: int, y: int, edges: Floats, surface: Indices, inverse_depth: Floats, triangles: Indices,
+    limit: Floats, tie: Indices32, nearest: Floats, who: Indices32,
+) -> None:  # fmt: skip
+    """Fill who and nearest as `sample_edge` does, with what is next behind inverse depths `limit`
+    (SAMPLES,). Of surfaces at that very depth, those before `tie` are behind it."""
+    cx, cy = x + 0.5, y + 0.5
+    nearest[:] = 0.0
+    who[:] = NOTHING
+    for i in triangles:
+        least = 1.0
+        for k in range(3):
+            a, b = edges[i, k, 0], edges[i, k, 1]
+            room = a * cx + b * cy + edges[i, k, 2] + 0.5 * (abs(a) + abs(b)) + SLACK
+            least = min(least, room)
+        if least < 0.0:
+            continue
+        q = surface[i]
+        for s in range(SAMPLES):
+            px, py = x + SAMPLE_X[s], y + SAMPLE_Y[s]
+            inside = True
+            for k in range(3):
+                a, b = edges[i, k, 0], edges[i, k, 1]
+                inside &= a * px + b * py + edges[i, k, 2] + SLACK > 0.0
+            if not inside:
+                continue
+            z = inverse_depth[q, 0] * px + inverse_depth[q, 1] * py + inverse_depth[q, 2]
+            if z >= limit[s] * COPLANAR and not (z * COPLANAR <= limit[s] and q < tie[s]):
+                continue
+            old = nearest[s]
+            if z * COPLANAR > old or (z > old * COPLANAR and q > who[s]):
+                nearest[s], who[s] = z, q

@@ -1,0 +1,485 @@
+"""Shading of tiles in which pictures can be clear: what stands behind them is seen through them.
+
+Surfaces are peeled off a tile, nearest first (depth peeling, Everitt 2001). Each layer is added to
+what its pixels show, premultiplied, and lets a share of what is behind it through; a pixel is done
+when nothing comes through any more. Where no lantern reaches a surface it is bare: it hides what is
+behind it and shows nothing itself.
+"""
+
+from __future__ import annotations
+
+from typing import Any, NamedTuple
+
+import numpy as np
+from numba import carray, njit
+
+from ..arrays import Flags, Floats, Floats32, Indices, Indices32
+from .lookup import (
+    MIRROR,
+    Frame,
+    Nine,
+    Workspace,
+    filter_run,
+    footprint_of,
+    look_up,
+    nine,
+    share_of,
+)
+from .meeting import mark_meetings, picture_breaks
+from .occlusion import pointer, unhidden
+from .pixel import four, got, of_four, put, sheet_like, sums_of
+from .pyramid import CELL
+from .reach import FULL, WHOLE, inverse_at
+from .screen import TILE, ScreenArrays
+from .throws import Buffers, PlateRecord, Plates, Throws
+from .tile import (
+    MIXED,
+    NOTHING,
+    SAMPLES,
+    SIDE,
+    by_depth,
+    find_thin,
+    front_of_tile,
+    next_of_tile,
+    sample_behind,
+    see_tile,
+    see_tile_behind,
+)  # fmt: skip
+
+LEAST = 1e-5  # share of a pixel below which what is behind is not looked for
+SPAN = 16  # px a side of the blocks that are tested for whether the plate is wholly clear there
+FARTHEST = (
+    6.0  # plate px; with a longer footprint a lookup could reach past the cells around its own
+)
+Shade = Any  # red, green, blue, premultiplied, alpha from 0 to 1, and the share that passes
+
+
+class Layers(NamedTuple):
+    """What a tile of (rows, columns) shows so far.
+
+    colour: (rows, columns, 4) premultiplied, in the frame's units. left: (rows, columns) the share
+    of what is behind that still comes through. edge: (rows, columns) pixels where surfaces meet.
+    block, empty: (TILE / SPAN, TILE / SPAN) of each block of pixels, the surface that was last
+    asked whether it is wholly clear there, and the answer.
+    """
+
+    colour: Floats32
+    left: Floats32
+    edge: Flags
+    block: Indices32
+    empty: Flags
+
+
+@njit(cache=True, nogil=True)
+def any_clear(clear: Flags, surface: Indices, triangles: Indices) -> bool:
+    """Whether any of the triangles is of a surface whose picture can be clear."""
+    for i in triangles:  # noqa: SIM110  (compiled code takes no generators)
+        if clear[surface[i]]:
+            return True
+    return False
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _cell(u: float, count: int) -> int:
+    """The cell, of `count`, that a plate coordinate is in; past the edge the last one."""
+    return min(int(max(u, 0.0)) // CELL, count - 1)
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _is_empty(plate: PlateRecord, h: Nine, x: float, y: float) -> bool:
+    """Whether a block of SPAN x SPAN shot pixels with its first centre at (x, y) lies inside a
+    plate where that is wholly clear. A homography maps the block to a convex quadrilateral."""
+    if plate.empty == 0 and plate.strength > 0.0:
+        return False
+    left, top, right, bottom = np.inf, np.inf, -np.inf, -np.inf
+    for corner in range(4):
+        px, py = x + (corner % 2) * (SPAN - 1), y + (corner // 2) * (SPAN - 1)
+        if share_of(h, px, py, plate.right, plate.bottom, plate.edge) < WHOLE:
+            return False
+        w = h[6] * px + h[7] * py + h[8]
+        u, v = (h[0] * px + h[1] * py + h[2]) / w, (h[3] * px + h[4] * py + h[5]) / w
+        left, right, top, bottom = min(left, u), max(right, u), min(top, v), max(bottom, v)
+        if footprint_of(h, px, py)[2] > FARTHEST * FARTHEST:
+            return False
+    if plate.strength <= 0.0:
+        return True
+    if plate.edge == MIRROR and (
+        left < 0.0 or top < 0.0 or right > plate.right or bottom > plate.bottom
+    ):
+        return False
+    wide, high = plate.empty_wide, plate.empty_high
+    cells = carray(pointer(plate.empty), (high, wide), np.uint8)
+    for r in range(_cell(top, high), _cell(bottom, high) + 1):
+        for c in range(_cell(left, wide), _cell(right, wide) + 1):
+            if cells[r, c] == 0:
+                return False
+    return True
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _all_empty(
+    first: Indices, lantern: Indices, mapping: Floats, plates: Plates, s: int, x: int, y: int
+) -> bool:
+    """Whether a block of pixels from (x, y) on is wholly clear in the pictures of all lanterns of a
+    surface, so that it needs no lookup."""
+    begin, end = first[s], first[s + 1]
+    for t in range(begin, end):
+        if not _is_empty(plates[lantern[t]], nine(mapping, t), x + 0.5, y + 0.5):
+            return False
+    return end > begin
+
+
+@njit(cache=True, nogil=True, error_model="numpy", inline="always")
+def _inside(plate: PlateRecord, h: Nine, x: float, y: float, n: int) -> bool:
+    """Whether n shot pixels of a row from the centre (x, y) on lie wholly inside the plate."""
+    return (
+        share_of(h, x, y, plate.right, plate.bottom, plate.edge) >= WHOLE
+        and share_of(h, x + n - 1, y, plate.right, plate.bottom, plate.edge) >= WHOLE
+    )
+
+
+@njit(cache=True, nogil=True, error_model="numpy", inline="always")
+def _within(v: Any, white: float) -> Any:
+    """A lookup, premultiplied, with its alpha from 0 to 1. Next to a sharp edge bicubic weights
+    overshoot; colour goes with alpha, so that no rim shows."""
+    red, green, blue, alpha = v
+    a = alpha / white
+    if a <= 0.0:
+        return 0.0 * red, 0.0 * green, 0.0 * blue, 0.0 * a
+    if a > 1.0:
+        return red / a, green / a, blue / a, a / a
+    return red, green, blue, a
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _shade(
+    throws: Throws, plates: Plates, buffers: Buffers, s: int, x: int, y: int, begun: Any, ready:
+    bool, workspace: Workspace,
+) -> Shade:  # fmt: skip
+    """What surface s shows at a pixel. begun: the first lantern's lookup there, if ready.
+
+    Of lanterns that reach shares g of the pixel with alphas a, the picture covers 1 - prod(1 - g a)
+    and prod(1 - g) is bare; the rest is clear. What is hidden from a lantern that lights the first
+    surface only is hidden as far as its picture is there: what is clear hides nothing.
+    """
+    red, green, blue, left, bare = 0.0, 0.0, 0.0, 1.0, 1.0
+    inverse = inverse_at(throws.inverse, s, x + 0.5, y + 0.5)
+    begin = throws.first[s]
+    for t in range(begin, throws.first[s + 1]):
+        k, h = throws.lantern[t], nine(throws.mapping, t)
+        plate = plates[k]
+        share = share_of(h, x + 0.5, y + 0.5, plate.right, plate.bottom, plate.edge)
+        if share <= 0.0:
+            continue
+        if t > begin or not ready:
+            begun = look_up(workspace, plate, h, x, y)
+        r, g, b, a = _within(four(begun), plate.white)
+        a *= plate.strength
+        lit = 1.0
+        if buffers.address[k] != 0:
+            w = h[6] * (x + 0.5) + h[7] * (y + 0.5) + h[8]
+            u = (h[0] * (x + 0.5) + h[1] * (y + 0.5) + h[2]) / w
+            v = (h[3] * (x + 0.5) + h[4] * (y + 0.5) + h[5]) / w
+            lit = unhidden(buffers, k, u, v, w / inverse, throws.plane[s])
+        bare *= 1.0 - share * (lit + (1.0 - lit) * (1.0 - a))
+        share *= lit
+        weight = left * share * plate.strength
+        red += weight * r
+        green += weight * g
+        blue += weight * b
+        left *= 1.0 - share * a
+        if left <= 1.0 - FULL:
+            break
+    return red, green, blue, 1.0 - left, max(left - bare, 0.0)
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _shade_run(
+    out: Frame, layers: Layers, line: Frame, throws: Throws, plates: Plates, buffers: Buffers, s:
+    int, x: int, y: int, n: int, workspace: Workspace,
+) -> None:  # fmt: skip
+    """Add n pixels of a row from x on, of surface s, to what they show. line: (1, TILE)."""
+    r, c0 = y % TILE, x % TILE
+    colour, left = layers.colour[r, c0:], layers.left[r, c0:]
+    begin = throws.first[s]
+    if begin == throws.first[s + 1]:
+        left[:n] = 0.0
+        return
+    k, h = throws.lantern[begin], nine(throws.mapping, begin)
+    plate = plates[k]
+    strength, white = plate.strength, plate.white
+    ready = h[6] * (x + 0.5) + h[7] * (y + 0.5) + h[8] > 0.0
+    ready = ready and h[6] * (x + n - 0.5) + h[7] * (y + 0.5) + h[8] > 0.0
+    alone = (
+        ready and throws.first[s + 1] == begin + 1 and buffers.address[k] == 0
+        and _inside(plate, h, x + 0.5, y + 0.5, n)
+    )  # fmt: skip
+    if alone and out.ndim == 3 and strength >= 1.0:
+        fresh = True  # nothing is in front: the lookups are what the pixels show
+        for i in range(n):
+            fresh &= left[i] == 1.0
+        if fresh:
+            filter_run(out, y, x, plate, h, x, y, n, workspace.scratch[0])
+            for i in range(n):
+                alpha = colour[i, 3] / white
+                if alpha < 0.0 or alpha > 1.0:
+                    r, g, b, alpha = _within(four(got(out, y, x + i)), white)
+                    put(out, y, x + i, of_four(out, r, g, b, alpha * white))
+                left[i] = 1.0 - alpha
+            return
+    if ready:
+        zero = np.int64(0)  # no literal: see `look_up`
+        filter_run(line, zero, zero, plate, h, x, y, n, workspace.scratch[0])
+    for i in range(n):
+        if alone:
+            red, green, blue, alpha = _within(four(got(line, 0, i)), white)
+            share, passes = left[i] * strength, 1.0 - strength * alpha
+        else:
+            red, green, blue, alpha, passes = _shade(
+                throws, plates, buffers, s, x + i, y, got(line, 0, i), ready, workspace
+            )
+            share = left[i]
+        colour[i, 0] += share * red
+        colour[i, 1] += share * green
+        colour[i, 2] += share * blue
+        colour[i, 3] += share * alpha * white
+        left[i] *= passes
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _shade_layer(
+    out: Frame, layers: Layers, seen: Indices32, whole: int, line: Frame, throws: Throws, plates:
+    Plates, buffers: Buffers, bounds: Any, workspace: Workspace,
+) -> bool:  # fmt: skip
+    """Add a layer to what a tile shows; whether anything comes through any of its pixels. whole:
+    the surface that fills it, or NOTHING. bounds: of the tile, px: left, top, right, bottom."""
+    x0, y0, x1, y1 = bounds
+    lefts, edges, blocks, empties = layers.left, layers.edge, layers.block, layers.empty
+    first, lantern, mapping, clear = throws.first, throws.lantern, throws.mapping, throws.clear
+    more = False
+    skipped = y0  # rows before this one are known to be wholly clear
+    for y in range(y0, y1):
+        if y < skipped:
+            continue
+        r = y - y0
+        block, empty = blocks[r // SPAN], empties[r // SPAN]
+        if whole != NOTHING and clear[whole] and r % SPAN == 0:
+            needed = False
+            for b in range(TILE // SPAN):
+                block[b] = whole
+                empty[b] = _all_empty(first, lantern, mapping, plates, whole, x0 + b * SPAN, y)
+                needed |= not empty[b]
+            if not needed:
+                more, skipped = True, y + SPAN
+                continue
+        here, left, edge = seen[r + 1, 1:], lefts[r], edges[r]
+        x = x0
+        while x < x1:
+            s = here[x - x0]
+            if left[x - x0] <= LEAST or edge[x - x0]:
+                x += 1
+                continue
+            if s == NOTHING:
+                left[x - x0] = 0.0
+                x += 1
+                continue
+            run = x + 1
+            while run < x1:
+                c = run - x0
+                if here[c] != s or left[c] <= LEAST or edge[c]:
+                    break
+                run += 1
+            while x < run:
+                # blocks that need no lookup are left out, those that do are put together
+                end = run
+                if clear[s]:
+                    end = x
+                    while end < run:
+                        b = (end - x0) // SPAN
+                        if block[b] != s:
+                            block[b] = s
+                            empty[b] = _all_empty(
+                                first, lantern, mapping, plates, s, x0 + b * SPAN, y - r % SPAN
+                            )
+                        if empty[b]:
+                            break
+                        end = min(x0 + (b + 1) * SPAN, run)
+                if end > x:
+                    _shade_run(
+                        out, layers, line, throws, plates, buffers, s, x, y, end - x, workspace
+                    )  # fmt: skip
+                    for c in range(x - x0, end - x0):
+                        more |= left[c] > LEAST
+                if end < run:  # the block that ended it is wholly clear
+                    end = min(x0 + ((end - x0) // SPAN + 1) * SPAN, run)
+                    more = True
+                x = end
+    return more
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _mark_edges(
+    layers: Layers, seen: Indices32, passed: Flags, throws: Throws, bounds: Any
+) -> bool:  # fmt: skip
+    """Mark the pixels of a layer where surfaces meet; whether there are any."""
+    first, lantern, mapping = throws.first, throws.lantern, throws.mapping
+    left, edge = layers.left, layers.edge
+    x0, y0, x1, y1 = bounds
+    meets = np.empty(SIDE, np.int32)
+    found = False
+    for y in range(y0, y1):
+        r = y - y0 + 1
+        mark_meetings(seen, passed, r, x1 - x0, meets)
+        for x in range(x0, x1):
+            c = x - x0 + 1
+            if meets[c] == 0 or left[r - 1, c - 1] <= LEAST:
+                continue
+            s = seen[r, c]
+            if (
+                passed[r, c]
+                or picture_breaks(first, lantern, mapping, s, seen[r, c - 1], x, y)
+                or picture_breaks(first, lantern, mapping, s, seen[r, c + 1], x, y)
+                or picture_breaks(first, lantern, mapping, s, seen[r - 1, c], x, y)
+                or picture_breaks(first, lantern, mapping, s, seen[r + 1, c], x, y)
+            ):
+                edge[r - 1, c - 1] = True
+                found = True
+    return found
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _sampled(
+    out: Frame, x: int, y: int, screen: ScreenArrays, triangles: Indices, throws: Throws, plates:
+    Plates, buffers: Buffers, workspace: Workspace,
+) -> Any:  # fmt: skip
+    """The colour of a pixel where surfaces meet: each sample sees its own surfaces in order of
+    depth. All are looked up at the pixel's centre, once each, not at their samples, so that seen
+    from the lens the plate comes back exactly."""
+    left, limit = np.ones(SAMPLES), np.full(SAMPLES, np.inf)
+    tie, who = np.zeros(SAMPLES, np.int32), np.empty(SAMPLES, np.int32)
+    nearest = np.empty(SAMPLES)
+    shades = np.empty((len(triangles), 5))
+    of = np.empty(len(triangles), np.int32)
+    known = 0
+    white = plates[0].white
+    red, green, blue, alpha = 0.0, 0.0, 0.0, 0.0
+    blank, ready = got(workspace.one, 0, 0), known > 0  # nothing is looked up yet
+    for _ in range(len(triangles)):
+        sample_behind(
+            x, y, screen.edges, screen.surface, screen.inverse_depth, triangles, limit, tie,
+            nearest, who,
+        )  # fmt: skip
+        more = False
+        for i in range(SAMPLES):
+            q = who[i]
+            if q == NOTHING:
+                left[i] = 0.0
+            if left[i] <= LEAST:
+                continue
+            at = 0
+            while at < known and of[at] != q:
+                at += 1
+            if at == known:
+                of[at] = q
+                shades[at] = _shade(throws, plates, buffers, q, x, y, blank, ready, workspace)
+                known += 1
+            part = left[i] / SAMPLES
+            red += part * shades[at, 0]
+            green += part * shades[at, 1]
+            blue += part * shades[at, 2]
+            alpha += part * shades[at, 3]
+            left[i] *= shades[at, 4]
+            limit[i], tie[i] = nearest[i], screen.eldest[q]
+            more |= left[i] > LEAST
+        if not more:
+            break
+    return of_four(out, red, green, blue, alpha * white)
+
+
+@njit(cache=True, nogil=True)
+def _limits(seen: Indices32, eldest: Indices, tie: Indices32) -> None:
+    """Fill tie (SIDE, SIDE) with the first surface of the mesh that is seen: those before it, at
+    the same depth, are of other meshes and come after it."""
+    for r in range(SIDE):
+        for c in range(SIDE):
+            s = seen[r, c]
+            tie[r, c] = 0 if s == NOTHING else eldest[s]
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _fill_depth(tx: int, ty: int, z: Floats, depth: Floats) -> None:
+    """Fill depth (SIDE, SIDE) with the inverse depth of a plane in a tile."""
+    for r in range(SIDE):
+        for c in range(SIDE):
+            x, y = tx * TILE - 1 + c + 0.5, ty * TILE - 1 + r + 0.5
+            depth[r, c] = z[0] * x + z[1] * y + z[2]
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def expose_tile_through(
+    out: Frame, tx: int, ty: int, screen: ScreenArrays, triangles: Indices, throws: Throws, plates:
+    Plates, buffers: Buffers, workspace: Workspace,
+) -> None:  # fmt: skip
+    """Shade a tile in which pictures can be clear."""
+    y0, x0 = ty * TILE, tx * TILE
+    y1, x1 = min(y0 + TILE, out.shape[0]), min(x0 + TILE, out.shape[1])
+    seen, tie = np.empty((SIDE, SIDE), np.int32), np.empty((SIDE, SIDE), np.int32)
+    depth, farther = np.empty((SIDE, SIDE)), np.empty((SIDE, SIDE))
+    passed = np.empty((SIDE, SIDE), np.bool_)
+    bounds = (x0, y0, x1, y1)
+    blocks = (TILE // SPAN, TILE // SPAN)
+    layers = Layers(
+        sums_of(out, y0, y1, x0, x1), np.ones((TILE, TILE), np.float32),
+        np.zeros((TILE, TILE), np.bool_), np.full(blocks, NOTHING, np.int32),
+        np.zeros(blocks, np.bool_),
+    )  # fmt: skip
+    line = sheet_like(out, 1, TILE)
+    edges, surface, inverse_depth = screen.edges, screen.surface, screen.inverse_depth
+    # a surface that fills the tile in front of all others is known without looking at pixels
+    whole = front_of_tile(tx, ty, edges, surface, inverse_depth, triangles)
+    if whole == NOTHING:
+        see_tile(tx, ty, edges, screen.box, surface, inverse_depth, triangles, seen, depth)
+        find_thin(
+            tx, ty, edges, screen.box, surface, screen.owner, screen.thin, triangles, seen, passed
+        )  # fmt: skip
+    ordered, near, far = by_depth(tx, ty, surface, inverse_depth, triangles)
+    meeting = False
+    for _ in range(len(triangles)):
+        if whole != NOTHING:
+            seen[:] = whole
+        if whole == NOTHING:
+            meeting |= _mark_edges(layers, seen, passed, throws, bounds)
+        more = _shade_layer(
+            out, layers, seen, whole, line, throws, plates, buffers, bounds, workspace
+        )  # fmt: skip
+        if not more:
+            break
+        passed[:] = False
+        if whole != NOTHING:
+            following = next_of_tile(tx, ty, edges, surface, inverse_depth, triangles, whole)
+            if following == NOTHING:
+                break
+            if following != MIXED:
+                whole = following
+                continue
+            _fill_depth(tx, ty, inverse_depth[whole], depth)
+            whole = NOTHING
+        _limits(seen, screen.eldest, tie)
+        see_tile_behind(
+            tx, ty, edges, screen.box, surface, inverse_depth, ordered, near, far, depth, tie, seen,
+            farther,
+        )  # fmt: skip
+        depth, farther = farther, depth
+    colour, edge = layers.colour, layers.edge
+    for y in range(y0, y1):
+        r = y - y0
+        for x in range(x0, x1):
+            c = x - x0
+            if meeting and edge[r, c]:
+                put(out, y, x, _sampled(
+                    out, x, y, screen, triangles, throws, plates, buffers, workspace
+                ))  # fmt: skip
+            elif out.ndim == 2:
+                put(out, y, x, of_four(
+                    out, colour[r, c, 0], colour[r, c, 1], colour[r, c, 2], colour[r, c, 3]
+                ))  # fmt: skip
