@@ -16,15 +16,17 @@ from ..core.scene.edits import Edit
 from ..core.scene.model import Scene, Sighting
 from ..demo import bridge, room
 from ..demo.companions import bay, bridge_drawing
-from ..demo.project import carried, demo_still, split_and_painted, untouched
+from ..demo.project import DATUM, carried, demo_still, split_and_painted, untouched
+from ..demo.reeds import overgrown
 from . import plates, projects
 from .models import Project
 
-CARRIED, SPLIT = "Lantern Quay", "Lantern Quay, split"
+CARRIED, SPLIT, REEDS = "Lantern Quay", "Lantern Quay, split", "Lantern Quay, overgrown"
 # in this order, since the list shows the last one kept first
 BRIDGE, ROOM = "Footbridge, blocked", "The lantern-maker's room"
 NAMES = (
-    "The round bay", "Footbridge, drawn", BRIDGE, ROOM, "Lantern Quay, untouched", CARRIED, SPLIT,
+    "The round bay", "Footbridge, drawn", BRIDGE, ROOM, "Lantern Quay, untouched", REEDS, CARRIED,
+    SPLIT,
 )  # fmt: skip
 _loader: subprocess.Popen[bytes] | None = None
 
@@ -60,9 +62,10 @@ def _begun() -> Path:
 
 
 def load_demo(say: Callable[[str], None] = lambda words: None) -> None:
-    """The quay carried through to a move, untouched, and split into painted plates; a room and a
-    drawing that are blocked, and two stills that are hard to sight; unless there are projects. What
-    was begun and cut short is continued. Waits while another process loads them."""
+    """The quay carried through to a move, untouched, with reeds before it, and split into painted
+    plates; a room and a drawing that are blocked, and two stills that are hard to sight; unless
+    there are projects. What was begun and cut short is continued. Waits while another process loads
+    them."""
     begun = _begun()
     begun.parent.mkdir(parents=True, exist_ok=True)
     with begun.with_suffix(".lock").open("a") as lock:
@@ -92,9 +95,13 @@ def _load(name: str) -> None:
     else:
         still = demo_still(settings.DATA / "demo").read_bytes()
         plates.take_in(still)
-        steps = carried(still, name) if name in (CARRIED, SPLIT) else []
-        if name == SPLIT:
-            more, files = split_and_painted(steps[-1][1], still, settings.DATA / "demo")
+        steps = carried(still, name) if name in (CARRIED, SPLIT, REEDS) else []
+        if name in (SPLIT, REEDS):
+            before = steps[-1][1]
+            more, files = (
+                overgrown(before, DATUM) if name == REEDS
+                else split_and_painted(before, still, settings.DATA / "demo")
+            )  # fmt: skip
             for file in files:
                 plates.take_in(file)
             steps += more

@@ -100,6 +100,7 @@
     plates.throwFrom(open.lanterns);
     stage.lookFrom(renderer, open.takes);
     const ratio = region.place.ratio;
+    stage.seenFrom(camera);
     paper.seenBy(camera, size[0] * ratio, size[1] * ratio, 1);
     const compare = draws.cast && !draws.shot ? draws.compare : null;
     if (compare?.by === 'flicker' && flicker) return;

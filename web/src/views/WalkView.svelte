@@ -95,6 +95,7 @@
     plates.throwFrom(open.lanterns);
     stage.lookFrom(renderer, open.takes);
     const ratio = region.place.ratio;
+    stage.seenFrom(eye);
     paper.seenBy(eye, size[0] * ratio, size[1] * ratio, LOUD);
     renderer.render(stage.scene, eye);
     if (!sighted) return;

@@ -48,6 +48,7 @@ const CAST = /* glsl */ `
   uniform highp sampler2D nearest; // one over the depth of what it meets first
   uniform bool firstOnly;
   uniform bool bare; // where it does not reach nothing else does: hatched
+  uniform bool clear; // what is behind is seen where the picture is clear, and not where it is bare
   uniform float strength;
   uniform float differ; // times which the difference to the flat plate is shown; 0: the picture
   uniform highp sampler2D beneath; // the flat plate, and its sizes
@@ -101,10 +102,13 @@ const CAST = /* glsl */ `
       dy = -dFdy(pixel);
     }
     vec4 colour = lookUp(plate, size, texels, 0.0, folded(pixel), dx, dy);
-    float reach = h.z > 0.0 && (inside || edge != 0) ? lit : 0.0;
-    if (reach > 0.0 && firstOnly && inside) reach *= seen(pixel, h.z / thrown.w);
-    colour *= reach; // premultiplied
+    float reach = h.z > 0.0 && (inside || edge != 0) ? 1.0 : 0.0;
+    float first = reach > 0.0 && firstOnly && inside ? seen(pixel, h.z / thrown.w) : 1.0;
+    // what is clear hides nothing from a lantern that lights first surfaces
+    float none = 1.0 - reach * (first + (1.0 - first) * (1.0 - colour.a * lit));
+    colour *= reach * first * lit; // premultiplied
     if (!bare && colour.a <= 0.0) discard;
+    if (clear && colour.a + none <= 0.0) discard;
     if (differ > 0.0 && colour.a > 0.0) {
       highp vec2 flatly = (vec2(gl_FragCoord.x, tall - gl_FragCoord.y) - view.xy) / view.z;
       vec4 other = lookUp(beneath, beneathSize, beneathTexels, 0.0, flatly, dx, dy); // with one footprint, only a shift can show
@@ -114,8 +118,9 @@ const CAST = /* glsl */ `
     }
     if (bare) {
       float stripe = step(0.8, fract((gl_FragCoord.x + gl_FragCoord.y) / 12.0));
-      vec3 none = mix(ground, ground + vec3(0.2, 0.07, 0.04) * loud, stripe);
-      colour = vec4(colour.rgb + none * (1.0 - colour.a), 1.0);
+      vec3 hatched = mix(ground, ground + vec3(0.2, 0.07, 0.04) * loud, stripe);
+      float hides = clear ? none : 1.0 - colour.a;
+      colour = vec4(colour.rgb + hatched * hides, colour.a + hides);
     }
     gl_FragColor = colour * strength;
   }`;
@@ -180,8 +185,10 @@ export const depthMaterial = () =>
 const SIGHT = 1536; // px, the longer side of what a lantern sees
 
 export class Lamp {
-  /** Where nothing else is cast, and over what is. */
+  /** Where nothing else is cast; there, but for what its picture leaves clear; and over what is
+   *  cast. */
   readonly whole: ShaderMaterial;
+  readonly clear: ShaderMaterial;
   readonly over: ShaderMaterial;
   shown: LanternShown | null = null;
   target: WebGLRenderTarget | null = null;
@@ -197,24 +204,29 @@ export class Lamp {
       nearest: { value: null as Texture | null },
       firstOnly: { value: false },
     };
-    const make = (bare: boolean) =>
+    const make = (bare: boolean, clear = false) =>
       new ShaderMaterial({
         vertexShader: VERTEX,
         fragmentShader: CAST,
         side: DoubleSide,
         polygonOffset: true,
         polygonOffsetFactor: 1,
-        uniforms: { ...uniforms, bare: { value: bare } },
+        uniforms: { ...uniforms, bare: { value: bare }, clear: { value: clear } },
       });
     this.whole = make(true);
+    this.clear = make(true, true);
     this.over = make(false);
-    this.over.transparent = true;
-    this.over.depthWrite = false;
-    for (const m of [this.whole, this.over]) {
+    for (const m of [this.clear, this.over]) [m.transparent, m.depthWrite] = [true, false];
+    for (const m of [this.whole, this.clear, this.over]) {
       m.blending = CustomBlending;
       m.blendSrc = OneFactor;
       m.blendDst = OneMinusSrcAlphaFactor;
     }
+  }
+
+  /** Whether what is behind can be seen through its picture anywhere. */
+  get canBeClear(): boolean {
+    return !!this.shown && (this.shown.alpha || this.shown.strength < 1);
   }
 
   throwFrom(shown: LanternShown) {
@@ -250,8 +262,7 @@ export class Lamp {
   }
 
   dispose() {
-    this.whole.dispose();
-    this.over.dispose();
+    for (const m of [this.whole, this.clear, this.over]) m.dispose();
     this.target?.dispose();
   }
 }

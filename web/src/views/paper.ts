@@ -69,8 +69,8 @@ export class Paper {
     this.#shared.strength.value = strength;
     const through = strength < 1;
     for (const lamp of [this.dark, ...this.lamps.values()])
-      for (const m of [lamp.whole, lamp.over]) {
-        const [clear, writes] = m === lamp.over ? [true, false] : [through, !through];
+      for (const m of [lamp.whole, lamp.clear, lamp.over]) {
+        const [clear, writes] = m === lamp.whole ? [through, !through] : [true, false];
         if (m.transparent === clear && m.depthWrite === writes && m.side === side) continue;
         [m.transparent, m.depthWrite, m.side] = [clear, writes, side];
         m.needsUpdate = true;

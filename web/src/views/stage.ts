@@ -18,6 +18,7 @@ import {
   Scene,
   ShaderMaterial,
   SphereGeometry,
+  Vector3,
   BufferGeometry,
   type Material,
   type Object3D,
@@ -26,6 +27,7 @@ import {
 } from 'three';
 import type { Proxy, Taken, TakenPart } from '../lib/api/client';
 import type { Shape } from '../project/known';
+import { ClearPieces, type Sheet } from './clear';
 import { letGo, take } from './geometry';
 import { layGrid } from './grid';
 import { aim } from './camera';
@@ -42,6 +44,7 @@ interface Body {
   faces: Mesh;
   layers: Mesh[]; // what is cast, the lowest first
   laid: string; // which lanterns they are of
+  sheets: Sheet[]; // those of its faces that can be clear somewhere
   front: LineSegments;
   behind: LineSegments;
   pins: Points | null; // at the corners of what is glazed
@@ -118,6 +121,8 @@ export class Stage {
     polygonOffsetFactor: 1,
     uniforms: { strength: { value: 1 } },
   });
+  #pieces = new ClearPieces();
+  #laid = ''; // what of it was laid, and where it stands
   #nearest = nearestMaterial();
   #depth = depthMaterial();
   #lantern = new PerspectiveCamera();
@@ -142,7 +147,20 @@ export class Stage {
     this.box.renderOrder = 3;
     this.marbles.count = 0;
     this.marbles.frustumCulled = false;
-    this.scene.add(this.bodies, this.grid, this.box, this.marbles);
+    this.scene.add(this.bodies, this.#pieces.group, this.grid, this.box, this.marbles);
+  }
+
+  /** Say where the scene is looked at from, before it is drawn: what can be clear is drawn from the
+   *  farthest to the nearest. */
+  seenFrom(camera: PerspectiveCamera) {
+    if (!this.#pieces.group.visible) return;
+    const there = [...this.#bodies.values()].filter((b) => b.group.visible && b.sheets.length);
+    const laid = JSON.stringify(
+      there.map((b) => [b.shape.mesh.digest, b.laid, b.group.matrix.elements]),
+    );
+    if (laid !== this.#laid) this.#pieces.lay(there.flatMap((b) => b.sheets));
+    this.#laid = laid;
+    this.#pieces.seenFrom(new Vector3().setFromMatrixPosition(camera.matrixWorld));
   }
 
   /** Take on the proxies' shapes. Only what has changed is made anew. */
@@ -171,15 +189,18 @@ export class Stage {
       const chosen = look.chosen(id);
       body.group.visible = !hidden && (!only || only.has(id));
       body.faces.material = faces as Material;
-      // what hangs before or round the lens would only shade everything
-      body.faces.visible = solid || (!look.cast && (!look.shade || !('distance_m' in proxy)));
       if (look.cast) this.#lay(body, look.takes.get(id)?.parts ?? [], look.lit ?? null);
-      for (const layer of body.layers) layer.visible = look.cast;
+      const covers = solid && !body.sheets.length;
+      // what hangs before or round the lens would only shade everything
+      body.faces.visible = covers || (!look.cast && (!look.shade || !('distance_m' in proxy)));
+      for (const layer of body.layers)
+        layer.visible = look.cast && !(solid && layer.userData.clear);
       body.front.visible = body.behind.visible = look.wire || chosen;
       if (body.pins) body.pins.visible = look.pins || body.front.visible;
       body.front.material = chosen ? this.#lines.chosen : this.#lines.front;
       body.behind.material = chosen ? this.#lines.chosenBehind : this.#lines.behind;
     }
+    this.#pieces.group.visible = solid;
     this.bodies.visible = look.cast || look.wire || !!look.shade;
   }
 
@@ -230,6 +251,7 @@ export class Stage {
 
   dispose() {
     for (const [id, body] of this.#bodies) this.#drop(id, body);
+    this.#pieces.clear();
     this.box.geometry.dispose();
     this.marbles.geometry.dispose();
     this.marbles.dispose();
@@ -247,6 +269,7 @@ export class Stage {
       faces: new Mesh(faces, this.#only),
       layers: [],
       laid: '',
+      sheets: [],
       front: new LineSegments(wire, this.#lines.front),
       behind: new LineSegments(wire, this.#lines.behind),
       pins: glazed ? new Points(wire, this.#pinned) : null,
@@ -272,7 +295,10 @@ export class Stage {
   #lay(body: Body, parts: TakenPart[], lit: string | null) {
     const there = (part: TakenPart) =>
       part.lanterns.filter((l) => this.paper.lamps.has(l) && (!lit || l === lit));
-    const laid = JSON.stringify(parts.map((p) => [there(p), p.triangles ?? null]));
+    const soft = (l: string) => this.paper.lamps.get(l)!.canBeClear;
+    const laid = JSON.stringify(
+      parts.map((p) => [there(p), there(p).map(soft), p.triangles ?? null]),
+    );
     if (laid === body.laid && body.layers.length) return;
     this.#clear(body);
     body.laid = laid;
@@ -283,12 +309,15 @@ export class Stage {
       const lamps = there(part)
         .map((l) => this.paper.lamps.get(l)!)
         .reverse();
+      const clear = lamps.some((lamp) => lamp.canBeClear);
+      if (clear) body.sheets.push({ faces: geometry, at: body.group.matrix, lamps });
       const stack = [(lamps[0] ?? this.paper.dark).whole, ...lamps.slice(1).map((l) => l.over)];
       stack.forEach((material, k) => {
         const layer = new Mesh(geometry, material);
         layer.frustumCulled = false;
         layer.renderOrder = k ? 0.1 + 0.01 * k : 0;
         layer.userData.own = !!part.triangles && !k;
+        layer.userData.clear = clear;
         body.layers.push(layer);
         body.group.add(layer);
       });
@@ -301,6 +330,7 @@ export class Stage {
       if (layer.userData.own) layer.geometry.dispose();
     }
     body.layers = [];
+    body.sheets = [];
   }
 
   /** Find out what lanterns meet first that land on nothing else: of what takes them. */
@@ -316,7 +346,7 @@ export class Stage {
         for (const other of [body.front, body.behind, body.pins, ...body.layers])
           if (other?.visible) hidden.push(other);
       }
-      for (const other of [this.grid, this.box, this.marbles])
+      for (const other of [this.#pieces.group, this.grid, this.box, this.marbles])
         if (other.visible) hidden.push(other);
       hidden.forEach((o) => (o.visible = false));
       const { width, height } = lamp.shown.camera;
