@@ -7,12 +7,12 @@ import numpy as np
 from playwright.sync_api import Page, expect
 
 from jade_lantern.core.cast.ofscene import Pixels, targets, throwers
-from jade_lantern.core.picture import png
+from jade_lantern.core.picture import png, read_deep, read_still
 from jade_lantern.core.picture.eight import in_eight_bit
 from jade_lantern.core.render.frame import rendered
 from jade_lantern.core.render.land import Cast, Thrower
 from jade_lantern.core.render.pyramid import Pyramid
-from jade_lantern.core.scene.model import Scene
+from jade_lantern.core.scene.model import Plate, Scene
 from jade_lantern.core.scene.shot import shot_camera
 from jade_lantern.core.sight.measure import required_camera
 from tests.browser.lens import Lens, drawn, go_to, kept, open_project, state
@@ -24,7 +24,7 @@ EDGE = 3  # px round the frame, where the view's own border is antialiased
 
 
 def core_view(
-    scene: Scene, plate: Pyramid, frame: float | None, top: float, w: int, h: int,
+    scene: Scene, plate: Pyramid | None, frame: float | None, top: float, w: int, h: int,
     pixels: Pixels | None = None,
 ) -> np.ndarray:  # fmt: skip
     """The same view by the core: the shot camera with its principal point moved into the canvas.
@@ -172,3 +172,55 @@ def test_every_stations_sheet_of_keys_opens_and_alt_leaves_a_number(page):
     page.keyboard.press("Alt+3")
     expect(page).to_have_url(re.compile("/block$"))
     assert wrong == []
+
+
+def test_reeds_are_seen_through_as_the_renderer_sees_through_them(page, served):
+    """Twenty cut-outs over one another, at the lens and at the end of the push; then weaker, so
+    that what is solid in them is half clear too."""
+    open_project(page, "Lantern Quay, overgrown")
+    go_to(page, "Cast")
+    page.get_by_role("button", name="Wire", exact=True).click()
+    number = page.url.split("/project/")[1].split("/")[0]
+    scene = Scene.model_validate(state(page)["scene"])
+    reeds = [one for one in scene.lanterns if one.plate is not None]
+    assert len(reeds) == 20
+
+    def agree(scene: Scene, view: str, frame: float | None) -> None:
+        def own(plate: Plate) -> np.ndarray:
+            file = (served.data / "plates" / plate.digest).read_bytes()
+            return read_deep(file) if plate.alpha else read_still(file).pixels
+
+        for patience in range(40):
+            picture = drawn(page, view)
+            h, w = picture.shape[:2]
+            tall = w * scene.plate.height / scene.plate.width
+            top = (h - tall) / 2
+            core = core_view(scene, None, frame, top, w, h, own)
+            inside = np.zeros((h, w), bool)
+            inside[int(top) + EDGE : int(top + tall) - EDGE, EDGE:-EDGE] = True
+            inside &= core[..., 3] == 255
+            apart = np.abs(picture.astype(int) - core[..., :3]).max(axis=2)
+            # reeds are in the lower left; fine blades differ where pixels are sampled otherwise
+            low = inside.copy()
+            low[: int(h * 0.6)] = low[:, int(w * 0.45) :] = False
+            assert low.mean() > 0.08
+            if decibels(picture, core[..., :3], low) > 32 or patience == 39:
+                break
+            page.wait_for_timeout(500)  # until all plates have come others stand in
+        assert decibels(picture, core[..., :3], low) > 32
+        assert np.median(apart[low]) <= 3
+
+    agree(scene, "Lens view", None)
+    go_to(page, "Move")
+    page.get_by_role("slider", name="Frame").press("End")
+    expect(page.get_by_text("Shot · frame 95")).to_be_visible()
+    agree(scene, "Shot view", 95)
+    for lantern in reeds[::3]:
+        answer = page.request.post(
+            f"/api/projects/{number}/edits", headers={"X-Jade-Lantern": "1"},
+            data={"base": state(page)["revision"], "change": {
+                "verb": "AlterLantern", "lantern": lantern.id, "to": {"strength": 0.5}}},
+        )  # fmt: skip
+        assert answer.status == 200, answer.text()
+    kept(page, state(page)["revision"])
+    agree(Scene.model_validate(state(page)["scene"]), "Shot view", 95)

@@ -57,7 +57,7 @@ def split(
     One line of JSON a plate: {"plate": n, "proxies": names, "paint_out": names}, and one for what
     crosses, if anything does.
     """
-    from jade_lantern.core.cast.take import TakeSplit, split_of
+    from jade_lantern.core.cast.take import TakeSplit, in_the_picture, split_of
     from jade_lantern.core.refusal import Refusal
     from jade_lantern.core.sight.measure import required_camera
 
@@ -69,7 +69,7 @@ def split(
             keep_in(project, TakeSplit())
     except (Refusal, OSError, MemoryError) as error:
         raise stop(said(error)) from error
-    names = [p.name for p in scene.proxies if not p.hidden]
+    names = [p.name for p in in_the_picture(scene)]
     for n, (own, gone) in enumerate(zip(found.plates, found.removed, strict=True)):
         line = {
             "plate": n,

@@ -37,8 +37,8 @@ def tufts() -> list[Tuft]:
     out = []
     for i in range(COUNT):
         row, along = i % 4, i // 4
-        z = -4.7 - 0.85 * along - 0.17 * row + rng.uniform(-0.1, 0.1)
-        out.append(Tuft(float(0.1 * z + 0.55 * row + rng.uniform(-0.2, 0.2)), float(z)))
+        z = -4.6 - 0.85 * along - 0.13 * row + rng.uniform(-0.04, 0.04)
+        out.append(Tuft(float(0.1 * z + 0.4 + 0.4 * row + rng.uniform(-0.15, 0.15)), float(z)))
     return sorted(out, key=lambda t: t.z)
 
 

@@ -9,6 +9,7 @@ import numpy as np
 from ..arrays import Floats
 from ..cache import Cache
 from ..camera import Camera
+from ..proxy import Proxy
 from ..refusal import Refusal
 from ..render.hiding import hidden_counts
 from ..scene.edits import Edit, PutLanterns
@@ -35,11 +36,11 @@ class TakeSplit(Gesture):
 
     def edit(self, scene: Scene) -> Edit:
         camera = required_camera(scene)
-        shown = [p.id for p in scene.proxies if not p.hidden]
+        shown = [p.id for p in in_the_picture(scene)]
         if not shown:
             raise Refusal("There is nothing to cast on yet. Stand a proxy in Block first.")
         split = split_of(scene, camera)
-        there = [one for one in scene.lanterns if one.view is None and one.window is None]
+        there = [one for one in scene.lanterns if _throws_the_picture(one)]
         stills = [one for one in there if one.plate is None and not one.stand_in]
         first = stills[0] if stills else Lantern(id=NEW_ID, name="still")
         rest = [one for one in there if one.id != first.id]
@@ -59,10 +60,29 @@ class TakeSplit(Gesture):
         )  # fmt: skip
 
 
+def _throws_the_picture(lantern: Lantern) -> bool:
+    """Whether a lantern throws the still, or the still with things painted out of it: the sighted
+    camera's whole frame, without an alpha."""
+    own = lantern.plate is not None and lantern.plate.alpha
+    return lantern.view is None and lantern.window is None and not own
+
+
+def in_the_picture(scene: Scene) -> list[Proxy]:
+    """The proxies shown that the still shows, too: all but those that were put before it, on which
+    nothing is cast but pictures of their own."""
+    known = {one.id: one for one in scene.lanterns}
+    rows = rows_of(scene)
+    out = []
+    for proxy in scene.proxies:
+        takes = [known[id] for id in taken_by(rows, scene, proxy.id)]
+        if not proxy.hidden and (not takes or any(_throws_the_picture(one) for one in takes)):
+            out.append(proxy)
+    return out
+
+
 def split_of(scene: Scene, camera: Camera) -> CastSplit:
-    """The proposed split of what is shown, in the scene's order."""
-    shown = [p for p in scene.proxies if not p.hidden]
-    return proposed_split(cast_meshes(scene, camera, shown), camera)
+    """The proposed split of what is `in_the_picture`, in the scene's order."""
+    return proposed_split(cast_meshes(scene, camera, in_the_picture(scene)), camera)
 
 
 def painted_out(scene: Scene, lantern: Lantern) -> list[str]:
@@ -78,7 +98,7 @@ def painted_out(scene: Scene, lantern: Lantern) -> list[str]:
 
 
 def _hiding(scene: Scene) -> tuple[list[str], Floats]:
-    """The ids of the N proxies shown, and (N, N) how many pixels each hides of each other.
+    """The ids of the N proxies in the picture, and (N, N) how many pixels each hides of each other.
 
     Cached by object identity: see `sight.sighted.lens_of`.
     """
@@ -91,5 +111,5 @@ def _hiding(scene: Scene) -> tuple[list[str], Floats]:
 
 def _counted(scene: Scene) -> tuple[list[str], Floats]:
     camera = required_camera(scene)
-    shown = [p for p in scene.proxies if not p.hidden]
+    shown = in_the_picture(scene)
     return [p.id for p in shown], hidden_counts(cast_meshes(scene, camera, shown), camera)

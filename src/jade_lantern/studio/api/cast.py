@@ -18,7 +18,7 @@ from ...core.cast.inside import standing_inside
 from ...core.cast.ofscene import cast_of
 from ...core.cast.paint import taken_in
 from ...core.cast.squash import Squash, effect_of
-from ...core.cast.take import split_of
+from ...core.cast.take import in_the_picture, split_of
 from ...core.move.diagnosis import diagnosed_cast, whole_move
 from ...core.move.frames import render_request
 from ...core.move.maps import DRAWN, map_picture
@@ -195,7 +195,7 @@ def split(request: HttpRequest, id: StepNumber, revision: Revision) -> SplitOut:
 def _split(scene: Scene) -> SplitOut:
     camera = required_camera(scene)
     found = split_of(scene, camera)
-    ids = [p.id for p in scene.proxies if not p.hidden]
+    ids = [p.id for p in in_the_picture(scene)]
     plates = [
         PlateOut(proxies=[ids[i] for i in own], removed=[ids[i] for i in gone])
         for own, gone in zip(found.plates, found.removed, strict=True)
@@ -204,7 +204,9 @@ def _split(scene: Scene) -> SplitOut:
     return SplitOut(plates=plates, crossing=crossing, inside=standing_inside(scene, camera))
 
 
-splits = WorkedOut(_split, ("plate", "sighting", "proxies", "glazed", "lanterns"), 16 << 20)
+splits = WorkedOut(
+    _split, ("plate", "sighting", "proxies", "glazed", "lanterns", "sheet"), 16 << 20
+)
 
 
 class SquashOut(Schema):
