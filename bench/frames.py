@@ -8,6 +8,7 @@ from dataclasses import replace
 import cv2
 import numpy as np
 
+from jade_lantern.core.arrays import Bytes
 from jade_lantern.core.camera import Camera, focal_px_from_35mm, rotation_of
 from jade_lantern.core.mesh import Mesh, mesh_of
 from jade_lantern.core.move.diagnosis import FINER, STRIP_WIDTH
@@ -61,6 +62,7 @@ def rows() -> Iterator[Row]:
     light = _cast(room, camera, [pyramid(soft.astype(np.float32) / 255)])
     ratio = side_by_side(lambda: rendered(light, shot), lambda: rendered(one, shot), TIMES)
     yield Row("the same frame in float with alpha", "in 8 bit", ratio, 2.5)
+    yield _through(camera, shot, plate)
     yield _diagnosed(room, camera, shot, ready)
     few, many = _sheet(7), _sheet(71)
     ratio = side_by_side(
@@ -77,6 +79,34 @@ def _cast(room: list[Mesh], camera: Camera, plates: list[Pyramid]) -> Cast:
     count = len(plates)
     takes = [Target(m, (i % count,), i) for i, m in enumerate(room)]
     return Cast(takes, [Thrower(camera, plate) for plate in plates])
+
+
+def _through(camera: Camera, shot: Camera, plate: Bytes) -> Row:
+    """Four cards with leaves on an eighth of each, one behind the other, before a wall; against the
+    wall alone. Both in the kind that keeps an alpha."""
+    rng = np.random.default_rng(3)
+    lanterns = [Thrower(camera, pyramid(plate, "sixteen"))]
+    targets = [Target(_card(camera, 9), (0,))]
+    for k in range(4):
+        leaves = np.zeros(plate.shape[:2], np.uint8)
+        for _ in range(40):
+            at, size = rng.uniform([0, 0], PLATE), rng.uniform([60, 20], [220, 90])
+            turn = float(rng.uniform(0, 180))
+            cv2.ellipse(leaves, at.astype(int).tolist(), size.astype(int).tolist(), turn, 0, 360,
+                        255, -1)  # fmt: skip
+        soft = cv2.GaussianBlur(leaves, (0, 0), 3)
+        lanterns.append(Thrower(camera, pyramid(np.dstack([plate, soft]), "sixteen")))
+        targets.append(Target(_card(camera, 4 + k), (k + 1,)))
+    through, wall = Cast(targets, lanterns), Cast(targets[:1], lanterns[:1])
+    ratio = side_by_side(lambda: rendered(through, shot), lambda: rendered(wall, shot), TIMES)
+    return Row("1920x1080 frame through 4 clear cards", "what is behind them alone", ratio, 2.5)
+
+
+def _card(camera: Camera, distance: float) -> Mesh:
+    """A card before a camera that fills its view."""
+    corners = np.array([[-20, -20], [20, -20], [20, 20], [-20, 20]])
+    own = np.column_stack([corners, np.full(4, -distance)])
+    return mesh_of(camera.position + own @ camera.rotation, [(0, 1, 2, 3)])
 
 
 def _diagnosed(room: list[Mesh], camera: Camera, shot: Camera, plate: Pyramid) -> Row:

@@ -44,6 +44,7 @@ from .tile import (
     sample_behind,
     see_tile,
     see_tile_behind,
+    touching,
 )  # fmt: skip
 
 LEAST = 1e-5  # share of a pixel below which what is behind is not looked for
@@ -86,14 +87,14 @@ def _cell(u: float, count: int) -> int:
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _is_empty(plate: PlateRecord, h: Nine, x: float, y: float) -> bool:
-    """Whether a block of SPAN x SPAN shot pixels with its first centre at (x, y) lies inside a
+def _is_empty(plate: PlateRecord, h: Nine, x: float, y: float, side: int) -> bool:
+    """Whether a block of side x side shot pixels with its first centre at (x, y) lies inside a
     plate where that is wholly clear. A homography maps the block to a convex quadrilateral."""
     if plate.empty == 0 and plate.strength > 0.0:
         return False
     left, top, right, bottom = np.inf, np.inf, -np.inf, -np.inf
     for corner in range(4):
-        px, py = x + (corner % 2) * (SPAN - 1), y + (corner // 2) * (SPAN - 1)
+        px, py = x + (corner % 2) * (side - 1), y + (corner // 2) * (side - 1)
         if share_of(h, px, py, plate.right, plate.bottom, plate.edge) < WHOLE:
             return False
         w = h[6] * px + h[7] * py + h[8]
@@ -118,13 +119,14 @@ def _is_empty(plate: PlateRecord, h: Nine, x: float, y: float) -> bool:
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _all_empty(
-    first: Indices, lantern: Indices, mapping: Floats, plates: Plates, s: int, x: int, y: int
-) -> bool:
-    """Whether a block of pixels from (x, y) on is wholly clear in the pictures of all lanterns of a
-    surface, so that it needs no lookup."""
+    first: Indices, lantern: Indices, mapping: Floats, plates: Plates, s: int, x: int, y: int, side:
+    int,
+) -> bool:  # fmt: skip
+    """Whether a block of side x side pixels from (x, y) on is wholly clear in the pictures of all
+    lanterns of a surface, so that it needs no lookup."""
     begin, end = first[s], first[s + 1]
     for t in range(begin, end):
-        if not _is_empty(plates[lantern[t]], nine(mapping, t), x + 0.5, y + 0.5):
+        if not _is_empty(plates[lantern[t]], nine(mapping, t), x + 0.5, y + 0.5, side):
             return False
     return end > begin
 
@@ -256,6 +258,7 @@ def _shade_layer(
     x0, y0, x1, y1 = bounds
     lefts, edges, blocks, empties = layers.left, layers.edge, layers.block, layers.empty
     first, lantern, mapping, clear = throws.first, throws.lantern, throws.mapping, throws.clear
+    side = np.int64(SPAN)  # no literal: see `look_up`
     more = False
     skipped = y0  # rows before this one are known to be wholly clear
     for y in range(y0, y1):
@@ -267,7 +270,9 @@ def _shade_layer(
             needed = False
             for b in range(TILE // SPAN):
                 block[b] = whole
-                empty[b] = _all_empty(first, lantern, mapping, plates, whole, x0 + b * SPAN, y)
+                empty[b] = _all_empty(
+                    first, lantern, mapping, plates, whole, x0 + b * SPAN, y, side
+                )
                 needed |= not empty[b]
             if not needed:
                 more, skipped = True, y + SPAN
@@ -299,7 +304,14 @@ def _shade_layer(
                         if block[b] != s:
                             block[b] = s
                             empty[b] = _all_empty(
-                                first, lantern, mapping, plates, s, x0 + b * SPAN, y - r % SPAN
+                                first,
+                                lantern,
+                                mapping,
+                                plates,
+                                s,
+                                x0 + b * SPAN,
+                                y - r % SPAN,
+                                side,
                             )
                         if empty[b]:
                             break
@@ -318,12 +330,30 @@ def _shade_layer(
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
+def _outline_shows(
+    throws: Throws, inverse_depth: Floats, plates: Plates, s: int, q: int, x: int, y: int
+) -> bool:
+    """Whether the picture breaks between a pixel's surface s and its neighbour's q. It does not
+    where the nearer of the two, whose outline it is, is wholly clear."""
+    if not picture_breaks(throws.first, throws.lantern, throws.mapping, s, q, x, y):
+        return False
+    front = max(s, q)
+    if s != NOTHING and q != NOTHING:
+        px, py = x + 0.5, y + 0.5
+        ahead = inverse_at(inverse_depth, s, px, py) >= inverse_at(inverse_depth, q, px, py)
+        front = s if ahead else q
+    return not (throws.clear[front] and _all_empty(
+        throws.first, throws.lantern, throws.mapping, plates, front, x, y, np.int64(1)
+    ))  # fmt: skip
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
 def _mark_edges(
-    layers: Layers, seen: Indices32, passed: Flags, throws: Throws, bounds: Any
+    layers: Layers, seen: Indices32, passed: Flags, screen: ScreenArrays, throws: Throws, plates:
+    Plates, bounds: Any,
 ) -> bool:  # fmt: skip
     """Mark the pixels of a layer where surfaces meet; whether there are any."""
-    first, lantern, mapping = throws.first, throws.lantern, throws.mapping
-    left, edge = layers.left, layers.edge
+    left, edge, inverse_depth = layers.left, layers.edge, screen.inverse_depth
     x0, y0, x1, y1 = bounds
     meets = np.empty(SIDE, np.int32)
     found = False
@@ -335,15 +365,13 @@ def _mark_edges(
             if meets[c] == 0 or left[r - 1, c - 1] <= LEAST:
                 continue
             s = seen[r, c]
-            if (
-                passed[r, c]
-                or picture_breaks(first, lantern, mapping, s, seen[r, c - 1], x, y)
-                or picture_breaks(first, lantern, mapping, s, seen[r, c + 1], x, y)
-                or picture_breaks(first, lantern, mapping, s, seen[r - 1, c], x, y)
-                or picture_breaks(first, lantern, mapping, s, seen[r + 1, c], x, y)
-            ):
-                edge[r - 1, c - 1] = True
-                found = True
+            breaks = passed[r, c]
+            for k in range(4):
+                q = seen[r + (k == 3) - (k == 2), c + (k == 1) - (k == 0)]
+                if not breaks and q != s:
+                    breaks = _outline_shows(throws, inverse_depth, plates, s, q, x, y)
+            if breaks:
+                edge[r - 1, c - 1] = found = True
     return found
 
 
@@ -355,6 +383,7 @@ def _sampled(
     """The colour of a pixel where surfaces meet: each sample sees its own surfaces in order of
     depth. All are looked up at the pixel's centre, once each, not at their samples, so that seen
     from the lens the plate comes back exactly."""
+    triangles = touching(x, y, screen.edges, triangles)
     left, limit = np.ones(SAMPLES), np.full(SAMPLES, np.inf)
     tie, who = np.zeros(SAMPLES, np.int32), np.empty(SAMPLES, np.int32)
     nearest = np.empty(SAMPLES)
@@ -448,7 +477,7 @@ def expose_tile_through(
         if whole != NOTHING:
             seen[:] = whole
         if whole == NOTHING:
-            meeting |= _mark_edges(layers, seen, passed, throws, bounds)
+            meeting |= _mark_edges(layers, seen, passed, screen, throws, plates, bounds)
         more = _shade_layer(
             out, layers, seen, whole, line, throws, plates, buffers, bounds, workspace
         )  # fmt: skip

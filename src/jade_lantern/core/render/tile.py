@@ -296,35 +296,45 @@ def _is_full(limit: Floats, depth: Floats, near: float) -> bool:
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def sample_behind(
-    x: int, y: int, edges: Floats, surface: Indices, inverse_depth: Floats, triangles: Indices,
-    limit: Floats, tie: Indices32, nearest: Floats, who: Indices32,
-) -> None:  # fmt: skip
-    """Fill who and nearest as `sample_edge` does, with what is next behind inverse depths `limit`
-    (SAMPLES,). Of surfaces at that very depth, those before `tie` are behind it."""
+def touching(x: int, y: int, edges: Floats, triangles: Indices) -> Indices:
+    """Those of the triangles that may cover a part of a pixel."""
     cx, cy = x + 0.5, y + 0.5
-    nearest[:] = 0.0
-    who[:] = NOTHING
+    out = np.empty(len(triangles), np.int64)
+    count = 0
     for i in triangles:
         least = 1.0
         for k in range(3):
             a, b = edges[i, k, 0], edges[i, k, 1]
             room = a * cx + b * cy + edges[i, k, 2] + 0.5 * (abs(a) + abs(b)) + SLACK
             least = min(least, room)
-        if least < 0.0:
-            continue
+        if least >= 0.0:
+            out[count] = i
+            count += 1
+    return out[:count]
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def sample_behind(
+    x: int, y: int, edges: Floats, surface: Indices, inverse_depth: Floats, triangles: Indices,
+    limit: Floats, tie: Indices32, nearest: Floats, who: Indices32,
+) -> None:  # fmt: skip
+    """Fill who and nearest as `sample_edge` does, with what is next behind inverse depths `limit`
+    (SAMPLES,). Of surfaces at that very depth, those before `tie` are behind it. triangles: as
+    `touching` gives them."""
+    nearest[:] = 0.0
+    who[:] = NOTHING
+    for i in triangles:
         q = surface[i]
+        zx, zy, z1 = inverse_depth[q, 0], inverse_depth[q, 1], inverse_depth[q, 2]
         for s in range(SAMPLES):
             px, py = x + SAMPLE_X[s], y + SAMPLE_Y[s]
-            inside = True
-            for k in range(3):
-                a, b = edges[i, k, 0], edges[i, k, 1]
-                inside &= a * px + b * py + edges[i, k, 2] + SLACK > 0.0
-            if not inside:
-                continue
-            z = inverse_depth[q, 0] * px + inverse_depth[q, 1] * py + inverse_depth[q, 2]
+            z, old = zx * px + zy * py + z1, nearest[s]
             if z >= limit[s] * COPLANAR and not (z * COPLANAR <= limit[s] and q < tie[s]):
                 continue
-            old = nearest[s]
-            if z * COPLANAR > old or (z > old * COPLANAR and q > who[s]):
+            if not (z * COPLANAR > old or (z > old * COPLANAR and q > who[s])):
+                continue
+            inside = True
+            for k in range(3):
+                inside &= edges[i, k, 0] * px + edges[i, k, 1] * py + edges[i, k, 2] + SLACK > 0.0
+            if inside:
                 nearest[s], who[s] = z, q
