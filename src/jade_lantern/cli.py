@@ -221,7 +221,6 @@ def render(
     last: Annotated[int | None, typer.Option(help="Last frame.")] = None,
 ) -> None:
     """Render a project's shot."""
-    from jade_lantern.core.cast.ofscene import cast_of
     from jade_lantern.core.deliver.frames import frame_png, frames
     from jade_lantern.core.deliver.movie import Movie
     from jade_lantern.core.move.frames import render_request
@@ -231,7 +230,7 @@ def render(
     try:
         scene, pictures = project_at(project)
         asked = render_request(scene, width, first, last)
-        shots = frames(scene, cast_of(scene, pictures.deep), asked)
+        shots = frames(scene, pictures.deep, asked)
         total = asked.last - asked.first + 1
         with typer.progressbar(shots, length=total, label="Rendering", file=sys.stderr) as bar:
             if out.suffix == ".mp4":

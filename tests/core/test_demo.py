@@ -6,7 +6,6 @@ import numpy as np
 import pytest
 
 from jade_lantern.core.cast.fill import removed
-from jade_lantern.core.cast.ofscene import cast_of
 from jade_lantern.core.cast.take import painted_out
 from jade_lantern.core.deliver.frames import frames
 from jade_lantern.core.move.frames import RenderRequest
@@ -108,10 +107,9 @@ def test_the_move_shows_nothing_that_was_painted_only_roughly(
             mark = marks[lantern.plate.digest] = black.copy()
             mark[area & fine], mark[area & ~fine] = (0, 255, 0), (255, 0, 0)
     assert len(marks) == len(clean_plates)
-    cast = cast_of(scene, lambda plate: marks.get(plate.digest, black))
     last = scene.move.frames - 1
     for n in (0, last // 2, last):
         asked = RenderRequest(width=960, height=640, first=n, last=n)
-        (frame,) = frames(scene, cast, asked)
+        (frame,) = frames(scene, lambda plate: marks.get(plate.digest, black), asked)
         assert (frame[..., 1] > 128).mean() > 0.02  # what was hidden does come to light
         assert frame[..., 0].max() < 64

@@ -53,6 +53,32 @@ beforeEach(async () => {
 });
 
 describe('what is known of a project', () => {
+  it('takes on parts of any kind, in their order, and lets them go', () => {
+    const gates = (state: Known) =>
+      (state.scene as unknown as { gates: { id: string; wide: number }[] }).gates;
+    const two = after(
+      known,
+      answer({
+        changed: { gates: [{ id: 'gate-7', wide: 2 }, { id: 'gate-8', wide: 3 }], latch: { at: 1 } }, // prettier-ignore
+        order: { gates: ['gate-8', 'gate-7'] },
+      }),
+    );
+    expect(gates(two).map((g) => g.id)).toEqual(['gate-8', 'gate-7']);
+    expect(two.scene).toMatchObject({ latch: { at: 1 }, name: 'Quay' });
+    expect(two.scene.proxies).toBe(known.scene.proxies);
+    const one = after(
+      two,
+      answer({
+        changed: { gates: [{ id: 'gate-7', wide: 9 }] },
+        order: { gates: ['gate-7'] },
+        gone: ['gates/gate-8', 'latch'],
+      }),
+    );
+    expect(gates(one)).toEqual([{ id: 'gate-7', wide: 9 }]);
+    expect(one.scene).toMatchObject({ latch: null });
+    expect(gates(two)).toHaveLength(2);
+  });
+
   it('has the meshes that came with the answer, one object for one digest', () => {
     const [a, b] = [...known.shapes.values()];
     expect([...a.mesh.points]).toEqual(POINTS);

@@ -28,7 +28,6 @@ from django.utils import timezone
 
 from ..core.block.blocking import exported_proxies
 from ..core.cast.kit import kit_bytes, kit_files, kit_lanterns
-from ..core.cast.ofscene import cast_of
 from ..core.deliver.frames import bytes_needed, frame_png, frames
 from ..core.deliver.movie import Movie
 from ..core.move.frames import RenderRequest, render_request
@@ -279,17 +278,15 @@ def _clear(row: Delivery, part: Path) -> None:
 
 
 def _movie(row: Delivery, scene: Scene, part: Path) -> None:
-    cast = cast_of(scene, plates.deep)
     with Movie(part, row.width, row.height, scene.move.fps) as movie:
-        for i, frame in enumerate(frames(scene, cast, _asked(row))):
+        for i, frame in enumerate(frames(scene, plates.deep, _asked(row))):
             movie.add(in_eight_bit(frame))
             _note(row, i + 1)
 
 
 def _frames(row: Delivery, scene: Scene, part: Path) -> None:
-    cast = cast_of(scene, plates.deep)
     with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as archive:
-        for i, frame in enumerate(frames(scene, cast, _asked(row))):
+        for i, frame in enumerate(frames(scene, plates.deep, _asked(row))):
             archive.writestr(f"frame-{row.first + i:05d}.png", frame_png(frame))
             _note(row, i + 1)
 

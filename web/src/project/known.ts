@@ -17,6 +17,7 @@ import type {
   Reading,
   Sighting,
   Taken,
+  Track,
   Weld,
 } from '../lib/api/client';
 import { arrays, type MeshData } from '../lib/arrays';
@@ -35,6 +36,7 @@ export interface Scene {
   welds: Weld[];
   labels: Label[];
   glazed: Glazed[];
+  tracks: Track[];
 }
 
 export interface Handle {
@@ -75,8 +77,7 @@ export interface Known {
   takes: Map<string, Taken>;
 }
 
-const SINGLE = ['name', 'next_id', 'plate', 'sighting', 'built_on', 'sheet', 'move'] as const;
-const EMPTY = {
+const EMPTY: Record<string, unknown> = {
   built_on: null,
   kept_sightings: [],
   proxies: [],
@@ -84,6 +85,7 @@ const EMPTY = {
   labels: [],
   lanterns: [],
   glazed: [],
+  tracks: [],
 };
 
 /** The scene that an answer leads to. */
@@ -94,20 +96,20 @@ function sceneAfter(before: Scene | null, { changed, gone, order }: Answer): Sce
     Object.values(order).every((ids) => ids == null);
   if (before && same) return before;
   const out: Record<string, unknown> = { ...(before ?? EMPTY) };
-  for (const name of SINGLE) {
-    if (changed[name] != null) out[name] = changed[name];
-    else if (gone.includes(name)) out[name] = null;
+  // whatever parts there are: of some there is one, of others a list, in an order
+  const orders = order as Record<string, string[] | null | undefined>;
+  const parts = { ...orders, ...(changed as Record<string, unknown>) };
+  for (const [name, part] of Object.entries(parts)) {
+    const ids = orders[name];
+    if (Array.isArray(part) || ids)
+      out[name] = listAfter(
+        (out[name] as { id: string }[] | undefined) ?? [],
+        (changed as Record<string, { id: string }[] | null | undefined>)[name],
+        ids,
+      );
+    else if (part != null) out[name] = part;
   }
-  out.proxies = listAfter(before?.proxies ?? [], changed.proxies, order.proxies);
-  out.welds = listAfter(before?.welds ?? [], changed.welds, order.welds);
-  out.lanterns = listAfter(before?.lanterns ?? [], changed.lanterns, order.lanterns);
-  out.glazed = listAfter(before?.glazed ?? [], changed.glazed, order.glazed);
-  out.labels = listAfter(before?.labels ?? [], changed.labels, order.labels);
-  out.kept_sightings = listAfter(
-    before?.kept_sightings ?? [],
-    changed.kept_sightings,
-    order.kept_sightings,
-  );
+  for (const name of gone) if (name in out && !Array.isArray(out[name])) out[name] = null;
   return out as unknown as Scene;
 }
 

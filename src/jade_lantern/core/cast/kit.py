@@ -24,6 +24,7 @@ from ..render.frame import rendered
 from ..render.land import Cast, near_limit
 from ..render.see import see
 from ..scene.model import Lantern, Scene
+from ..scene.moment import moments
 from ..scene.sheet import lanterns_of
 from ..scene.shot import shot_cameras
 from ..sight.measure import required_camera
@@ -167,9 +168,12 @@ def _frames(scene: Scene) -> Iterator[tuple[Camera, Triangles]]:
     sighted = required_camera(scene)
     last = scene.move.frames - 1
     numbers = np.unique(np.round(np.linspace(0, last, min(MOST_FRAMES, last + 1))))
-    meshes = joined([p.mesh(sighted) for p in scene.proxies if not p.hidden])
-    for shot in shot_cameras(scene, numbers, sighted):
-        yield shot.at_width(SEEN_WIDTH), meshes
+    before: tuple[Scene, Triangles] | None = None
+    shots = shot_cameras(scene, numbers, sighted)
+    for shot, moment in zip(shots, moments(scene, numbers), strict=True):
+        if before is None or before[0] is not moment:
+            before = moment, joined([p.mesh(sighted) for p in moment.proxies if not p.hidden])
+        yield shot.at_width(SEEN_WIDTH), before[1]
 
 
 def _sees(shot: Camera, meshes: Triangles, place: Floats) -> Flags:

@@ -57,27 +57,37 @@ def plate_of(scene: Scene, lantern: Lantern) -> Plate:
     return lantern.plate or scene.plate
 
 
-def targets(scene: Scene, sighted: Camera) -> list[Target]:
+Known = dict[int, tuple[Proxy, list[Target]]]
+
+
+def targets(scene: Scene, sighted: Camera, known: Known | None = None) -> list[Target]:
     """What is cast on: each proxy that is not hidden, or the parts of it that take lanterns of
     their own. Proxies are counted among those that are not hidden. Lanterns that have nothing to
-    throw yet are left out: what takes only those is bare."""
+    throw yet are left out: what takes only those is bare. known: targets by the identity of their
+    proxy, of the same scene at other moments; added to."""
     places = {one.id: i for i, one in enumerate(scene.lanterns) if not dark(one)}
     faced = {row.proxy for row in scene.sheet.rows if row.face is not None}
     rows = rows_of(scene)
     glazed = {one.id: one for one in scene.glazed}
-    out = []
-    for i, proxy in enumerate(p for p in scene.proxies if not p.hidden):
+
+    def made(i: int, proxy: Proxy) -> list[Target]:
         mesh = proxy.mesh(sighted)
         rest = places_at_rest(proxy, glazed[proxy.id], sighted) if proxy.id in glazed else None
         if proxy.id not in faced:
             takes = tuple(places[id] for id in taken_by(rows, scene, proxy.id) if id in places)
-            out.append(Target(mesh, takes, i, rest))
-            continue
+            return [Target(mesh, takes, i, rest)]
+        out = []
         for ids, mine in parts_by_face(scene, proxy, sighted):
             part = Mesh(mesh.points, mesh.triangles[mine], mesh.faces[mine])
             takes = tuple(places[id] for id in ids if id in places)
             out.append(Target(part, takes, i, rest))
-    return out
+        return out
+
+    known = {} if known is None else known
+    for i, proxy in enumerate(p for p in scene.proxies if not p.hidden):
+        if id(proxy) not in known:
+            known[id(proxy)] = proxy, made(i, proxy)  # held, so that its identity stays its own
+    return [t for p in scene.proxies if not p.hidden for t in known[id(p)][1]]
 
 
 def cast_meshes(scene: Scene, sighted: Camera, proxies: list[Proxy]) -> list[Mesh]:

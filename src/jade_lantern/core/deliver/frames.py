@@ -8,14 +8,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..cast.ofscene import plate_of
+from ..cast.ofscene import Pixels, plate_of, throwers
+from ..cast.overtime import casts, numbers
 from ..move.frames import RenderRequest
 from ..picture import png
 from ..picture.eight import in_eight_bit
 from ..render.frame import rendered
 from ..render.land import Cast
 from ..scene.model import Scene
-from ..scene.shot import shot_cameras
 from ..sight.measure import required_camera
 from .movie import encoder_bytes
 
@@ -34,12 +34,13 @@ def bytes_needed(scene: Scene, asked: RenderRequest, movie: bool) -> float:
     return plate + BYTES_A_FRAME_PIXEL * asked.width * asked.height + encoder
 
 
-def frames(scene: Scene, cast: Cast, asked: RenderRequest) -> Iterator[NDArray[Any]]:
+def frames(scene: Scene, pixels: Pixels, asked: RenderRequest) -> Iterator[NDArray[Any]]:
     """The frames (H, W, 4), alpha not multiplied in, in the kind of the plates, in order; each
-    rendered when it is asked for."""
-    numbers = np.arange(asked.first, asked.last + 1, dtype=float)
-    for camera in shot_cameras(scene, numbers, required_camera(scene)):
-        yield rendered(cast, camera.resized(asked.width, asked.height))
+    rendered when it is asked for. pixels: where the plates' come from."""
+    sighted = required_camera(scene)
+    thrown = throwers(scene, sighted, pixels)
+    for shot, cast in casts(scene, numbers(asked.first, asked.last), sighted, thrown, Cast):
+        yield rendered(cast, shot.resized(asked.width, asked.height))
 
 
 def frame_png(frame: NDArray[Any]) -> bytes:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..scene.edits import DeleteKey, SetKey, SetKeys, SetShot, ShiftKey
+from ..scene.edits import DeleteKey, SetKey, SetKeys, SetShot, SetTrack, ShiftKey
 from .ready import KeyHere, Push
 
-MoveChange = SetKey | SetKeys | ShiftKey | DeleteKey | SetShot | Push | KeyHere
+MoveChange = SetKey | SetKeys | ShiftKey | DeleteKey | SetShot | SetTrack | Push | KeyHere

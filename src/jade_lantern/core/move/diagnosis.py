@@ -8,10 +8,11 @@ from typing import NamedTuple
 import numpy as np
 
 from ..arrays import Floats, Indices
+from ..camera import Camera
 from ..cast.ofscene import Pixels, places_of, targets
+from ..cast.overtime import casts, numbers
 from ..render.diagnose import DiagnosedCast, Diagnosis
 from ..scene.model import Scene
-from ..scene.shot import shot_cameras
 from ..sight.measure import required_camera
 from .frames import RenderRequest, render_request
 
@@ -29,11 +30,20 @@ def diagnosed(
     scene: Scene, asked: RenderRequest, pixels: Pixels | None = None
 ) -> Iterator[tuple[int, Diagnosis]]:
     """Each frame's number and its diagnosis, in order, worked out when it is asked for."""
-    cast = diagnosed_cast(scene, asked.width, pixels)
-    numbers = np.arange(asked.first, asked.last + 1)
-    cameras = shot_cameras(scene, numbers.astype(float), required_camera(scene))
-    for number, camera in zip(numbers, cameras, strict=True):
-        yield int(number), cast.from_(camera.resized(asked.width, asked.height))
+    for i, (shot, cast) in enumerate(_looked_at(scene, asked, pixels)):
+        yield asked.first + i, cast.from_(shot.resized(asked.width, asked.height))
+
+
+def _looked_at(
+    scene: Scene, asked: RenderRequest, pixels: Pixels | None
+) -> Iterator[tuple[Camera, DiagnosedCast]]:
+    """The shot camera and what it looks at, at each frame that is asked for."""
+    sighted = required_camera(scene)
+    thrown = places_of(scene, sighted, pixels)
+    frames = numbers(asked.first, asked.last)
+    return casts(
+        scene, frames, sighted, thrown, lambda t, lit: DiagnosedCast(t, lit, FINER * asked.width)
+    )
 
 
 def line_of(scene: Scene, number: int, diagnosis: Diagnosis) -> dict[str, object]:
@@ -71,12 +81,13 @@ class Frames(NamedTuple):
 def whole_move(scene: Scene, pixels: Pixels | None = None) -> Frames:
     """Each frame of the shot looked at small. Frames that stand still are looked at once."""
     asked = render_request(scene, min(STRIP_WIDTH, scene.plate.width))
-    cast = diagnosed_cast(scene, asked.width, pixels)
     count = sum(not p.hidden for p in scene.proxies)
-    numbers = np.arange(asked.first, asked.last + 1).astype(float)
     known: dict[tuple[float, ...], tuple[list[float], Floats]] = {}
     rows, by_proxy = [], []
-    for camera in shot_cameras(scene, numbers, required_camera(scene)):
+    last = None
+    for camera, cast in _looked_at(scene, asked, pixels):
+        if cast is not last:  # something has moved
+            known, last = {}, cast
         key = (*camera.position, *camera.rotation.ravel(), camera.focal_px)
         if key not in known:
             diagnosis = cast.from_(camera.resized(asked.width, asked.height))

@@ -11,9 +11,10 @@ from ..camera import NEAREST, Camera, focal_35mm, world_size
 from ..refusal import Refusal
 from ..scene.edits import Edit, SetKey, SetKeys
 from ..scene.gesture import Gesture
-from ..scene.model import Ease, Key, Scene
+from ..scene.model import Key, Scene
 from ..scene.shot import key_from, shot_camera
 from ..sight.measure import required_camera
+from ..track import Ease
 from ..value import Length
 
 

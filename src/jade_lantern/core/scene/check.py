@@ -20,6 +20,7 @@ from .document import plainly
 from .glaze import ANY_CAMERA, points_at_rest
 from .kinds import MANY
 from .model import Key, Plate, Scene, Sighting
+from .moment import check_tracks
 
 # of what a sighting holds, and of each kind of part
 MOST = {
@@ -54,6 +55,8 @@ def checked(scene: Scene, before: Scene | None = None) -> Scene:
         _check_sheet(scene)
     if changed & {"proxies", "glazed"}:
         _check_glazed(scene, before)
+    if changed & {"proxies", "lanterns", "move", "tracks"}:
+        check_tracks(scene)
     if "move" in changed:
         _check_keys(scene.move.keys, scene.move.frames)
     _check_numbers(scene)

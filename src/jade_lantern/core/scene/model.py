@@ -8,6 +8,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from ..proxy import Proxy
+from ..track import Ease, TrackKey
 from ..value import Digest, Edge, Id, Length, Name, Number, Point2, Point3, Share, Value
 
 VERSION = 4  # 1 knew traces, tapes on the ground and eye height only; 2 one lantern; 3 no glaze
@@ -16,7 +17,6 @@ Heading = Literal["across", "up", "away"]
 # A bearing is named by its letter; it is there as long as traces belong to it.
 Bearing = Annotated[str, Field(pattern=r"^[A-Z]$")]
 Way = Heading | Bearing
-Ease = Literal["none", "out", "in", "both"]
 MOST_FRAME_PIXELS = 200_000_000
 STILL_LANTERN = "lantern-0"  # the one that every project begins with
 
@@ -314,6 +314,19 @@ class Move(Value):
     frames: Annotated[int, Field(ge=1, le=10_000)] = 96
 
 
+TrackedNumber = Literal["x", "z", "level_m", "turn_deg", "strength"]
+
+
+class Track(Value):
+    """A number of a part that is another one at other frames. part: the id of a proxy or a
+    lantern. of: which of its numbers."""
+
+    id: Id
+    part: Id
+    of: TrackedNumber
+    keys: Annotated[tuple[TrackKey, ...], Field(min_length=1, max_length=2000)]
+
+
 @dataclass(frozen=True)
 class Most:
     """How many there can be of a kind of part."""
@@ -338,4 +351,5 @@ class Scene(Value):
     sheet: CastSheet = CastSheet()
     glazed: Annotated[tuple[Glazed, ...], Most(2000)] = ()
     move: Move = Move()
+    tracks: Annotated[tuple[Track, ...], Most(400)] = ()
     next_id: Annotated[int, Field(ge=1, le=10**15)] = 1

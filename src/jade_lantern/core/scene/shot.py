@@ -7,10 +7,8 @@ import scipy  # its submodules load on first use
 
 from ..arrays import Floats
 from ..camera import Camera, focal_px_from_35mm, rotation_of, tilt_roll_yaw
+from ..track import eased
 from .model import Key, Scene
-
-EASED_IN = {"in", "both"}
-EASED_OUT = {"out", "both"}
 
 
 def attitude(key: Key) -> Floats:
@@ -56,12 +54,12 @@ def shot_cameras(scene: Scene, frames: Floats, sighted: Camera) -> list[Camera]:
     positions = np.array([k.position for k in keys])
     logs = np.log([k.focal_mm for k in keys])
     turns = scipy.spatial.transform.Rotation.from_matrix(np.array([attitude(k) for k in keys]))
-    warped = _warped(keys, times, np.clip(frames, times[0], times[-1]))
     if len(keys) == 1:
         at = np.repeat(positions, len(frames), axis=0)
         rotations = np.repeat(turns.as_matrix(), len(frames), axis=0)
         focal = np.repeat(logs, len(frames))
     else:
+        warped = eased(times, [k.ease for k in keys], np.clip(frames, times[0], times[-1]))
         at = scipy.interpolate.PchipInterpolator(times, positions)(warped)
         rotations = scipy.spatial.transform.Slerp(times, turns)(warped).as_matrix()
         focal = np.interp(warped, times, logs)
@@ -70,20 +68,6 @@ def shot_cameras(scene: Scene, frames: Floats, sighted: Camera) -> list[Camera]:
         Camera(w, h, focal_px_from_35mm(float(np.exp(f)), w, h), r, p, sighted.cx, sighted.cy)
         for f, r, p in zip(focal, rotations, at, strict=True)
     ]
-
-
-def _warped(keys: tuple[Key, ...], times: Floats, frames: Floats) -> Floats:
-    """Frames moved within their stretch between keys as the eases ask."""
-    if len(keys) == 1:
-        return frames
-    i = np.clip(np.searchsorted(times, frames, side="right") - 1, 0, len(keys) - 2)
-    span = times[i + 1] - times[i]
-    t = (frames - times[i]) / span
-    leave = np.array([0.0 if k.ease in EASED_OUT else 1.0 for k in keys])[i]
-    arrive = np.array([0.0 if k.ease in EASED_IN else 1.0 for k in keys])[i + 1]
-    s = (t**3 - 2 * t**2 + t) * leave + (-2 * t**3 + 3 * t**2) + (t**3 - t**2) * arrive
-    out: Floats = times[i] + s * span
-    return out
 
 
 def _point(p: Floats) -> tuple[float, float, float]:

@@ -29,6 +29,7 @@ from ...core.render.diagnose import Diagnosis
 from ...core.render.frame import rendered
 from ...core.scene.edits.edit import the_one
 from ...core.scene.model import Scene
+from ...core.scene.moment import at
 from ...core.scene.shot import shot_cameras
 from ...core.sight.measure import required_camera
 from ...core.value import Id, Point2
@@ -111,7 +112,7 @@ def _diagnosis_of(scene: Scene, width: int, frame: int) -> Diagnosis:
     """A frame of the shot looked at."""
     render_request(scene, width, frame, frame)
     (camera,) = shot_cameras(scene, np.array([float(frame)]), required_camera(scene))
-    return _ready.of(scene).from_(camera.at_width(width))
+    return _ready.of(at(scene, float(frame))).from_(camera.at_width(width))
 
 
 @router.get("/projects/{id}/diagnosis.png", response={404: Trouble, 422: Trouble})
@@ -150,7 +151,7 @@ class StripOut(Schema):
 
 strips = WorkedOut(
     lambda scene: whole_move(scene, plates.deep),
-    ("plate", "sighting", "move", "proxies", "lanterns", "sheet", "glazed"), 16 << 20,
+    ("plate", "sighting", "move", "tracks", "proxies", "lanterns", "sheet", "glazed"), 16 << 20,
 )  # fmt: skip
 
 
@@ -263,8 +264,10 @@ class IdentityOut(Schema):
 
 @router.get("/projects/{id}/identity", response={200: IdentityOut, 404: Trouble, 422: Trouble})
 def identity(request: HttpRequest, id: StepNumber, revision: Revision) -> IdentityOut:
-    """What is cast against the plate at the lens, at the plate's own size."""
-    scene = project_api.scene_or_404(id, revision)
+    """What is cast against the plate at the lens, at the plate's own size, without what was put
+    before the picture."""
+    whole = project_api.scene_or_404(id, revision)
+    scene = whole.model_copy(update={"proxies": tuple(in_the_picture(whole))})
     camera = required_camera(scene)
     pixels = plates.pixels(scene.plate)
     seen = in_eight_bit(rendered(cast_of(scene, plates.deep), camera))

@@ -43,6 +43,7 @@ export type Split = Schemas['SplitOut'];
 export type Marbles = Schemas['MarblesOut'];
 export type Label = NonNullable<Changed['labels']>[number];
 export type Weld = NonNullable<Changed['welds']>[number];
+export type Track = NonNullable<Changed['tracks']>[number];
 export type Pick = [number, number] | Schemas['Ray'];
 
 /** Which page this is: the server tries for each page by itself. (A page that is reached by plain

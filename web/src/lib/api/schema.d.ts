@@ -312,7 +312,8 @@ export interface paths {
         };
         /**
          * Identity
-         * @description What is cast against the plate at the lens, at the plate's own size.
+         * @description What is cast against the plate at the lens, at the plate's own size, without what was put
+         *     before the picture.
          */
         get: operations["jade_lantern_studio_api_cast_identity"];
         put?: never;
@@ -1426,7 +1427,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["ShiftKey"] | components["schemas"]["DeleteKey"] | components["schemas"]["SetShot"] | components["schemas"]["Push"] | components["schemas"]["KeyHere"];
+            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["ShiftKey"] | components["schemas"]["DeleteKey"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["KeyHere"];
         };
         /**
          * Changed
@@ -1453,6 +1454,8 @@ export interface components {
             proxies?: (components["schemas"]["Floor"] | components["schemas"]["Card"] | components["schemas"]["Outline"] | components["schemas"]["Box"] | components["schemas"]["Steps"] | components["schemas"]["Drum"] | components["schemas"]["Room"] | components["schemas"]["Span"] | components["schemas"]["Solid"] | components["schemas"]["Backdrop"] | components["schemas"]["Dome"])[] | null;
             sheet?: components["schemas"]["CastSheet"] | null;
             sighting?: components["schemas"]["Sighting"] | null;
+            /** Tracks */
+            tracks?: components["schemas"]["Track"][] | null;
             /** Welds */
             welds?: components["schemas"]["Weld"][] | null;
         };
@@ -3071,6 +3074,8 @@ export interface components {
             lanterns?: string[] | null;
             /** Proxies */
             proxies?: string[] | null;
+            /** Tracks */
+            tracks?: string[] | null;
             /** Welds */
             welds?: string[] | null;
         };
@@ -4396,6 +4401,27 @@ export interface components {
             verb: "SetShot";
         };
         /**
+         * SetTrack
+         * @description Keys over time for a number of a proxy or a lantern, in place of those that it has; without
+         *     any it is the same at every frame again.
+         */
+        SetTrack: {
+            /** Keys */
+            keys: components["schemas"]["TrackKey"][];
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "x" | "z" | "level_m" | "turn_deg" | "strength";
+            /** Part */
+            part: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "SetTrack";
+        };
+        /**
          * SettleOnto
          * @description Set a proxy down on what is below it: the highest level surface under its base, or the
          *     ground.
@@ -5141,6 +5167,45 @@ export interface components {
             id: string;
             /** Misfit Px */
             misfit_px: number | null;
+        };
+        /**
+         * Track
+         * @description A number of a part that is another one at other frames. part: the id of a proxy or a
+         *     lantern. of: which of its numbers.
+         */
+        Track: {
+            /** Id */
+            id: string;
+            /** Keys */
+            keys: components["schemas"]["TrackKey"][];
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "x" | "z" | "level_m" | "turn_deg" | "strength";
+            /** Part */
+            part: string;
+        };
+        /**
+         * TrackKey
+         * @description A value at a frame. hold: it stays until the next key, and jumps there.
+         */
+        TrackKey: {
+            /**
+             * Ease
+             * @default both
+             * @enum {string}
+             */
+            ease: "none" | "out" | "in" | "both";
+            /** Frame */
+            frame: number;
+            /**
+             * Hold
+             * @default false
+             */
+            hold: boolean;
+            /** Value */
+            value: number;
         };
         /** Trouble */
         Trouble: {

@@ -19,7 +19,7 @@ from .glaze import Glaze, PutGlazed, Unglaze
 from .label import DeleteLabel, PutLabel
 from .lens import SetBend, SetByEye, SetFocal, SetLevel, SetMade, SetPrincipal, SwapPlate
 from .many import AddProxies, AlterProxies, DeleteProxies, Reorder
-from .move import DeleteKey, SetKey, SetKeys, SetShot, ShiftKey
+from .move import DeleteKey, SetKey, SetKeys, SetShot, SetTrack, ShiftKey
 from .settle import (
     AddTape,
     AlterTape,
@@ -117,6 +117,7 @@ __all__ = [
     "SetMade",
     "SetPrincipal",
     "SetShot",
+    "SetTrack",
     "SetWays",
     "SettleEdit",
     "ShiftKey",

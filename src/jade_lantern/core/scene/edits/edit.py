@@ -13,6 +13,7 @@ from ...value import Name, Value
 from ..check import checked
 from ..document import plainly
 from ..model import Scene
+from ..moment import tracks_in_step
 from ..sheet import in_step
 
 Station = Literal["still", "sight", "block", "cast", "move", "deliver"]
@@ -48,7 +49,7 @@ def apply(scene: Scene, edit: Edit) -> Scene:
         after = edit.on(scene)
     except ValidationError as error:
         raise Refusal(plainly(error)) from error
-    return checked(in_step(scene, after), scene)
+    return checked(tracks_in_step(scene, in_step(scene, after)), scene)
 
 
 class HasId(Protocol):

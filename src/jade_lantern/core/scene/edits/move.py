@@ -7,9 +7,10 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ...refusal import Refusal
-from ...value import Name
-from ..model import Key, Scene
-from .edit import Edit, Station
+from ...track import TrackKey
+from ...value import Id, Name
+from ..model import Key, Scene, Track, TrackedNumber
+from .edit import Edit, Station, numbered, the_one
 
 
 class MoveEdit(Edit):
@@ -85,7 +86,9 @@ class SetShot(MoveEdit):
     frames: Annotated[int, Field(ge=1, le=10_000)]
 
     def on(self, scene: Scene) -> Scene:
-        last = max((k.frame for k in scene.move.keys), default=0)
+        keyed = [key.frame for key in scene.move.keys]
+        keyed += [key.frame for track in scene.tracks for key in track.keys]
+        last = max(keyed, default=0)
         if last > self.frames - 1:
             raise Refusal(
                 f"There is a key at frame {last}, past the end of a shot of {self.frames} frames. "
@@ -96,6 +99,40 @@ class SetShot(MoveEdit):
 
     def title(self, scene: Scene) -> str:
         return f"{self.frames} frames at {self.fps:g} fps"
+
+
+class SetTrack(MoveEdit):
+    """Keys over time for a number of a proxy or a lantern, in place of those that it has; without
+    any it is the same at every frame again."""
+
+    verb: Literal["SetTrack"] = "SetTrack"
+    part: Id
+    of: TrackedNumber
+    keys: Annotated[tuple[TrackKey, ...], Field(max_length=2000)]
+
+    def on(self, scene: Scene) -> Scene:
+        there = next((t for t in scene.tracks if (t.part, t.of) == (self.part, self.of)), None)
+        others = tuple(t for t in scene.tracks if t is not there)
+        if not self.keys:
+            if there is None:
+                raise Refusal("This is not tracked, so there is nothing to let go.")
+            return scene.model_copy(update={"tracks": others})
+        keys = tuple(sorted(self.keys, key=lambda key: key.frame))
+        id = f"track-{scene.next_id}" if there is None else there.id
+        track = Track(id=id, part=self.part, of=self.of, keys=keys)
+        after = scene if there is not None else numbered(scene)
+        return after.model_copy(update={"tracks": (*others, track)})
+
+    def title(self, scene: Scene) -> str:
+        part = the_one((*scene.proxies, *scene.lanterns), self.part, "part")
+        said = CALLED[self.of]
+        return f"Move {part.name}: {said}" if self.keys else f"Hold {part.name}: {said}"
+
+
+CALLED: dict[TrackedNumber, str] = {
+    "x": "across", "z": "towards the lens", "level_m": "level", "turn_deg": "turn",
+    "strength": "strength",
+}  # fmt: skip
 
 
 def _with_keys(scene: Scene, keys: list[Key]) -> Scene:
