@@ -44,9 +44,11 @@ def values_at(keys: Sequence[TrackKey], frames: Floats, turn: bool = False) -> F
     if len(keys) == 1:
         return np.full(len(at), values[0])
     warped = eased(times, [k.ease for k in keys], at)
-    out: Floats = scipy.interpolate.PchipInterpolator(times, values)(warped)
+    out = scipy.interpolate.PchipInterpolator(times, values)(warped)
     i = np.clip(np.searchsorted(times, at, side="right") - 1, 0, len(keys) - 1)
-    return np.where(np.array([k.hold for k in keys])[i], values[i], out)
+    near, far = values[i], values[np.minimum(i + 1, len(keys) - 1)]
+    out = np.clip(out, np.minimum(near, far), np.maximum(near, far))  # to the last bit
+    return np.where(np.array([k.hold for k in keys])[i], near, out)
 
 
 def unwound(degrees: Floats) -> Floats:
