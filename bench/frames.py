@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
+from itertools import count as counting
 
 import cv2
 import numpy as np
@@ -13,6 +14,7 @@ from jade_lantern.core.camera import Camera, focal_px_from_35mm, rotation_of
 from jade_lantern.core.mesh import Mesh, mesh_of
 from jade_lantern.core.move.diagnosis import FINER, STRIP_WIDTH
 from jade_lantern.core.render.diagnose import thrown
+from jade_lantern.core.render.film import film
 from jade_lantern.core.render.frame import render, rendered
 from jade_lantern.core.render.land import Cast, Target, Thrower
 from jade_lantern.core.render.pyramid import Pyramid, pyramid
@@ -66,7 +68,11 @@ def rows() -> Iterator[Row]:
     )
     ratio = side_by_side(lambda: rendered(light, shot), lambda: rendered(plain, shot), TIMES)
     yield Row("1920x1080 frame of a wall in float with alpha", "in 8 bit", ratio, 2.5)
+    planes = ("depth", "id", "position")
+    ratio = side_by_side(lambda: film(one, shot, planes), lambda: rendered(one, shot), TIMES)
+    yield Row("the same frame with depth, id and position", "without", ratio, 1.3)
     yield _through(camera, shot, plate)
+    yield _moving(camera, shot, ready)
     yield _diagnosed(room, camera, shot, ready)
     few, many = _sheet(7), _sheet(71)
     ratio = side_by_side(
@@ -104,6 +110,26 @@ def _through(camera: Camera, shot: Camera, plate: Bytes) -> Row:
     through, wall = Cast(targets, lanterns), Cast(targets[:1], lanterns[:1])
     ratio = side_by_side(lambda: rendered(through, shot), lambda: rendered(wall, shot), TIMES)
     return Row("1920x1080 frame through 4 clear cards", "what is behind them alone", ratio, 2.5)
+
+
+def _moving(camera: Camera, shot: Camera, plate: Pyramid) -> Row:
+    """Frames of a shot in which one of 50 proxies slides, each set up as in a delivery, against
+    those of one in which none does."""
+    rng = np.random.default_rng(5)
+    room = [_box(0, -6, 8, 3, 16)]
+    room += [_box(rng.uniform(-3, 3), rng.uniform(-12, -3), 0.4, 0.7, 0.4) for _ in range(49)]
+    still = [Target(mesh, (0,), i) for i, mesh in enumerate(room)]
+    lanterns = [Thrower(camera, plate)]
+    before = Cast(still, lanterns)
+    step = counting()
+
+    def slid() -> None:
+        place = np.array([0.001 * next(step), 0.0, 0.0])
+        mine = Target(room[1].moved(np.eye(3), place), (0,), 1)
+        rendered(Cast([still[0], mine, *still[2:]], lanterns), shot)
+
+    ratio = side_by_side(slid, lambda: rendered(before, shot), TIMES)
+    return Row("a frame in which one proxy of 50 moves", "in which none does", ratio, 1.3)
 
 
 def _card(camera: Camera, distance: float) -> Mesh:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
+from jade_lantern.core.scene import kinds
 from jade_lantern.core.scene.model import VERSION
 
-SINGLE = ("name", "next_id", "plate", "sighting", "built_on", "sheet", "move")
-MANY = ("kept_sightings", "proxies", "welds", "labels", "lanterns", "glazed")
+SINGLE = ("name", "next_id", *(kind.name for kind in kinds.SINGLE))
+MANY = tuple(kind.name for kind in kinds.MANY)
 FOLLOWING = ("reading", "misses", "shot", "lanterns")
 
 

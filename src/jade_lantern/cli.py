@@ -11,13 +11,16 @@ import threading
 import time
 from collections.abc import Callable
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
 from .commands import cast
 from .commands.edit import edit
 from .commands.shared import migrated, project_at, said, set_up, stop, write
+
+if TYPE_CHECKING:
+    from .core.render.film import Plane
 
 app = typer.Typer(
     help="Jade Lantern: from one still to a moving shot.",
@@ -219,9 +222,13 @@ def render(
     ] = None,
     first: Annotated[int | None, typer.Option(help="First frame.")] = None,
     last: Annotated[int | None, typer.Option(help="Last frame.")] = None,
+    plane: Annotated[
+        list[str] | None,
+        typer.Option(help="depth, id, position or normal, as TIFF beside each PNG; repeatable."),
+    ] = None,
 ) -> None:
     """Render a project's shot."""
-    from jade_lantern.core.deliver.frames import frame_png, frames
+    from jade_lantern.core.deliver.frames import films, frame_png, plane_tiff
     from jade_lantern.core.deliver.movie import Movie
     from jade_lantern.core.move.frames import render_request
     from jade_lantern.core.picture.eight import in_eight_bit
@@ -230,21 +237,38 @@ def render(
     try:
         scene, pictures = project_at(project)
         asked = render_request(scene, width, first, last)
-        shots = frames(scene, pictures.deep, asked)
+        planes = _planes(plane or [], out)
+        shots = films(scene, pictures.deep, asked, planes)
         total = asked.last - asked.first + 1
         with typer.progressbar(shots, length=total, label="Rendering", file=sys.stderr) as bar:
             if out.suffix == ".mp4":
                 part = out.with_name("part-" + out.name)
                 with Movie(part, asked.width, asked.height, scene.move.fps) as movie:
-                    for frame in bar:
-                        movie.add(in_eight_bit(frame))
+                    for film in bar:
+                        movie.add(in_eight_bit(film.beauty))
                 part.replace(out)
             else:
                 out.mkdir(parents=True, exist_ok=True)
-                for i, frame in enumerate(bar):
-                    (out / f"frame-{asked.first + i:05d}.png").write_bytes(frame_png(frame))
+                for i, film in enumerate(bar):
+                    name = f"frame-{asked.first + i:05d}"
+                    (out / f"{name}.png").write_bytes(frame_png(film.beauty))
+                    for one in planes:
+                        data = plane_tiff(getattr(film, one))
+                        (out / f"{name}.{one}.tif").write_bytes(data)
     except (Refusal, OSError, MemoryError) as error:
         raise stop(said(error)) from error
+
+
+def _planes(asked: list[str], out: Path) -> list[Plane]:
+    from jade_lantern.core.refusal import Refusal
+    from jade_lantern.core.render.film import PLANES
+
+    if out.suffix == ".mp4" and asked:
+        raise Refusal("A movie has no planes. Give a folder for numbered frames.")
+    for name in asked:
+        if name not in PLANES:
+            raise Refusal(f"There is no plane {name}. There are {', '.join(PLANES)}.")
+    return [one for one in PLANES if one in asked]
 
 
 @app.command()

@@ -175,8 +175,9 @@ def test_every_stations_sheet_of_keys_opens_and_alt_leaves_a_number(page):
 
 
 def test_reeds_are_seen_through_as_the_renderer_sees_through_them(page, served):
-    """Twenty cut-outs over one another, at the lens and at the end of the push; then weaker, so
-    that what is solid in them is half clear too."""
+    """Twenty cut-outs over one another, at the lens and at the end of the push; then some weaker,
+    so that what is solid in them is half clear too, some mirrored or held past their edges, some
+    on first surfaces only, and two cards that take three lanterns."""
     open_project(page, "Lantern Quay, overgrown")
     go_to(page, "Cast")
     page.get_by_role("button", name="Wire", exact=True).click()
@@ -215,12 +216,20 @@ def test_reeds_are_seen_through_as_the_renderer_sees_through_them(page, served):
     page.get_by_role("slider", name="Frame").press("End")
     expect(page.get_by_text("Shot · frame 95")).to_be_visible()
     agree(scene, "Shot view", 95)
-    for lantern in reeds[::3]:
+
+    def alter(**change: object) -> None:
         answer = page.request.post(
             f"/api/projects/{number}/edits", headers={"X-Jade-Lantern": "1"},
-            data={"base": state(page)["revision"], "change": {
-                "verb": "AlterLantern", "lantern": lantern.id, "to": {"strength": 0.5}}},
+            data={"base": state(page)["revision"], "change": change},
         )  # fmt: skip
         assert answer.status == 200, answer.text()
+
+    for k, lantern in enumerate(reeds):
+        to = ({"strength": 0.5}, {"edge": "mirror"}, {"edge": "hold"}, {"through": False})[k % 4]
+        alter(verb="AlterLantern", lantern=lantern.id, to=to)
+    cards = [row.proxy for row in scene.sheet.rows][-20:]
+    rows = [{"proxy": cards[k], "lanterns": [reeds[k].id, reeds[k - 1].id, "lantern-0"]}
+            for k in (5, 9)]  # fmt: skip
+    alter(verb="CastOn", rows=rows)
     kept(page, state(page)["revision"])
     agree(Scene.model_validate(state(page)["scene"]), "Shot view", 95)

@@ -1,7 +1,9 @@
 """The command line on stored projects."""
 
 import cv2
+import numpy as np
 import pytest
+import tifffile
 from typer.testing import CliRunner
 
 from jade_lantern.cli import app
@@ -28,6 +30,25 @@ def test_a_project_goes_out_and_comes_back_in(project, tmp_path):
     assert [cv2.imread(str(f)).shape for f in frames] == [(64, 96, 3)] * 3
     run("render", str(archive), str(tmp_path / "a.mp4"), "--width", "96", "--last", "2")
     assert (tmp_path / "a.mp4").stat().st_size > 500
+
+
+@pytest.mark.usefixtures("db")
+def test_planes_are_written_beside_frames(project, tmp_path):
+    words = ("--width", "96", "--first", "3", "--last", "3", "--plane", "depth")
+    run("render", str(project.pk), str(tmp_path / "out"), *words, "--plane", "id")
+    names = sorted(f.name for f in (tmp_path / "out").iterdir())
+    assert names == ["frame-00003.depth.tif", "frame-00003.id.tif", "frame-00003.png"]
+    depth = tifffile.imread(tmp_path / "out" / "frame-00003.depth.tif")
+    id = tifffile.imread(tmp_path / "out" / "frame-00003.id.tif")
+    assert (depth.shape, depth.dtype, id.dtype) == ((64, 96), np.float32, np.int32)
+    assert (np.isfinite(depth) == (id >= 0)).all()
+    assert 100 < depth[5, 5] < 120  # the backdrop
+    assert "There is no plane dept" in run(
+        "render", str(project.pk), str(tmp_path / "no"), "--plane", "dept", code=1
+    )
+    movie = ("render", str(project.pk), str(tmp_path / "a.mp4"), "--plane", "id")
+    assert "A movie has no planes" in run(*movie, code=1)
+    assert not (tmp_path / "a.mp4").exists()
 
 
 @pytest.mark.usefixtures("db")

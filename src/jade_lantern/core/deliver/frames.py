@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import io
+from collections.abc import Collection, Iterator
 from typing import Any
 
 import numpy as np
+import tifffile
 from numpy.typing import NDArray
 
 from ..cast.ofscene import Pixels, plate_of, throwers
@@ -13,7 +15,7 @@ from ..cast.overtime import casts, numbers
 from ..move.frames import RenderRequest
 from ..picture import png
 from ..picture.eight import in_eight_bit
-from ..render.frame import rendered
+from ..render.film import Film, Plane, film
 from ..render.land import Cast
 from ..scene.model import Scene
 from ..sight.measure import required_camera
@@ -37,10 +39,25 @@ def bytes_needed(scene: Scene, asked: RenderRequest, movie: bool) -> float:
 def frames(scene: Scene, pixels: Pixels, asked: RenderRequest) -> Iterator[NDArray[Any]]:
     """The frames (H, W, 4), alpha not multiplied in, in the kind of the plates, in order; each
     rendered when it is asked for. pixels: where the plates' come from."""
+    return (one.beauty for one in films(scene, pixels, asked))
+
+
+def films(
+    scene: Scene, pixels: Pixels, asked: RenderRequest, planes: Collection[Plane] = ()
+) -> Iterator[Film]:
+    """The same with planes of depth and the like."""
     sighted = required_camera(scene)
     thrown = throwers(scene, sighted, pixels)
     for shot, cast in casts(scene, numbers(asked.first, asked.last), sighted, thrown, Cast):
-        yield rendered(cast, shot.resized(asked.width, asked.height))
+        yield film(cast, shot.resized(asked.width, asked.height), planes)
+
+
+def plane_tiff(plane: NDArray[Any]) -> bytes:
+    """A plane as TIFF, in the numbers that it has: 32-bit floating point, or whole numbers."""
+    out = io.BytesIO()
+    photometric = "rgb" if plane.ndim == 3 else "minisblack"
+    tifffile.imwrite(out, plane, photometric=photometric, compression="zlib")
+    return out.getvalue()
 
 
 def frame_png(frame: NDArray[Any]) -> bytes:

@@ -147,20 +147,23 @@ def _edge_pixel(
 
 
 def expose(
-    out: Frame, screen: ScreenArrays, throws: Throws, plates: Plates,
-    buffers: Buffers,
+    out: Frame, fills: Indices32, screen: ScreenArrays, throws: Throws, plates: Plates, buffers:
+    Buffers,
 ) -> None:  # fmt: skip
-    """Shade a whole frame in place: (H, W) uint32 RGBA, or (H, W, 4) float32 premultiplied."""
+    """Shade a whole frame in place: (H, W) uint32 RGBA, or (H, W, 4) float32 premultiplied.
+
+    fills: (H, W) takes the surface that fills most of each pixel, NOTHING for none; or empty.
+    """
     in_threads(
         screen.across * screen.down,
-        lambda begin, end: _expose_tiles(out, screen, throws, plates, buffers, begin, end),
+        lambda begin, end: _expose_tiles(out, fills, screen, throws, plates, buffers, begin, end),
     )
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _expose_tiles(
-    out: Frame, screen: ScreenArrays, throws: Throws, plates: Plates, buffers: Buffers, begin_tile:
-    int, end_tile: int,
+    out: Frame, fills: Indices32, screen: ScreenArrays, throws: Throws, plates: Plates, buffers:
+    Buffers, begin_tile: int, end_tile: int,
 ) -> None:  # fmt: skip
     """Shade the tiles from begin_tile to end_tile, which are numbered row by row."""
     rows, cols = out.shape[0], out.shape[1]
@@ -171,6 +174,8 @@ def _expose_tiles(
         y0, x0 = ty * TILE, tx * TILE
         y1, x1 = min(y0 + TILE, rows), min(x0 + TILE, cols)
         if len(triangles) == 0:
+            if len(fills):
+                fills[y0:y1, x0:x1] = NOTHING
             for y in range(y0, y1):
                 for x in range(x0, x1):
                     put(out, y, x, nothing(out))
@@ -181,7 +186,9 @@ def _expose_tiles(
         )  # fmt: skip
         alone = front != NOTHING
         if clear[front] if alone else any_clear(clear, screen.surface, triangles):
-            expose_tile_through(out, tx, ty, screen, triangles, throws, plates, buffers, workspace)
+            expose_tile_through(
+                out, fills, tx, ty, screen, triangles, throws, plates, buffers, workspace
+            )
             continue
         seen = np.empty((SIDE, SIDE), np.int32)
         depth = np.empty((SIDE, SIDE))
@@ -205,6 +212,8 @@ def _expose_tiles(
                 tx, ty, screen.edges, screen.box, screen.surface, screen.owner, screen.thin,
                 triangles, seen, passed,
             )  # fmt: skip
+        if len(fills):
+            fills[y0:y1, x0:x1] = seen[1 : y1 - y0 + 1, 1 : x1 - x0 + 1]
         for y in range(y0, y1):
             r = y - y0 + 1
             x = x0

@@ -60,13 +60,17 @@ class Layers(NamedTuple):
 
     colour: (rows, columns, 4) premultiplied, in the frame's units. left: (rows, columns) the share
     of what is behind that still comes through. edge: (rows, columns) pixels where surfaces meet.
-    block, empty: (TILE / SPAN, TILE / SPAN) of each block of pixels, the surface that was last
-    asked whether it is wholly clear there, and the answer.
+    most: (rows, columns) the share of the pixel of the surface that fills most of it so far. fills:
+    which that is, in the frame; empty where nobody asks. block, empty: (TILE / SPAN, TILE / SPAN)
+    of each block of pixels, the surface that was last asked whether it is wholly clear there, and
+    the answer.
     """
 
     colour: Floats32
     left: Floats32
     edge: Flags
+    most: Floats32
+    fills: Indices32
     block: Indices32
     empty: Flags
 
@@ -257,6 +261,8 @@ def _shade_layer(
     the surface that fills it, or NOTHING. bounds: of the tile, px: left, top, right, bottom."""
     x0, y0, x1, y1 = bounds
     lefts, edges, blocks, empties = layers.left, layers.edge, layers.block, layers.empty
+    most, fills = layers.most, layers.fills
+    before = np.empty(TILE, np.float32)
     first, lantern, mapping, clear = throws.first, throws.lantern, throws.mapping, throws.clear
     side = np.int64(SPAN)  # no literal: see `look_up`
     more = False
@@ -317,11 +323,15 @@ def _shade_layer(
                             break
                         end = min(x0 + (b + 1) * SPAN, run)
                 if end > x:
+                    if len(fills):
+                        before[x - x0 : end - x0] = left[x - x0 : end - x0]
                     _shade_run(
                         out, layers, line, throws, plates, buffers, s, x, y, end - x, workspace
                     )  # fmt: skip
                     for c in range(x - x0, end - x0):
                         more |= left[c] > LEAST
+                        if len(fills) and before[c] - left[c] > most[r, c]:
+                            most[r, c], fills[y, x0 + c] = before[c] - left[c], s
                 if end < run:  # the block that ended it is wholly clear
                     end = min(x0 + ((end - x0) // SPAN + 1) * SPAN, run)
                     more = True
@@ -377,8 +387,8 @@ def _mark_edges(
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _sampled(
-    out: Frame, x: int, y: int, screen: ScreenArrays, triangles: Indices, throws: Throws, plates:
-    Plates, buffers: Buffers, workspace: Workspace,
+    out: Frame, fills: Indices32, x: int, y: int, screen: ScreenArrays, triangles: Indices, throws:
+    Throws, plates: Plates, buffers: Buffers, workspace: Workspace,
 ) -> Any:  # fmt: skip
     """The colour of a pixel where surfaces meet: each sample sees its own surfaces in order of
     depth. All are looked up at the pixel's centre, once each, not at their samples, so that seen
@@ -389,6 +399,7 @@ def _sampled(
     nearest = np.empty(SAMPLES)
     shades = np.empty((len(triangles), 5))
     of = np.empty(len(triangles), np.int32)
+    weight = np.zeros(len(triangles))  # of each in the pixel
     known = 0
     white = plates[0].white
     red, green, blue, alpha = 0.0, 0.0, 0.0, 0.0
@@ -417,11 +428,16 @@ def _sampled(
             green += part * shades[at, 1]
             blue += part * shades[at, 2]
             alpha += part * shades[at, 3]
+            weight[at] += part * (1.0 - shades[at, 4])
             left[i] *= shades[at, 4]
             limit[i], tie[i] = nearest[i], screen.eldest[q]
             more |= left[i] > LEAST
         if not more:
             break
+    if len(fills) and known > 0:
+        most = int(np.argmax(weight[:known]))
+        if weight[most] > 0.0:
+            fills[y, x] = of[most]
     return of_four(out, red, green, blue, alpha * white)
 
 
@@ -446,8 +462,8 @@ def _fill_depth(tx: int, ty: int, z: Floats, depth: Floats) -> None:
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def expose_tile_through(
-    out: Frame, tx: int, ty: int, screen: ScreenArrays, triangles: Indices, throws: Throws, plates:
-    Plates, buffers: Buffers, workspace: Workspace,
+    out: Frame, fills: Indices32, tx: int, ty: int, screen: ScreenArrays, triangles: Indices,
+    throws: Throws, plates: Plates, buffers: Buffers, workspace: Workspace,
 ) -> None:  # fmt: skip
     """Shade a tile in which pictures can be clear."""
     y0, x0 = ty * TILE, tx * TILE
@@ -459,10 +475,13 @@ def expose_tile_through(
     blocks = (TILE // SPAN, TILE // SPAN)
     layers = Layers(
         sums_of(out, y0, y1, x0, x1), np.ones((TILE, TILE), np.float32),
-        np.zeros((TILE, TILE), np.bool_), np.full(blocks, NOTHING, np.int32),
+        np.zeros((TILE, TILE), np.bool_), np.zeros((TILE, TILE), np.float32), fills,
+        np.full(blocks, NOTHING, np.int32),
         np.zeros(blocks, np.bool_),
     )  # fmt: skip
     line = sheet_like(out, 1, TILE)
+    if len(fills):
+        fills[y0:y1, x0:x1] = NOTHING
     edges, surface, inverse_depth = screen.edges, screen.surface, screen.inverse_depth
     # a surface that fills the tile in front of all others is known without looking at pixels
     whole = front_of_tile(tx, ty, edges, surface, inverse_depth, triangles)
@@ -506,7 +525,7 @@ def expose_tile_through(
             c = x - x0
             if meeting and edge[r, c]:
                 put(out, y, x, _sampled(
-                    out, x, y, screen, triangles, throws, plates, buffers, workspace
+                    out, fills, x, y, screen, triangles, throws, plates, buffers, workspace
                 ))  # fmt: skip
             elif out.ndim == 2:
                 put(out, y, x, of_four(
