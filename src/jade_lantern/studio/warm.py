@@ -12,8 +12,10 @@ import numpy as np
 from ..core.block.marbles import fallen
 from ..core.camera import Camera
 from ..core.mesh import mesh_of
-from ..core.render.diagnose import thrown
+from ..core.render.diagnose import DiagnosedCast, thrown
+from ..core.render.film import PLANES, film
 from ..core.render.frame import render
+from ..core.render.land import Cast, Target, Thrower
 from ..core.render.pyramid import pyramid
 from ..core.sight.look import Look
 from ..core.sight.pull import pulled_points
@@ -57,7 +59,11 @@ def renderer() -> None:
 def deep_renderer() -> None:
     camera = Camera.centred(64, 48, 60.0, np.eye(3), np.zeros(3))
     sheet = mesh_of([[-1, -1, -2], [1, -1, -2], [1, 1, -2], [-1, 1, -2.0]], [(0, 1, 2, 3)])
-    render([sheet], camera, camera, pyramid(np.zeros((48, 64, 4), np.uint8)))
+    clear = np.zeros((48, 64, 4), np.uint8)
+    lanterns = [Thrower(camera, pyramid(clear), clear=clear[..., 3] / 255.0)]
+    cast = Cast([Target(sheet, proxy=i) for i in range(2)], lanterns)
+    film(cast, camera, PLANES)
+    DiagnosedCast(cast.targets, lanterns, 64).from_(camera)
 
 
 def painter() -> None:

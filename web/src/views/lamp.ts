@@ -76,17 +76,24 @@ const CAST = /* glsl */ `
     highp vec2 q = mod(abs(p), 2.0 * size);
     return min(q, 2.0 * size - q);
   }
+  // how much of a place the lantern lights, as the core's unhidden has it; what it met is known
+  // at the middle of each cell only, so a surface must be nearer by SLOPE to hide
   float seen(highp vec2 pixel, highp float depth) {
+    const float SLOPE = 1.004;
     vec2 cells = vec2(textureSize(nearest, 0));
     vec2 at = pixel / size * cells;
-    ivec2 first = ivec2(floor(at - 0.5));
-    for (int j = 0; j < 2; j++)
-      for (int i = 0; i < 2; i++) {
-        ivec2 c = clamp(first + ivec2(i, j), ivec2(0), ivec2(cells) - 1);
+    vec2 cell = floor(at);
+    float most = 0.0;
+    for (int j = -1; j <= 1; j++)
+      for (int i = -1; i <= 1; i++) {
+        vec2 one = cell + vec2(i, j);
+        vec2 by = clamp((1.5 - abs(at - one - 0.5)) * 2.0, 0.0, 1.0);
+        if (by.x * by.y <= most) continue;
+        ivec2 c = clamp(ivec2(one), ivec2(0), ivec2(cells) - 1);
         float near = texelFetch(nearest, ivec2(c.x, int(cells.y) - 1 - c.y), 0).r;
-        if (near * depth <= 1.004) return 1.0;
+        if (near * depth <= SLOPE) most = by.x * by.y;
       }
-    return 0.0;
+    return most;
   }
   void main() {
     highp vec3 h = (throwing * thrown).xyz;

@@ -98,7 +98,7 @@ class DiagnosedCast:
     def from_(self, shot: Camera) -> Diagnosis:
         """The diagnosis of the frame that a shot camera sees."""
         cast = self.cast
-        seen = see(cast.triangles, shot, cast.near_m)
+        seen = see(cast.triangles, shot, cast.near_m, cast.planes)
         maps = _blank(seen.surface.shape)
         if (seen.surface >= 0).any():
             throws = cast.throws(seen.screen, shot)

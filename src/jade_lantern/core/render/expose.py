@@ -29,7 +29,7 @@ from .meeting import mark_meetings, picture_breaks
 from .pixel import cover, four, got, nothing, of_four, over, put, scaled
 from .reach import FULL, WHOLE, inverse_at, reach
 from .screen import TILE, ScreenArrays
-from .through import any_clear, expose_tile_through
+from .through import expose_tiles_through, is_seen_through
 from .throws import Buffers, PlateRecord, Plates, Throws
 from .tile import NOTHING, SAMPLES, SIDE, find_thin, front_of_tile, sample_edge, see_tile
 
@@ -154,10 +154,11 @@ def expose(
 
     fills: (H, W) takes the surface that fills most of each pixel, NOTHING for none; or empty.
     """
-    in_threads(
-        screen.across * screen.down,
-        lambda begin, end: _expose_tiles(out, fills, screen, throws, plates, buffers, begin, end),
-    )
+    given = (out, fills, screen, throws, plates, buffers)
+    tiles = screen.across * screen.down
+    in_threads(tiles, lambda begin, end: _expose_tiles(*given, begin, end))
+    if throws.clear.any():  # compiled only where it is needed
+        in_threads(tiles, lambda begin, end: expose_tiles_through(*given, begin, end))
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
@@ -165,7 +166,8 @@ def _expose_tiles(
     out: Frame, fills: Indices32, screen: ScreenArrays, throws: Throws, plates: Plates, buffers:
     Buffers, begin_tile: int, end_tile: int,
 ) -> None:  # fmt: skip
-    """Shade the tiles from begin_tile to end_tile, which are numbered row by row."""
+    """Shade the tiles from begin_tile to end_tile, which are numbered row by row, but for those
+    that `through` shades."""
     rows, cols = out.shape[0], out.shape[1]
     clear = throws.clear
     for tile in range(begin_tile, end_tile):
@@ -180,16 +182,13 @@ def _expose_tiles(
                 for x in range(x0, x1):
                     put(out, y, x, nothing(out))
             continue
-        workspace = workspace_for(out)
         front = front_of_tile(
             tx, ty, screen.edges, screen.surface, screen.inverse_depth, triangles
         )  # fmt: skip
-        alone = front != NOTHING
-        if clear[front] if alone else any_clear(clear, screen.surface, triangles):
-            expose_tile_through(
-                out, fills, tx, ty, screen, triangles, throws, plates, buffers, workspace
-            )
+        if is_seen_through(front, clear, screen.surface, triangles):
             continue
+        alone = front != NOTHING
+        workspace = workspace_for(out)
         seen = np.empty((SIDE, SIDE), np.int32)
         depth = np.empty((SIDE, SIDE))
         passed = np.empty((SIDE, SIDE), np.bool_)

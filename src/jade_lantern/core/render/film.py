@@ -50,7 +50,7 @@ def film(cast: Cast, shot: Camera, planes: Collection[Plane] = ()) -> Film:
     fills = np.empty(shape if planes else (0, 0), np.int32)
     set_up = None
     if len(cast.triangles.corners) and cast.throwers:
-        set_up = screen(cast.triangles, shot, cast.near_m)
+        set_up = screen(cast.triangles, shot, cast.near_m, cast.planes)
         if len(set_up.surface):
             throws = cast.throws(set_up, shot)
             records = plate_records(cast.throwers)

@@ -17,7 +17,7 @@ from ..camera import NEAREST, Camera, world_size
 from ..mesh import Mesh, Triangles, joined
 from ..value import Edge
 from .pyramid import WHITE, Pyramid
-from .screen import Screen, planes_of
+from .screen import Planes, Screen, planes_and_areas, planes_of
 from .see import see
 from .throws import PLATE_RECORD, Buffers, Plates, Throws
 
@@ -124,6 +124,7 @@ class Cast:
     triangles: Triangles = field(init=False)
     rest: Floats = field(init=False)  # (M, 3, 4) homogeneous rest positions of the corners
     glazed: Flags = field(init=False)  # (M,) triangles that carry their picture along
+    planes: Planes = field(init=False)  # of the triangles; they do not hang on a shot
     near_m: float = field(init=False)
     buffers: Buffers = field(init=False)
     _alive: list[LanternVisibility | None] = field(
@@ -136,6 +137,7 @@ class Cast:
         # the mapping of a glazed triangle is its own, so each is a surface by itself
         own = triangles.flat.max(initial=0) + 1 + np.arange(len(triangles.flat))
         self.triangles = triangles._replace(flat=np.where(self.glazed, own, triangles.flat))
+        self.planes = planes_and_areas(self.triangles.corners)
         cameras = [one.fitted for one in self.throwers]
         self.near_m = near_limit(cameras)
         self._alive = [self._visibility(i) for i in range(len(self.throwers))]

@@ -23,6 +23,9 @@ THIN = 1.5  # px; a narrower triangle can pass between pixel centres, so it is s
 EDGE_ON = 1e-6  # of the near plane's distance: a plane that passes the eye closer is not visible
 
 
+Planes = tuple[Floats, Floats]  # of triangles, and twice their areas: see `planes_and_areas`
+
+
 @dataclass(frozen=True)
 class Screen:
     """Triangles (T) set up for one camera, and the surfaces (S) that they are parts of.
@@ -74,8 +77,11 @@ class ScreenArrays(NamedTuple):
     down: int
 
 
-def screen(triangles: Triangles, camera: Camera, near_m: float) -> Screen:
-    """Set triangles up for a camera. What is nearer than near_m along its axis is clipped away."""
+def screen(
+    triangles: Triangles, camera: Camera, near_m: float, planes: Planes | None = None
+) -> Screen:
+    """Set triangles up for a camera. What is nearer than near_m along its axis is clipped away.
+    planes: the triangles', where they are known already."""
     corners, owner, flat = triangles
     projection = camera.projection()
     h, shows = _projected(
@@ -86,7 +92,11 @@ def screen(triangles: Triangles, camera: Camera, near_m: float) -> Screen:
     if len(triangle) < len(corners):
         corners, owner, flat = corners[triangle], owner[triangle], flat[triangle]
         h = h[triangle]
-    plane, area = _planes(corners)
+    if planes is None:
+        plane, area = _planes(corners)
+    else:
+        plane, area = (planes if len(triangle) == len(planes[1]) else
+                       (planes[0][triangle], planes[1][triangle]))  # fmt: skip
     off = plane[:, 3] - plane[:, :3] @ camera.position
     shows = (area > 0) & (np.abs(off) > EDGE_ON * near_m)
     if not shows.all():
@@ -155,6 +165,11 @@ def _planes(corners: Floats) -> tuple[Floats, Floats]:
             offset += out[i, k] * (a[k] + b[k] + c[k]) / 3.0
         out[i, 3] = offset
     return out, area
+
+
+def planes_and_areas(corners: Floats) -> Planes:
+    """The planes (M, 4) of triangles (M, 3, 3), as in `Screen.plane`, and twice their areas."""
+    return _planes(np.ascontiguousarray(corners))
 
 
 def planes_of(corners: Floats) -> Floats:

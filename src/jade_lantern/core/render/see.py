@@ -11,7 +11,7 @@ from ..arrays import Floats, Indices, Indices32
 from ..camera import Camera
 from ..mesh import Triangles
 from ..threads import in_threads
-from .screen import TILE, Screen, ScreenArrays, screen
+from .screen import TILE, Planes, Screen, ScreenArrays, screen
 from .tile import NOTHING, SIDE, by_depth, front_of_tile, see_tile, see_tile_behind
 
 
@@ -37,10 +37,11 @@ class Seen:
         return out
 
 
-def see(triangles: Triangles, camera: Camera, near_m: float) -> Seen:
-    """The visibility buffer of triangles. What is nearer than near_m along the axis is clipped."""
+def see(triangles: Triangles, camera: Camera, near_m: float, planes: Planes | None = None) -> Seen:
+    """The visibility buffer of triangles. What is nearer than near_m along the axis is clipped.
+    planes: the triangles', where they are known already."""
     surface = np.full((camera.height, camera.width), NOTHING, np.int32)
-    set_up = screen(triangles, camera, near_m)
+    set_up = screen(triangles, camera, near_m, planes)
     if len(set_up.surface):
         in_threads(
             set_up.across * set_up.down,

@@ -24,6 +24,7 @@ from .lookup import (
     look_up,
     nine,
     share_of,
+    workspace_for,
 )
 from .meeting import mark_meetings, picture_breaks
 from .occlusion import pointer, unhidden
@@ -76,8 +77,11 @@ class Layers(NamedTuple):
 
 
 @njit(cache=True, nogil=True)
-def any_clear(clear: Flags, surface: Indices, triangles: Indices) -> bool:
-    """Whether any of the triangles is of a surface whose picture can be clear."""
+def is_seen_through(front: int, clear: Flags, surface: Indices, triangles: Indices) -> bool:
+    """Whether a tile has a picture that can be clear. front: the surface that fills it in front of
+    all others, or NOTHING. triangles: those that overlap it."""
+    if front != NOTHING:
+        return bool(clear[front])
     for i in triangles:  # noqa: SIM110  (compiled code takes no generators)
         if clear[surface[i]]:
             return True
@@ -461,11 +465,12 @@ def _fill_depth(tx: int, ty: int, z: Floats, depth: Floats) -> None:
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def expose_tile_through(
-    out: Frame, fills: Indices32, tx: int, ty: int, screen: ScreenArrays, triangles: Indices,
-    throws: Throws, plates: Plates, buffers: Buffers, workspace: Workspace,
+def _expose_tile(
+    out: Frame, fills: Indices32, tx: int, ty: int, whole: int, screen: ScreenArrays, triangles:
+    Indices, throws: Throws, plates: Plates, buffers: Buffers, workspace: Workspace,
 ) -> None:  # fmt: skip
-    """Shade a tile in which pictures can be clear."""
+    """Shade a tile in which pictures can be clear. whole: the surface that fills it in front of all
+    others, or NOTHING."""
     y0, x0 = ty * TILE, tx * TILE
     y1, x1 = min(y0 + TILE, out.shape[0]), min(x0 + TILE, out.shape[1])
     seen, tie = np.empty((SIDE, SIDE), np.int32), np.empty((SIDE, SIDE), np.int32)
@@ -483,8 +488,6 @@ def expose_tile_through(
     if len(fills):
         fills[y0:y1, x0:x1] = NOTHING
     edges, surface, inverse_depth = screen.edges, screen.surface, screen.inverse_depth
-    # a surface that fills the tile in front of all others is known without looking at pixels
-    whole = front_of_tile(tx, ty, edges, surface, inverse_depth, triangles)
     if whole == NOTHING:
         see_tile(tx, ty, edges, screen.box, surface, inverse_depth, triangles, seen, depth)
         find_thin(
@@ -531,3 +534,22 @@ def expose_tile_through(
                 put(out, y, x, of_four(
                     out, colour[r, c, 0], colour[r, c, 1], colour[r, c, 2], colour[r, c, 3]
                 ))  # fmt: skip
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def expose_tiles_through(
+    out: Frame, fills: Indices32, screen: ScreenArrays, throws: Throws, plates: Plates, buffers:
+    Buffers, begin_tile: int, end_tile: int,
+) -> None:  # fmt: skip
+    """Shade those of the tiles from begin_tile to end_tile in which a picture can be clear."""
+    for tile in range(begin_tile, end_tile):
+        ty, tx = tile // screen.across, tile % screen.across
+        triangles = screen.bin_triangles[screen.bin_start[tile] : screen.bin_start[tile + 1]]
+        front = front_of_tile(
+            tx, ty, screen.edges, screen.surface, screen.inverse_depth, triangles
+        )  # fmt: skip
+        if is_seen_through(front, throws.clear, screen.surface, triangles):
+            _expose_tile(
+                out, fills, tx, ty, front, screen, triangles, throws, plates, buffers,
+                workspace_for(out),
+            )  # fmt: skip
