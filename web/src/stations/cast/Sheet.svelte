@@ -103,7 +103,7 @@
     <table class="w-full border-separate border-spacing-y-[2px] text-[13px]" bind:this={table}>
       <thead>
         <tr class="text-left text-[12px] text-quiet">
-          <th class="font-normal">proxy</th>
+          <th class="min-w-32 font-normal">proxy</th>
           <th class="pr-1 text-right font-normal" title="The most of a frame in which it shows">
             worst</th
           >
