@@ -14,7 +14,7 @@ from jade_lantern.core.camera import Camera, focal_px_from_35mm, rotation_of
 from jade_lantern.core.mesh import Mesh, mesh_of
 from jade_lantern.core.move.diagnosis import FINER, STRIP_WIDTH
 from jade_lantern.core.render.diagnose import thrown
-from jade_lantern.core.render.film import film
+from jade_lantern.core.render.film import Plane, film
 from jade_lantern.core.render.frame import render, rendered
 from jade_lantern.core.render.land import Cast, Target, Thrower
 from jade_lantern.core.render.pyramid import Pyramid, pyramid
@@ -68,7 +68,7 @@ def rows() -> Iterator[Row]:
     )
     ratio = side_by_side(lambda: rendered(light, shot), lambda: rendered(plain, shot), TIMES)
     yield Row("1920x1080 frame of a wall in float with alpha", "in 8 bit", ratio, 2.5)
-    planes = ("depth", "id", "position")
+    planes: tuple[Plane, ...] = ("depth", "id", "position")
     ratio = side_by_side(lambda: film(one, shot, planes), lambda: rendered(one, shot), TIMES)
     yield Row("the same frame with depth, id and position", "without", ratio, 1.3)
     yield _through(camera, shot, plate)
