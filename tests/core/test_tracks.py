@@ -8,6 +8,7 @@ from jade_lantern.core.deliver.archive import packed, unpacked
 from jade_lantern.core.deliver.frames import frames
 from jade_lantern.core.move.diagnosis import diagnosed, whole_move
 from jade_lantern.core.move.frames import RenderRequest
+from jade_lantern.core.proxy import Similarity
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.render.frame import rendered
 from jade_lantern.core.scene.edits import (
@@ -15,6 +16,9 @@ from jade_lantern.core.scene.edits import (
     AlterProxy,
     CastOn,
     DeleteProxy,
+    Resettle,
+    SetEyeHeight,
+    SetLock,
     SetShot,
     SetTrack,
     apply,
@@ -152,6 +156,29 @@ def test_tracks_are_kept_in_an_archive_and_go_with_their_part(demo_scene, still_
     assert apply(scene, SetTrack(part=crate, of="x", keys=())).tracks == ()
     again = apply(scene, SetTrack(part=crate, of="x", keys=keys((3, 1.0))))
     assert [t.id for t in again.tracks] == [t.id for t in scene.tracks]
+
+
+def test_what_moves_is_carried_by_a_new_zero_size_and_turn(demo_scene):
+    """At every frame a proxy stands where it stood, carried."""
+    crate = crate_of(demo_scene)
+    scene = apply(sliding(demo_scene), SetLock(locked=False))
+    for of, end in (("z", crate.z - 2), ("level_m", 0.7), ("turn_deg", 250.0)):
+        begin = getattr(crate, of)
+        scene = apply(scene, SetTrack(part=crate.id, of=of, keys=keys((0, begin), (60, end))))
+    for turn in (0.0, 90.0, 180.0, -90.0):
+        by = Similarity(1.7, (0.4, -0.2, 3.0), turn)
+        change = Resettle(
+            change=SetEyeHeight(metres=1.6), scale=1.7, shift=(0.4, -0.2, 3.0), turn_deg=turn
+        )
+        after = apply(scene, change)
+        for frame in (0, 33, 80):
+            wanted, got = crate_of(at(scene, frame)).carried(by), crate_of(at(after, frame))
+            assert got.foot == pytest.approx(wanted.foot, abs=1e-9)
+            off = (got.turn_deg - wanted.turn_deg + 180) % 360 - 180
+            assert off == pytest.approx(0, abs=1e-9)
+    askew = change.model_copy(update={"turn_deg": 30.0})
+    with pytest.raises(Refusal, match="by quarters only"):
+        apply(scene, askew)
 
 
 @pytest.mark.parametrize(

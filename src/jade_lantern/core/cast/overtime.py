@@ -30,6 +30,7 @@ def casts(
     """The shot camera at each of some frames (F,), and what it looks at there; the same object as
     before where nothing has moved. thrown: the scene's lanterns. make: a cast of both."""
     known: dict[int, tuple[Proxy, list[Target]]] = {}
+    still = {id(proxy) for proxy in scene.proxies}
     last: tuple[Scene, CastT] | None = None
     shots = shot_cameras(scene, frames, sighted)
     for shot, moment in zip(shots, moments(scene, frames), strict=True):
@@ -40,6 +41,7 @@ def casts(
                 for thrower, one in zip(thrown, moment.lanterns, strict=True)
             ]  # fmt: skip
             last = moment, make(targets(moment, sighted, known), lit)
+            known = {key: one for key, one in known.items() if key in still}
         yield shot, last[1]
 
 

@@ -9,11 +9,13 @@ from typing import Any
 import numpy as np
 
 from ..arrays import Floats
+from ..proxy import Similarity
 from ..refusal import Refusal
 from ..track import values_at
-from .model import Scene, Track
+from .model import Scene, Track, TrackedNumber
 
 TURNS = {"turn_deg"}
+PLACES: tuple[TrackedNumber, ...] = ("x", "level_m", "z")
 
 
 def at(scene: Scene, frame: float) -> Scene:
@@ -84,6 +86,32 @@ def check_tracks(scene: Scene) -> None:
             )
         if track.of == "strength" and not all(0 <= key.value <= 1 for key in track.keys):
             raise Refusal(f"The strength of {part.name} goes from 0 to 1.")
+
+
+def carried_tracks(tracks: tuple[Track, ...], by: Similarity) -> tuple[Track, ...]:
+    """Tracks after the world's zero or size has changed, or after it has turned by quarters.
+
+    Raises Refusal where it has turned otherwise: a way along one heading is then one along both.
+    """
+    zero = np.array(by.moved((0.0, 0.0, 0.0)))
+    ways = {
+        "x": np.array(by.moved((1.0, 0.0, 0.0))) - zero,
+        "level_m": np.array(by.moved((0.0, 1.0, 0.0))) - zero,
+        "z": np.array(by.moved((0.0, 0.0, 1.0))) - zero,
+    }
+    out = []
+    for track in tracks:
+        of, grow, shift = track.of, 1.0, 0.0
+        if of in TURNS:
+            shift = by.turn_deg
+        elif of in ways:
+            axis = int(np.argmax(np.abs(ways[of])))
+            if np.abs(np.delete(ways[of], axis)).max() > 1e-9 * by.scale:
+                raise Refusal("What moves over time can be turned by quarters only.")
+            of, grow, shift = PLACES[axis], float(ways[of][axis]), float(zero[axis])
+        keys = tuple(k.model_copy(update={"value": grow * k.value + shift}) for k in track.keys)
+        out.append(track.model_copy(update={"of": of, "keys": keys}))
+    return tuple(out)
 
 
 def tracks_in_step(before: Scene, after: Scene) -> Scene:

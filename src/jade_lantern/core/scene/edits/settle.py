@@ -13,6 +13,7 @@ from ...refusal import Refusal
 from ...value import Id, Length, Number, Point2, Point3
 from ..check import check_inside
 from ..model import Heading, Lantern, Plane, Scene, Sighting, Tape
+from ..moment import carried_tracks
 from .edit import Edit, numbered, swapped, the_one, without
 from .sighting import SightEdit, check_line
 
@@ -195,7 +196,10 @@ class Resettle(Edit):
         glazed = tuple(
             one.model_copy(update={"rest": one.rest.carried(by)}) for one in after.glazed
         )
-        update = {"proxies": proxies, "move": move, "labels": labels, "glazed": glazed}
+        update = {
+            "proxies": proxies, "move": move, "labels": labels, "glazed": glazed,
+            "tracks": carried_tracks(after.tracks, by),
+        }  # fmt: skip
         return after.model_copy(
             update={**update, "lanterns": tuple(_carried(one, by) for one in after.lanterns)}
         )
