@@ -11,7 +11,7 @@ import numpy as np
 from ..arrays import Floats
 from ..proxy import Similarity
 from ..refusal import Refusal
-from ..track import values_at
+from ..track import unwound, values_at
 from .model import Scene, Track, TrackedNumber
 
 TURNS = {"turn_deg"}
@@ -101,15 +101,21 @@ def carried_tracks(tracks: tuple[Track, ...], by: Similarity) -> tuple[Track, ..
     }
     out = []
     for track in tracks:
-        of, grow, shift = track.of, 1.0, 0.0
+        of, values = track.of, np.array([key.value for key in track.keys], float)
         if of in TURNS:
-            shift = by.turn_deg
+            values = unwound(values) + by.turn_deg
+            if (np.abs(np.diff(values)) > 180.0).any():
+                # whole turns on top, so that it still counts as a count of turns throughout
+                values += 360.0 * (np.floor((180.0 - values.min()) / 360.0) + 1.0)
         elif of in ways:
             axis = int(np.argmax(np.abs(ways[of])))
             if np.abs(np.delete(ways[of], axis)).max() > 1e-9 * by.scale:
                 raise Refusal("What moves over time can be turned by quarters only.")
-            of, grow, shift = PLACES[axis], float(ways[of][axis]), float(zero[axis])
-        keys = tuple(k.model_copy(update={"value": grow * k.value + shift}) for k in track.keys)
+            of, values = PLACES[axis], ways[of][axis] * values + zero[axis]
+        keys = tuple(
+            key.model_copy(update={"value": value})
+            for key, value in zip(track.keys, values.tolist(), strict=True)
+        )
         out.append(track.model_copy(update={"of": of, "keys": keys}))
     return tuple(out)
 
