@@ -46,13 +46,11 @@ from .tile import (
     see_tile,
     see_tile_behind,
     touching,
-)  # fmt: skip
+)
 
 LEAST = 1e-5  # share of a pixel below which what is behind is not looked for
 SPAN = 16  # px a side of the blocks that are tested for whether the plate is wholly clear there
-FARTHEST = (
-    6.0  # plate px; with a longer footprint a lookup could reach past the cells around its own
-)
+FARTHEST = 6.0  # plate px; a longer footprint could reach past the cells around its own
 Shade = Any  # red, green, blue, premultiplied, alpha from 0 to 1, and the share that passes
 
 
