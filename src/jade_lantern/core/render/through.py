@@ -11,25 +11,23 @@ from __future__ import annotations
 from typing import Any, NamedTuple
 
 import numpy as np
-from numba import carray, njit
+from numba import njit
 
 from ..arrays import Flags, Floats, Floats32, Indices, Indices32
+from .empty import all_empty
 from .lookup import (
-    MIRROR,
     Frame,
     Nine,
     Workspace,
     filter_run,
-    footprint_of,
     look_up,
     nine,
     share_of,
     workspace_for,
 )
 from .meeting import mark_meetings, picture_breaks
-from .occlusion import pointer, unhidden
+from .occlusion import unhidden
 from .pixel import four, got, of_four, put, sheet_like, sums_of
-from .pyramid import CELL
 from .reach import FULL, WHOLE, inverse_at
 from .screen import TILE, ScreenArrays
 from .throws import Buffers, PlateRecord, Plates, Throws
@@ -50,7 +48,6 @@ from .tile import (
 
 LEAST = 1e-5  # share of a pixel below which what is behind is not looked for
 SPAN = 16  # px a side of the blocks that are tested for whether the plate is wholly clear there
-FARTHEST = 6.0  # plate px; a longer footprint could reach past the cells around its own
 Shade = Any  # red, green, blue, premultiplied, alpha from 0 to 1, and the share that passes
 
 
@@ -84,57 +81,6 @@ def is_seen_through(front: int, clear: Flags, surface: Indices, triangles: Indic
         if clear[surface[i]]:
             return True
     return False
-
-
-@njit(cache=True, nogil=True, inline="always")
-def _cell(u: float, count: int) -> int:
-    """The cell, of `count`, that a plate coordinate is in; past the edge the last one."""
-    return min(int(max(u, 0.0)) // CELL, count - 1)
-
-
-@njit(cache=True, nogil=True, error_model="numpy")
-def _is_empty(plate: PlateRecord, h: Nine, x: float, y: float, side: int) -> bool:
-    """Whether a block of side x side shot pixels with its first centre at (x, y) lies inside a
-    plate where that is wholly clear. A homography maps the block to a convex quadrilateral."""
-    if plate.empty == 0 and plate.strength > 0.0:
-        return False
-    left, top, right, bottom = np.inf, np.inf, -np.inf, -np.inf
-    for corner in range(4):
-        px, py = x + (corner % 2) * (side - 1), y + (corner // 2) * (side - 1)
-        if share_of(h, px, py, plate.right, plate.bottom, plate.edge) < WHOLE:
-            return False
-        w = h[6] * px + h[7] * py + h[8]
-        u, v = (h[0] * px + h[1] * py + h[2]) / w, (h[3] * px + h[4] * py + h[5]) / w
-        left, right, top, bottom = min(left, u), max(right, u), min(top, v), max(bottom, v)
-        if footprint_of(h, px, py)[2] > FARTHEST * FARTHEST:
-            return False
-    if plate.strength <= 0.0:
-        return True
-    if plate.edge == MIRROR and (
-        left < 0.0 or top < 0.0 or right > plate.right or bottom > plate.bottom
-    ):
-        return False
-    wide, high = plate.empty_wide, plate.empty_high
-    cells = carray(pointer(plate.empty), (high, wide), np.uint8)
-    for r in range(_cell(top, high), _cell(bottom, high) + 1):
-        for c in range(_cell(left, wide), _cell(right, wide) + 1):
-            if cells[r, c] == 0:
-                return False
-    return True
-
-
-@njit(cache=True, nogil=True, error_model="numpy")
-def _all_empty(
-    first: Indices, lantern: Indices, mapping: Floats, plates: Plates, s: int, x: int, y: int, side:
-    int,
-) -> bool:  # fmt: skip
-    """Whether a block of side x side pixels from (x, y) on is wholly clear in the pictures of all
-    lanterns of a surface, so that it needs no lookup."""
-    begin, end = first[s], first[s + 1]
-    for t in range(begin, end):
-        if not _is_empty(plates[lantern[t]], nine(mapping, t), x + 0.5, y + 0.5, side):
-            return False
-    return end > begin
 
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
@@ -278,9 +224,7 @@ def _shade_layer(
             needed = False
             for b in range(TILE // SPAN):
                 block[b] = whole
-                empty[b] = _all_empty(
-                    first, lantern, mapping, plates, whole, x0 + b * SPAN, y, side
-                )
+                empty[b] = all_empty(first, lantern, mapping, plates, whole, x0 + b * SPAN, y, side)
                 needed |= not empty[b]
             if not needed:
                 more, skipped = True, y + SPAN
@@ -311,7 +255,7 @@ def _shade_layer(
                         b = (end - x0) // SPAN
                         if block[b] != s:
                             block[b] = s
-                            empty[b] = _all_empty(
+                            empty[b] = all_empty(
                                 first,
                                 lantern,
                                 mapping,
@@ -354,7 +298,7 @@ def _outline_shows(
         px, py = x + 0.5, y + 0.5
         ahead = inverse_at(inverse_depth, s, px, py) >= inverse_at(inverse_depth, q, px, py)
         front = s if ahead else q
-    return not (throws.clear[front] and _all_empty(
+    return not (throws.clear[front] and all_empty(
         throws.first, throws.lantern, throws.mapping, plates, front, x, y, np.int64(1)
     ))  # fmt: skip
 
