@@ -12,7 +12,7 @@ from pydantic import Field
 from .arrays import Flags, Floats
 from .value import Number, Value
 
-Ease = Literal["none", "out", "in", "both"]  # where speed falls to nothing: towards, after, both
+Ease = Literal["none", "out", "in", "both"]  # speed is zero on leaving a key, arriving, or both
 Frame = Annotated[int, Field(ge=0, le=100_000)]
 EASED_IN = {"in", "both"}
 EASED_OUT = {"out", "both"}
@@ -31,10 +31,9 @@ def values_at(keys: Sequence[TrackKey], frames: Floats, turn: bool = False) -> F
     """(F,) the value at frames (F,), not all of them whole; before the first key and after the last
     as it is there.
 
-    A cubic through the keys that never leaves the span between two of them, so that it holds where
-    two keys are equal (Fritsch & Butland 1984), at a speed that eases bring to nothing at their
-    end of a stretch. turn: values are degrees; from one to the next it goes the short way, unless
-    either is a count of turns, past half a one.
+    A monotone cubic through the keys (Fritsch & Butland 1984): between two of them it never leaves
+    their span, so it holds where they are equal. turn: values are degrees, and angles are unwound
+    first (see `unwound`).
     """
     times = np.array([k.frame for k in keys], float)
     values = np.array([k.value for k in keys], float)
@@ -47,13 +46,16 @@ def values_at(keys: Sequence[TrackKey], frames: Floats, turn: bool = False) -> F
     out = scipy.interpolate.PchipInterpolator(times, values)(warped)
     i = np.clip(np.searchsorted(times, at, side="right") - 1, 0, len(keys) - 1)
     near, far = values[i], values[np.minimum(i + 1, len(keys) - 1)]
-    out = np.clip(out, np.minimum(near, far), np.maximum(near, far))  # to the last bit
+    out = np.clip(out, np.minimum(near, far), np.maximum(near, far))  # rounding may leave the span
     return np.where(np.array([k.hold for k in keys])[i], near, out)
 
 
 def unwound(degrees: Floats) -> Floats:
-    """Angles (K,) with whole turns added, so that each is less than half a turn from the one before
-    it; but a step to or from one of more than half a turn is left as it is."""
+    """Angles (K,), degrees, with whole turns added so that each step is the shorter way round.
+
+    A step that begins or ends beyond 180 degrees either way is kept as it is: such angles count
+    turns, as 720 does.
+    """
     steps = np.diff(degrees)
     short = (steps + 180.0) % 360.0 - 180.0
     counted = np.abs(degrees) > 180.0

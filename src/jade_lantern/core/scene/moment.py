@@ -105,7 +105,7 @@ def carried_tracks(tracks: tuple[Track, ...], by: Similarity) -> tuple[Track, ..
         if of in TURNS:
             values = unwound(values) + by.turn_deg
             if (np.abs(np.diff(values)) > 180.0).any():
-                # whole turns on top, so that it still counts as a count of turns throughout
+                # whole turns more, so that all are beyond 180 and `unwound` keeps the steps
                 values += 360.0 * (np.floor((180.0 - values.min()) / 360.0) + 1.0)
         elif of in ways:
             axis = int(np.argmax(np.abs(ways[of])))
