@@ -220,6 +220,12 @@ def render(
     width: Annotated[
         int | None, typer.Option(help="Frame width; the plate's if not given.")
     ] = None,
+    height: Annotated[
+        int | None, typer.Option(help="Frame height; of another shape it shows the middle.")
+    ] = None,
+    overscan: Annotated[
+        float, typer.Option(help="More picture on each side, as a share of the frame.")
+    ] = 0.0,
     first: Annotated[int | None, typer.Option(help="First frame.")] = None,
     last: Annotated[int | None, typer.Option(help="Last frame.")] = None,
     plane: Annotated[
@@ -236,7 +242,7 @@ def render(
 
     try:
         scene, pictures = project_at(project)
-        asked = render_request(scene, width, first, last)
+        asked = render_request(scene, width, first, last, height, overscan)
         planes = _planes(plane or [], out)
         shots = films(scene, pictures.deep, asked, planes)
         total = asked.last - asked.first + 1

@@ -1,7 +1,7 @@
 import numpy as np
 import pytest
 
-from jade_lantern.core.camera import Camera, focal_35mm, rotation_of, tilt_roll_yaw
+from jade_lantern.core.camera import Camera, Frame, focal_35mm, rotation_of, tilt_roll_yaw
 
 
 @pytest.mark.parametrize("angles", [(0, 0, 0), (4.2, 0.9, 21), (-30, 12, -170), (39, -14, 95)])
@@ -37,3 +37,31 @@ def test_a_ray_leads_back_to_its_pixel():
 def test_focal_length_in_35_mm_terms_goes_by_the_longer_side():
     assert focal_35mm(1600, 1920, 1280) == pytest.approx(30)
     assert focal_35mm(1600, 1280, 1920) == pytest.approx(30)
+
+
+def test_a_frame_of_another_shape_crops_and_never_squashes():
+    camera = Camera.centred(1920, 1080, 1400.0, rotation_of(4, 1, 20), np.array([1.0, 1.6, 2.0]))
+    points = camera.position + camera.rays(np.array([[960, 540], [700, 200], [1200, 900]])) * 7.0
+    was, _ = camera.project(points)
+    for frame in (
+        Frame(960, 540), Frame(607, 1080), Frame(1080, 1920), Frame(2000, 500),
+        Frame(400, 400, window=(0.25, -0.1, 0.6)), Frame(640, 360, overscan=0.1),
+    ):  # fmt: skip
+        made = frame.of(camera)
+        assert (made.width, made.height) == frame.size
+        now, _ = made.project(points)
+        across, down = (now[1:] - now[0]).T / (was[1:] - was[0]).T
+        assert across == pytest.approx(down)
+        assert across == pytest.approx(np.full(2, across[0]))
+    tall = Frame(607, 1080).of(camera)
+    assert (tall.cx, tall.cy, tall.focal_px) == pytest.approx((303.5, 540.0, 1400.0))
+    wide = Frame(640, 360, overscan=0.1).of(camera)
+    inner = Frame(640, 360).of(camera)
+    assert (wide.project(points)[0] - inner.project(points)[0]) == pytest.approx(
+        np.tile([64.0, 36.0], (3, 1))
+    )
+    part = Frame(400, 400, window=(0.25, -0.1, 0.6)).of(camera)
+    corner = camera.position + camera.rays(np.array([0.25 * 1920, -0.1 * 1920])) * 3.0
+    assert part.project(corner)[0] == pytest.approx(np.zeros(2), abs=1e-9)
+    beyond = camera.position + camera.rays(np.array([0.85 * 1920, 0.5 * 1920])) * 3.0
+    assert part.project(beyond)[0] == pytest.approx(np.full(2, 400.0))

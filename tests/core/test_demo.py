@@ -5,6 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from jade_lantern.core.camera import Frame
 from jade_lantern.core.cast.fill import removed
 from jade_lantern.core.cast.take import painted_out
 from jade_lantern.core.deliver.frames import frames
@@ -109,7 +110,7 @@ def test_the_move_shows_nothing_that_was_painted_only_roughly(
     assert len(marks) == len(clean_plates)
     last = scene.move.frames - 1
     for n in (0, last // 2, last):
-        asked = RenderRequest(width=960, height=640, first=n, last=n)
+        asked = RenderRequest(Frame(960, 640), first=n, last=n)
         (frame,) = frames(scene, lambda plate: marks.get(plate.digest, black), asked)
         assert (frame[..., 1] > 128).mean() > 0.02  # what was hidden does come to light
         assert frame[..., 0].max() < 64

@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from jade_lantern.core.camera import Frame
 from jade_lantern.core.cast.ofscene import cast_of
 from jade_lantern.core.deliver.archive import packed, unpacked
 from jade_lantern.core.deliver.frames import frames
@@ -111,15 +112,15 @@ def test_a_scene_at_a_frame_shares_what_does_not_move(demo_scene):
 def test_a_frame_of_what_moves_is_the_frame_of_a_scene_where_it_stands_there(demo_scene, still):
     crate = crate_of(demo_scene)
     scene = sliding(demo_scene)
-    asked = RenderRequest(width=240, height=160, first=60, last=61)
+    asked = RenderRequest(Frame(240, 160), first=60, last=61)
     for n, frame in zip((60, 61), frames(scene, lambda _: still.pixels, asked), strict=True):
         there = float(values_at(scene.tracks[0].keys, np.array([float(n)]))[0])
         stood = apply(demo_scene, AlterProxy(proxy=crate.id, to={"x": there}))
         camera = shot_camera(scene, n, required_camera(scene)).resized(240, 160)
         wanted = rendered(cast_of(stood, lambda _: still.pixels), camera)
         assert np.array_equal(frame, wanted)
-    told = dict(diagnosed(scene, RenderRequest(width=96, height=64, first=0, last=95)))
-    stays = dict(diagnosed(demo_scene, RenderRequest(width=96, height=64, first=0, last=95)))
+    told = dict(diagnosed(scene, RenderRequest(Frame(96, 64), first=0, last=95)))
+    stays = dict(diagnosed(demo_scene, RenderRequest(Frame(96, 64), first=0, last=95)))
     assert np.array_equal(told[0].owner, stays[0].owner)
     assert (told[95].owner != stays[95].owner).mean() > 0.005
     strip = whole_move(scene)
@@ -139,7 +140,7 @@ def test_a_lanterns_strength_is_tracked(demo_scene, still):
             update={"plate": scene.plate.model_copy(update={"digest": "f" * 64})}))}
     )  # fmt: skip
     pixels = {scene.plate.digest: still.pixels, "f" * 64: black}
-    asked = RenderRequest(width=240, height=160, first=0, last=95)
+    asked = RenderRequest(Frame(240, 160), first=0, last=95)
     shown = list(frames(given, lambda plate: pixels[plate.digest], asked))
     dark = [float((frame[..., :3].max(axis=2) < 3).mean()) for frame in shown]
     assert dark[0] > 0.01 > dark[95]

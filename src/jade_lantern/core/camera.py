@@ -1,4 +1,5 @@
-"""The pinhole camera: what the sighting finds, a lantern throws from, and the shot moves."""
+"""The pinhole camera: what the sighting finds, a lantern throws from, and the shot moves; and the
+format of a frame."""
 
 from __future__ import annotations
 
@@ -74,16 +75,8 @@ class Camera:
         return out
 
     def resized(self, width: int, height: int) -> Camera:
-        """The same view at another size of the same aspect."""
-        s = width / self.width
-        return replace(
-            self,
-            width=width,
-            height=height,
-            focal_px=self.focal_px * s,
-            cx=self.cx * s,
-            cy=self.cy * height / self.height,
-        )
+        """The same picture at another size; of another shape, its middle (see `Frame`)."""
+        return Frame(width, height).of(self)
 
     def at_width(self, width: int) -> Camera:
         """The same view so many pixels wide; narrower where the frame is so tall that it would
@@ -92,6 +85,51 @@ class Camera:
         if tall > MOST_TALL:
             width = max(round(width * math.sqrt(MOST_TALL / tall)), 1)
         return self.resized(width, min(max(round(width * tall), 1), LONGEST_SIDE))
+
+
+@dataclass(frozen=True)
+class Frame:
+    """A frame's format. Another shape than the camera's picture is a crop of it, or more than it
+    shows, and never squashed.
+
+    width, height: px, without overscan. window: left and top corner and width of the part of the
+    picture that the frame shows, in widths of the picture, from its top-left corner; it may reach
+    beyond the picture, and its height follows from the frame's shape. None for the largest part of
+    that shape in the picture's middle. overscan: how much is added on each side, in widths and
+    heights of the frame.
+    """
+
+    width: int
+    height: int
+    window: tuple[float, float, float] | None = None
+    overscan: float = 0.0
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Width and height in pixels, with overscan."""
+        return (
+            self.width + 2 * round(self.overscan * self.width),
+            self.height + 2 * round(self.overscan * self.height),
+        )
+
+    def of(self, camera: Camera) -> Camera:
+        """The camera with the frame for its picture, overscan included."""
+        if self.window is None:
+            scale = max(self.width / camera.width, self.height / camera.height)
+            left = (camera.width - self.width / scale) / 2
+            top = (camera.height - self.height / scale) / 2
+        else:
+            left, top, wide = (one * camera.width for one in self.window)
+            scale = self.width / wide
+        width, height = self.size
+        return replace(
+            camera,
+            width=width,
+            height=height,
+            focal_px=camera.focal_px * scale,
+            cx=(camera.cx - left) * scale + (width - self.width) / 2,
+            cy=(camera.cy - top) * scale + (height - self.height) / 2,
+        )
 
 
 MOST_TALL = 3.0

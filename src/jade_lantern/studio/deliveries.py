@@ -27,6 +27,7 @@ from django.db import connection, transaction
 from django.utils import timezone
 
 from ..core.block.blocking import exported_proxies
+from ..core.camera import Frame
 from ..core.cast.kit import kit_bytes, kit_files, kit_lanterns
 from ..core.deliver.frames import bytes_needed, frame_png, frames
 from ..core.deliver.movie import Movie
@@ -92,18 +93,24 @@ def ask(
     width: int | None = None,
     first: int | None = None,
     last: int | None = None,
+    height: int | None = None,
 ) -> Delivery:
     """Put a delivery in line. Raises Refusal where it could never be made."""
     required_camera(scene)
+    whole = RenderRequest(Frame(scene.plate.width, scene.plate.height), 0, scene.move.frames - 1)
     if kind == "glb":
-        asked = RenderRequest(scene.plate.width, scene.plate.height, 0, scene.move.frames - 1)
+        asked = RenderRequest(
+            Frame(scene.plate.width, scene.plate.height), 0, scene.move.frames - 1
+        )
         total = len(exported_proxies(scene))
     elif kind == "kit":
-        asked = RenderRequest(scene.plate.width, scene.plate.height, 0, scene.move.frames - 1)
+        asked = RenderRequest(
+            Frame(scene.plate.width, scene.plate.height), 0, scene.move.frames - 1
+        )
         total = len(kit_lanterns(scene))
         require_memory(kit_bytes(scene), "A paint kit of these plates")
     else:
-        asked = render_request(scene, width, first, last)
+        asked = render_request(scene, width, first, last, height)
         total = asked.last - asked.first + 1
         if kind == "movie" and min(asked.width, asked.height) < 32:
             raise Refusal("A movie needs at least 32 pixels a side.")
@@ -323,7 +330,7 @@ MAKERS: dict[str, Callable[[Delivery, Scene, Path], None]] = {
 
 
 def _asked(row: Delivery) -> RenderRequest:
-    return RenderRequest(row.width, row.height, row.first, row.last)
+    return RenderRequest(Frame(row.width, row.height), row.first, row.last)
 
 
 def _note(row: Delivery, done: int) -> None:

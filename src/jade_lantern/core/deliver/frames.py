@@ -49,7 +49,7 @@ def films(
     sighted = required_camera(scene)
     thrown = throwers(scene, sighted, pixels)
     for shot, cast in casts(scene, numbers(asked.first, asked.last), sighted, thrown, Cast):
-        yield film(cast, shot.resized(asked.width, asked.height), planes)
+        yield film(cast, asked.frame.of(shot), planes)
 
 
 def plane_tiff(plane: NDArray[Any]) -> bytes:

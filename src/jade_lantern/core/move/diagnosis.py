@@ -31,7 +31,7 @@ def diagnosed(
 ) -> Iterator[tuple[int, Diagnosis]]:
     """Each frame's number and its diagnosis, in order, worked out when it is asked for."""
     for i, (shot, cast) in enumerate(_looked_at(scene, asked, pixels)):
-        yield asked.first + i, cast.from_(shot.resized(asked.width, asked.height))
+        yield asked.first + i, cast.from_(asked.frame.of(shot))
 
 
 def _looked_at(
@@ -90,7 +90,7 @@ def whole_move(scene: Scene, pixels: Pixels | None = None) -> Frames:
             known, last = {}, cast
         key = (*camera.position, *camera.rotation.ravel(), camera.focal_px)
         if key not in known:
-            diagnosis = cast.from_(camera.resized(asked.width, asked.height))
+            diagnosis = cast.from_(asked.frame.of(camera))
             wrong = (diagnosis.spill | diagnosis.stretched | diagnosis.reveal) & (
                 diagnosis.owner >= 0
             )

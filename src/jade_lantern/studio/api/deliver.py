@@ -22,11 +22,12 @@ DeliveryKind = Literal["movie", "frames", "glb", "kit"]
 
 
 class DeliveryIn(Schema):
-    """first and last: frames, both included. A GLB and a paint kit have no
-    use for them, nor for a width."""
+    """first and last: frames, both included. height: of another shape than the plate, they show
+    its middle. A GLB and a paint kit have no use for them, nor for a width."""
 
     kind: DeliveryKind
     width: Annotated[int, Field(ge=0, le=100_000)] | None = None
+    height: Annotated[int, Field(ge=0, le=100_000)] | None = None
     first: Annotated[int, Field(ge=0, le=100_000)] | None = None
     last: Annotated[int, Field(ge=0, le=100_000)] | None = None
 
@@ -56,7 +57,7 @@ def list_deliveries(request: HttpRequest, id: StepNumber) -> list[Delivery]:
 def deliver(request: HttpRequest, id: StepNumber, body: DeliveryIn) -> Status[Delivery]:
     project = get_object_or_404(Project, pk=id)
     scene = projects.scene_at(project)
-    row = deliveries.ask(project, scene, body.kind, body.width, body.first, body.last)
+    row = deliveries.ask(project, scene, body.kind, body.width, body.first, body.last, body.height)
     return Status(201, row)
 
 
