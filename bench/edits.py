@@ -18,6 +18,7 @@ from jade_lantern.core.deliver.archive import packed
 from jade_lantern.core.picture import png, read_still
 from jade_lantern.core.proxy import Box, Drum, Proxy
 from jade_lantern.core.scene.model import ByEye, Plate, Scene, Sighting
+from jade_lantern.core.store import Memory
 
 from .row import Row
 from .tries import Client, served
@@ -113,7 +114,7 @@ def _bring_in(folder: str, count: int) -> None:
         next_id=count + 1,
     )  # fmt: skip
     archive = Path(folder) / f"{count}.zip"
-    archive.write_bytes(packed(scene, {scene.plate.digest: plate}))
+    archive.write_bytes(packed(scene, Memory({scene.plate.digest: plate})))
     subprocess.run(
         [sys.executable, "-m", "jade_lantern.cli", "import", str(archive)], check=True,
         env={**os.environ, "JADE_LANTERN_DATA": folder}, stdout=subprocess.DEVNULL,

@@ -17,7 +17,7 @@ import typer
 
 from .commands import cast
 from .commands.edit import edit
-from .commands.shared import migrated, project_at, said, set_up, stop, write
+from .commands.shared import migrated, project_at, said, set_up, stop, write, write_by
 
 if TYPE_CHECKING:
     from .core.render.film import Plane
@@ -285,7 +285,7 @@ def export(
 ) -> None:
     """Export the scene as a GLB, its blocking as OBJ or USD, or the whole project as a .zip."""
     from jade_lantern.core.block.blocking import KINDS, blocking
-    from jade_lantern.core.deliver.archive import packed
+    from jade_lantern.core.deliver.archive import pack
     from jade_lantern.core.deliver.gltf import glb
     from jade_lantern.core.refusal import Refusal
 
@@ -297,7 +297,8 @@ def export(
         elif kind == "glb":
             data = glb(scene, pictures.deep)
         elif kind == "zip":
-            data = packed(scene, pictures.files)
+            write_by(out, lambda file: pack(scene, pictures.store, file))
+            return
         else:
             raise Refusal("Export to a file that ends in .glb, .obj, .usda, .usdc or .zip.")
         write(out, data)

@@ -11,13 +11,14 @@ from jade_lantern.cli import app
 from jade_lantern.core.deliver.archive import packed, unpacked
 from jade_lantern.core.scene.edits import SetLock, apply
 from jade_lantern.core.sight.measure import required_camera
+from jade_lantern.core.store import Memory
 
 
 @pytest.fixture
 def archive(tmp_path, demo_scene, still_file) -> Path:
     file = tmp_path / "quay.zip"
     bare = apply(demo_scene, SetLock(locked=False)).model_copy(update={"proxies": ()})
-    file.write_bytes(packed(bare, {bare.plate.digest: still_file.read_bytes()}))
+    file.write_bytes(packed(bare, Memory({bare.plate.digest: still_file.read_bytes()})))
     return file
 
 

@@ -12,7 +12,7 @@ import pytest
 from jade_lantern.core.camera import Camera, rotation_of
 from jade_lantern.core.cast.squash import Squash
 from jade_lantern.core.change import changed
-from jade_lantern.core.deliver.archive import Unpacked, packed, unpacked
+from jade_lantern.core.deliver.archive import packed, unpacked
 from jade_lantern.core.deliver.cut import cut
 from jade_lantern.core.deliver.gltf import glb
 from jade_lantern.core.deliver.movie import Movie
@@ -25,6 +25,7 @@ from jade_lantern.core.scene.edits import AddLantern, CastOn, Glaze, SetKeys, al
 from jade_lantern.core.scene.model import CastRow
 from jade_lantern.core.scene.shot import shot_cameras
 from jade_lantern.core.sight.measure import required_camera
+from jade_lantern.core.store import Memory, read
 
 CAMERA = Camera.centred(3000, 2000, 2600, rotation_of(-2, 1, 15), np.array([0, 1.6, 0.0]))
 
@@ -256,8 +257,10 @@ def test_an_empty_scene_cannot_be_delivered(demo_scene, still):
 
 def test_an_archive_comes_back_whole(demo_scene, still_file):
     data = still_file.read_bytes()
-    archive = packed(demo_scene, {demo_scene.plate.digest: data})
-    assert unpacked(archive) == Unpacked(demo_scene, {demo_scene.plate.digest: data})
+    archive = packed(demo_scene, Memory({demo_scene.plate.digest: data}))
+    found = unpacked(archive)
+    assert found.scene == demo_scene
+    assert read(found.pictures, demo_scene.plate.digest) == data
     with pytest.raises(Refusal, match="damaged"):
         unpacked(archive[: len(archive) // 2])
 

@@ -15,6 +15,7 @@ from jade_lantern.core.mesh import Mesh, joined
 from jade_lantern.core.proxy import Box, Card, Drum, Floor
 from jade_lantern.core.render.diagnose import thrown
 from jade_lantern.core.render.see import see
+from jade_lantern.core.store import Memory
 
 LENS = Camera.centred(240, 160, 220, rotation_of(-8, 1, 5), np.array([0.0, 1.6, 3.0]))
 PLACE = {"turn_deg": 25.0}
@@ -118,7 +119,7 @@ def test_stretch_is_what_an_oblique_plane_asks_for():
 
 def test_a_shot_is_diagnosed_from_the_command_line(tmp_path, demo_scene, still_file):
     file, maps = tmp_path / "quay.zip", tmp_path / "maps"
-    file.write_bytes(packed(demo_scene, {demo_scene.plate.digest: still_file.read_bytes()}))
+    file.write_bytes(packed(demo_scene, Memory({demo_scene.plate.digest: still_file.read_bytes()})))
     last = demo_scene.move.frames - 1
     asked = ["diagnose", str(file), "--first", "0", "--last", "0", "--width", "240"]
     done = CliRunner().invoke(app, [*asked, "--maps", str(maps)])

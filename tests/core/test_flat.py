@@ -21,12 +21,13 @@ from jade_lantern.core.render.land import Cast
 from jade_lantern.core.scene.edits import Glaze, altered, apply
 from jade_lantern.core.scene.edits.cast import AlterLantern, LanternFacts
 from jade_lantern.core.sight.measure import required_camera
+from jade_lantern.core.store import Memory
 from tests.core.test_glaze import crate
 
 
 @pytest.fixture
 def at_hand(demo_scene, still_file):
-    return PicturesAtHand({demo_scene.plate.digest: still_file.read_bytes()})
+    return PicturesAtHand(Memory({demo_scene.plate.digest: still_file.read_bytes()}))
 
 
 def front(scene):
@@ -84,7 +85,7 @@ def test_a_flat_view_goes_out_is_painted_and_comes_back_on_its_face_alone(demo_s
     painted = out.plate.copy()
     painted[...] = (20, 220, 60)
     name = scene.lanterns[-1].name
-    edit, _ = taken_in(scene, [(f"{name}.png", png(painted))], at_hand.deep, at_hand.keep)
+    edit, _ = taken_in(scene, [(f"{name}.png", png(painted))], at_hand.deep, at_hand.store.keep)
     back = apply(scene, edit)
     camera = sighted.resized(480, 320)
     was = rendered(
@@ -187,8 +188,8 @@ def test_borrowing_is_one_step_that_keeps_what_was_there(demo_scene, at_hand):
     lantern = after.lanterns[0]
     assert edit.title(demo_scene) == "Borrow a patch for still"
     assert lantern.plate is not None
-    assert lantern.plate.digest in at_hand.files
-    new, old = read_deep(at_hand.files[lantern.plate.digest]), at_hand.deep(demo_scene.plate)
+    assert lantern.plate.digest in at_hand.store.files
+    new, old = read_deep(at_hand.store.files[lantern.plate.digest]), at_hand.deep(demo_scene.plate)
     differs = (new != old).any(axis=2)
     assert 0 < differs.mean() < 0.02
     x, y = at.astype(int)

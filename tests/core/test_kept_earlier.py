@@ -14,6 +14,7 @@ import pytest
 from jade_lantern.core.deliver.archive import packed, unpacked
 from jade_lantern.core.scene.shot import shot_camera
 from jade_lantern.core.sight.measure import required_camera
+from jade_lantern.core.store import read
 
 DATA = Path(__file__).parents[1] / "data"
 SEEN = json.loads((DATA / "kept-earlier.json").read_text())
@@ -47,9 +48,12 @@ def test_every_value_of_an_earlier_archive_is_kept(name):
     assert new["lanterns"][0]["edge"] == old.pop("lantern")["edge"]
     assert old.pop("version") < new["version"]
     assert missing_from(new, old) == []
-    assert got.files[got.scene.plate.digest] == plate
-    assert (len(got.files) > 1) == (name == "quay-flattened")
-    assert unpacked(packed(got.scene, got.files)) == got
+    assert read(got.pictures, got.scene.plate.digest) == plate
+    assert (len(got.pictures.names) > 1) == (name == "quay-flattened")
+    again = unpacked(packed(got.scene, got.pictures))
+    assert again.scene == got.scene
+    for digest in got.pictures.names:
+        assert read(again.pictures, digest) == read(got.pictures, digest)
 
 
 @pytest.mark.parametrize("name", EARLIER)

@@ -24,6 +24,7 @@ from jade_lantern.core.outside.process import read_apart
 from jade_lantern.core.picture import png, read_deep, read_still
 from jade_lantern.core.picture.openraster import Layer, written
 from jade_lantern.core.refusal import Refusal
+from jade_lantern.core.store import Memory
 from jade_lantern.core.value import name_of
 
 MESH = """def Mesh "m" {
@@ -187,13 +188,13 @@ def test_a_tiff_of_a_thousand_numbers_a_pixel_is_not_decoded():
 
 def test_of_an_archive_only_what_its_scene_names_is_read(demo_scene, still_file):
     plain = demo_scene.model_copy(update={"lanterns": demo_scene.lanterns[:1], "glazed": ()})
-    data = io.BytesIO(packed(plain, {plain.plate.digest: still_file.read_bytes()}))
+    data = io.BytesIO(packed(plain, Memory({plain.plate.digest: still_file.read_bytes()})))
     with zipfile.ZipFile(data, "a", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr("plates/" + "0" * 64, bytes(50_000_000))
     still = still_file.stat().st_size
     pixels = 3 * plain.plate.width * plain.plate.height
     found = unpacked(data.getvalue(), budget=Budget(still + pixels))
-    assert list(found.files) == [plain.plate.digest]
+    assert list(found.pictures.names) == [plain.plate.digest]
     with pytest.raises(Refusal, match="once it is decoded"):
         unpacked(data.getvalue(), budget=Budget(still + pixels - 1))
 

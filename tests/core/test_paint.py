@@ -38,6 +38,7 @@ from jade_lantern.core.scene.model import CastRow
 from jade_lantern.core.scene.sheet import lanterns_of
 from jade_lantern.core.scene.shot import shot_camera
 from jade_lantern.core.sight.measure import required_camera
+from jade_lantern.core.store import Memory
 from tests.truth import decibels
 
 MOST = 10**8
@@ -50,7 +51,7 @@ def split(demo_scene):
 
 @pytest.fixture
 def at_hand(demo_scene, still_file):
-    return PicturesAtHand({demo_scene.plate.digest: still_file.read_bytes()})
+    return PicturesAtHand(Memory({demo_scene.plate.digest: still_file.read_bytes()}))
 
 
 def test_a_split_that_is_taken_leaves_no_spill_and_is_one_step(demo_scene, split):
@@ -152,18 +153,20 @@ def test_a_kit_goes_out_and_comes_back_by_name(split, at_hand):
         (f"{first} remove.png", files[f"{first} remove.png"]),
         (f"{first}_2.ora", painted),
     ]  # fmt: skip
-    edit, told = taken_in(few, back, at_hand.deep, at_hand.keep)
+    edit, told = taken_in(few, back, at_hand.deep, at_hand.store.keep)
     after = apply(few, edit)
     lit = {one.name: one for one in after.lanterns}
     assert [b.lantern for b in told] == [second, None, first]
     assert not any(b.said for b in told if b.lantern)
-    new = read_still(at_hand.files[lit[first].plate.digest]).pixels
+    new = read_still(at_hand.store.files[lit[first].plate.digest]).pixels
     assert (new[150, 200] == (250, 10, 10)).all()
-    old = read_still(at_hand.files[few.plate.digest]).pixels
+    old = read_still(at_hand.store.files[few.plate.digest]).pixels
     assert np.array_equal(new[300:], old[300:])
     assert not lit[first].stand_in
     # once more: the plate before it is kept
-    edit, _ = taken_in(after, [(f"{first}.png", png(old[::-1].copy()))], at_hand.deep, at_hand.keep)
+    edit, _ = taken_in(
+        after, [(f"{first}.png", png(old[::-1].copy()))], at_hand.deep, at_hand.store.keep
+    )
     twice = next(one for one in apply(after, edit).lanterns if one.name == first)
     assert [p.digest for p in twice.earlier] == [lit[first].plate.digest]
 
@@ -176,7 +179,7 @@ def test_a_frame_of_a_movie_becomes_a_plate(split, at_hand, tmp_path):
     data = path.read_bytes()
 
     def bring(called, frame, data=data):
-        return taken_in(split, [(called, data)], at_hand.deep, at_hand.keep, frame=frame)
+        return taken_in(split, [(called, data)], at_hand.deep, at_hand.store.keep, frame=frame)
 
     edit, (told,) = bring(f"{name}.mp4", 4)
     assert told.lantern == name
@@ -198,7 +201,7 @@ def test_what_is_odd_about_paint_is_said_and_nothing_else_is_lost(split, at_hand
 
     def bring(picture, called=f"{name}.png"):
         data = picture if isinstance(picture, bytes) else png(np.ascontiguousarray(picture))
-        edit, (told,) = taken_in(split, [(called, data)], at_hand.deep, at_hand.keep)
+        edit, (told,) = taken_in(split, [(called, data)], at_hand.deep, at_hand.store.keep)
         return edit, " ".join(told.said)
 
     assert bring(pixels)[1] == ""
@@ -219,12 +222,14 @@ def test_what_is_odd_about_paint_is_said_and_nothing_else_is_lost(split, at_hand
     edit, _ = bring(soft)
     with_alpha = apply(split, edit)
     assert with_alpha.lanterns[1].plate.alpha
-    _, (told,) = taken_in(with_alpha, [(f"{name}.png", png(pixels))], at_hand.deep, at_hand.keep)
+    _, (told,) = taken_in(
+        with_alpha, [(f"{name}.png", png(pixels))], at_hand.deep, at_hand.store.keep
+    )
     assert "alpha is lost" in " ".join(told.said)
     # two of one name: the first is taken, the other said
     edit, told = taken_in(
         split, [(f"{name}.png", png(pixels)), (f"{name}.tif", png(moved))], at_hand.deep,
-        at_hand.keep,
+        at_hand.store.keep,
     )  # fmt: skip
     assert [b.lantern for b in told] == [name, None]
 
@@ -233,7 +238,7 @@ def test_layers_and_files_of_no_lantern_become_lanterns(demo_scene, at_hand):
     sky = np.zeros((90, 120, 4), np.uint8)
     data = written(120, 90, [Layer("near", sky), Layer("far", sky[..., :3] + 9, 5, 5)])
     files = [("layers.ora", data), ("dusk.png", png(sky[..., :3]))]
-    edit, told = taken_in(demo_scene, files, at_hand.deep, at_hand.keep)
+    edit, told = taken_in(demo_scene, files, at_hand.deep, at_hand.store.keep)
     after = apply(demo_scene, edit)
     assert [one.name for one in after.lanterns] == ["still", "near", "far", "dusk"]
     assert after.lanterns[1].plate.alpha
@@ -284,11 +289,13 @@ def test_a_fill_is_a_stand_in_until_paint_comes(split, at_hand, still):
     new = next(one for one in after.lanterns if one.id == lantern.id)
     assert new.stand_in
     assert new.earlier == ()
-    made = read_still(at_hand.files[new.plate.digest]).pixels
+    made = read_still(at_hand.store.files[new.plate.digest]).pixels
     area = removed(split, lantern, 1920, 1280).area
     assert np.array_equal(made[~area], still.pixels[~area])
     assert (made[area] != still.pixels[area]).any()
-    edit, _ = taken_in(after, [(f"{lantern.name}.png", png(made))], at_hand.deep, at_hand.keep)
+    edit, _ = taken_in(
+        after, [(f"{lantern.name}.png", png(made))], at_hand.deep, at_hand.store.keep
+    )
     painted = next(one for one in apply(after, edit).lanterns if one.id == lantern.id)
     assert not painted.stand_in
     assert painted.earlier == ()  # a stand-in is no paint that would be kept
@@ -317,7 +324,7 @@ def test_a_wide_lantern_holds_all_that_the_shot_sees_and_is_dark_until_painted(d
     assert one.depth.max() == 255
     # painted all over, nothing that it sees is revealed any more
     plate = png(one.plate)
-    edit, told = taken_in(both, [("wide.png", plate)], at_hand.deep, at_hand.keep)
+    edit, told = taken_in(both, [("wide.png", plate)], at_hand.deep, at_hand.store.keep)
     assert told[0].said == ()
     lit = apply(both, edit)
     before, after = whole_move(both), whole_move(lit)
@@ -330,7 +337,9 @@ def test_a_mask_finds_its_lantern_by_its_name_and_has_its_plates_size(demo_scene
     height, width = demo_scene.plate.height, demo_scene.plate.width
     half = np.zeros((height, width, 3), np.uint8)
     half[:, : width // 2] = 255
-    edit, told = taken_in(demo_scene, [("still mask.png", png(half))], at_hand.deep, at_hand.keep)
+    edit, told = taken_in(
+        demo_scene, [("still mask.png", png(half))], at_hand.deep, at_hand.store.keep
+    )
     assert "mask" in told[0].done[0]
     scene = apply(demo_scene, edit)
     assert scene.lanterns[0].plate is None
@@ -340,11 +349,11 @@ def test_a_mask_finds_its_lantern_by_its_name_and_has_its_plates_size(demo_scene
     assert (frame[:, :230, 3] > 65000).mean() > 0.99
     assert (frame[:, 250:, 3] == 0).all()
     small = png(half[::2, ::2])
-    edit, told = taken_in(demo_scene, [("still mask.png", small)], at_hand.deep, at_hand.keep)
+    edit, told = taken_in(demo_scene, [("still mask.png", small)], at_hand.deep, at_hand.store.keep)
     assert edit is None
     assert "plate's size" in told[0].said[0]
     both = [("still mask.png", png(half)), ("still.png", png(half))]
-    edit, _ = taken_in(demo_scene, both, at_hand.deep, at_hand.keep)
+    edit, _ = taken_in(demo_scene, both, at_hand.deep, at_hand.store.keep)
     one = edit.lanterns[0]
     assert len(edit.lanterns) == 1
     assert one.mask is not None
@@ -366,7 +375,7 @@ def test_a_lantern_placed_at_a_frame_sees_what_that_frame_shows(demo_scene):
 def test_the_cameras_of_a_glb_become_lanterns_where_they_stand(demo_scene, at_hand):
     """The scene's own GLB brings its sighted camera and its shot camera back."""
     data = glb(demo_scene, at_hand.deep)
-    edit, told = taken_in(demo_scene, [("quay.glb", data)], at_hand.deep, at_hand.keep)
+    edit, told = taken_in(demo_scene, [("quay.glb", data)], at_hand.deep, at_hand.store.keep)
     assert told[0].done == ("Its cameras are lanterns to paint now.",)
     scene = apply(demo_scene, edit)
     by = {one.name: one for one in scene.lanterns[1:]}
@@ -379,6 +388,6 @@ def test_the_cameras_of_a_glb_become_lanterns_where_they_stand(demo_scene, at_ha
         assert np.abs(lantern.project(places)[0] - true.project(places)[0]).max() < 0.1
         assert dark(by[name])
     for bad in (data[:60], b"glTF" + bytes(40)):
-        edit, told = taken_in(demo_scene, [("bad.glb", bad)], at_hand.deep, at_hand.keep)
+        edit, told = taken_in(demo_scene, [("bad.glb", bad)], at_hand.deep, at_hand.store.keep)
         assert edit is None
         assert "cannot be read" in told[0].said[0]

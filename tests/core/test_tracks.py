@@ -28,6 +28,7 @@ from jade_lantern.core.scene.model import CastRow
 from jade_lantern.core.scene.moment import at, moments
 from jade_lantern.core.scene.shot import shot_camera
 from jade_lantern.core.sight.measure import required_camera
+from jade_lantern.core.store import Memory
 from jade_lantern.core.track import TrackKey, values_at
 
 
@@ -151,7 +152,7 @@ def test_a_lanterns_strength_is_tracked(demo_scene, still):
 def test_tracks_are_kept_in_an_archive_and_go_with_their_part(demo_scene, still_file):
     scene = sliding(demo_scene)
     file = still_file.read_bytes()
-    assert unpacked(packed(scene, {scene.plate.digest: file})).scene == scene
+    assert unpacked(packed(scene, Memory({scene.plate.digest: file}))).scene == scene
     crate = crate_of(scene).id
     assert apply(scene, DeleteProxy(proxy=crate)).tracks == ()
     assert apply(scene, SetTrack(part=crate, of="x", keys=())).tracks == ()

@@ -95,5 +95,5 @@ def test_a_full_disk_is_said_by_commands_too(project, tmp_path, monkeypatch):
     def full(*_: object, **__: object) -> None:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr("pathlib.Path.write_bytes", full)
+    monkeypatch.setattr("jade_lantern.core.deliver.archive.shutil.copyfileobj", full)
     assert "disk is full" in run("export", str(project.pk), str(tmp_path / "a.zip"), code=1)

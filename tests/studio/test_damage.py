@@ -22,6 +22,7 @@ from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene import parts
 from jade_lantern.core.scene.model import Bend, Flattened, Plate
 from jade_lantern.core.sight.flatten import BendBack
+from jade_lantern.core.store import Memory
 from jade_lantern.studio import caretaker, levels, plates, projects, revisions
 from jade_lantern.studio.models import Project, Revision, ScenePart
 from tests.broken import damaged
@@ -194,7 +195,7 @@ def test_a_full_disk_keeps_nothing_and_is_said(api, project, monkeypatch):
     levels.settle()
     count = Project.objects.count()
     with monkeypatch.context() as patched:
-        patched.setattr("jade_lantern.studio.plates.os.fdopen", full)
+        patched.setattr("jade_lantern.core.store.os.fdopen", full)
         answer = bring(api)
     assert answer.status_code == 507
     assert "disk is full" in answer.json()["message"]
@@ -382,7 +383,7 @@ def test_a_damaged_archive_is_refused_in_words(db, kind):
 def test_archives_damaged_anyhow_are_read_whole_or_refused(db):
     whole = bytearray(archive_with(json.dumps(plain_scene())))
     chance = random.Random(3)
-    read, refused = 0, 0
+    sound, refused = 0, 0
     for _ in range(300):
         data = damaged(bytearray(whole), chance)
         try:
@@ -390,10 +391,10 @@ def test_archives_damaged_anyhow_are_read_whole_or_refused(db):
         except Refusal:
             refused += 1
         else:
-            read += 1
-            assert found.files[found.scene.plate.digest] == GREY
+            sound += 1
+            assert read(found.pictures, found.scene.plate.digest) == GREY
     assert refused > 200
-    assert read + refused == 300
+    assert sound + refused == 300
 
 
 def test_an_archive_of_a_flattened_plate_carries_the_bent_one(db, demo_scene):
@@ -405,12 +406,12 @@ def test_an_archive_of_a_flattened_plate_carries_the_bent_one(db, demo_scene):
     scene = demo_scene.model_copy(
         update={"plate": plate, "sighting": type(demo_scene.sighting)(), "proxies": ()}
     )
-    data = packed(scene, {flat.digest: GREY, bent.digest: LIGHT})
+    data = packed(scene, Memory({flat.digest: GREY, bent.digest: LIGHT}))
     project = projects.project_from_archive(data)
     assert plates.original(bent.digest) == LIGHT
     assert projects.keep(project.pk, 0, BendBack()).now.project.head == 1
     with pytest.raises(Refusal, match="bent plate in this archive"):
-        unpacked(packed(scene, {flat.digest: GREY, bent.digest: GREY}))
+        unpacked(packed(scene, Memory({flat.digest: GREY, bent.digest: GREY})))
 
 
 def test_a_bent_plate_that_is_gone_is_not_brought_back(db, api, project, demo_scene):

@@ -1,12 +1,13 @@
 """Where the trick would show, as the API tells it."""
 
 from jade_lantern.core.deliver.archive import packed
+from jade_lantern.core.store import Memory
 from jade_lantern.studio import projects
 
 
 def test_a_frames_diagnosis_is_told_by_proxy_worst_first(api, demo_scene, still_file):
     project = projects.project_from_archive(
-        packed(demo_scene, {demo_scene.plate.digest: still_file.read_bytes()})
+        packed(demo_scene, Memory({demo_scene.plate.digest: still_file.read_bytes()}))
     ).pk
     last = demo_scene.move.frames - 1
     first, end = (

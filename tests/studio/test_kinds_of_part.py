@@ -12,6 +12,7 @@ import json, os, sys
 from typing import Annotated, Literal
 
 import jade_lantern.core.scene.model as model
+from jade_lantern.core.store import Memory
 from jade_lantern.core.value import Id, Length, Name, Value
 
 class Gate(Value):
@@ -74,7 +75,7 @@ projects._at_hand.clear()
 revisions._maps.clear()
 scene, missing = revisions.load(project.pk, 2)
 said["stored"] = [g.wide_m for g in scene.gates], scene.latch.open, missing
-again = unpacked(packed(scene, {scene.plate.digest: still})).scene
+again = unpacked(packed(scene, Memory({scene.plate.digest: still}))).scene
 said["archive"] = again == scene, type(again).__name__
 try:
     projects.keep(project.pk, 1, StandGate(wide_m=-1))

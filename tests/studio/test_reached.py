@@ -13,13 +13,15 @@ from typing import Any
 import numpy as np
 import pytest
 
+from jade_lantern.core.deliver.archive import packed
 from jade_lantern.core.picture import png
+from jade_lantern.core.store import Memory
 from jade_lantern.studio import projects
 from jade_lantern.studio.gate import Gate
 from jade_lantern.studio.projects import Moved
 from jade_lantern.studio.reached import addresses_of, machine_names
 from jade_lantern.studio.trouble import Busy, in_words
-from tests.serving import free_port
+from tests.serving import Server, free_port
 from tests.studio.asgi import put
 
 HOST = ("host", "localhost")
@@ -141,3 +143,28 @@ def test_two_commands_begin_on_a_new_folder_at_once(tmp_path):
     with ThreadPoolExecutor(3) as pool:
         made = list(pool.map(lambda _: ran("import", still, data=tmp_path / "data"), range(3)))
     assert sorted(done.stdout.strip() for done in made) == ["1", "2", "3"]
+
+
+def test_another_machine_renders_a_project_by_its_address(tmp_path, demo_scene, still_file):
+    archive, there, words = tmp_path / "quay.zip", tmp_path / "there", ("--width", 96, "--last", 1)
+    archive.write_bytes(
+        packed(demo_scene, Memory({demo_scene.plate.digest: still_file.read_bytes()}))
+    )
+    there.mkdir()
+    assert ran("import", archive, data=there).stdout.strip() == "1"
+    server = Server(there)
+    try:
+        address = f"http://127.0.0.1:{server.port}/api/projects/1"
+        done = ran("render", address, tmp_path / "far", *words, data=tmp_path / "here")
+        assert done.returncode == 0, done.stderr
+        gone = ran("render", f"{address}7", tmp_path / "no", *words, data=tmp_path / "here")
+        assert (gone.returncode, "There is nothing at" in gone.stderr) == (1, True)
+        status, _, file = server.ask("GET", f"/api/projects/1/pictures/{demo_scene.plate.digest}")
+        assert (status, file) == (200, still_file.read_bytes())
+        assert server.ask("GET", f"/api/projects/1/pictures/{'0' * 64}")[0] == 404
+    finally:
+        server.kill()
+    ran("render", archive, tmp_path / "near", *words, data=tmp_path / "here")
+    for number in (0, 1):
+        name = f"frame-{number:05d}.png"
+        assert (tmp_path / "far" / name).read_bytes() == (tmp_path / "near" / name).read_bytes()

@@ -122,7 +122,13 @@ def paint(
     try:
         scene, pictures = project_at(project)
         named = [(file.name, file.read_bytes()) for file in files]
-        edit, brought = taken_in(scene, named, pictures.deep, pictures.keep, frame=frame)
+        kept: list[bytes] = []
+
+        def keep(data: bytes) -> str:
+            kept.append(data)
+            return str(pictures.store.keep(data))
+
+        edit, brought = taken_in(scene, named, pictures.deep, keep, frame=frame)
         for one in brought:
             line = {
                 "file": one.file, "lantern": one.lantern, "said": list(one.said),
@@ -131,7 +137,7 @@ def paint(
             sys.stdout.write(json.dumps(line) + "\n")
         if edit is None:
             raise Refusal("Nothing was taken.")
-        keep_in(project, edit, pictures)
+        keep_in(project, edit, kept)
     except (Refusal, OSError, MemoryError) as error:
         raise stop(said(error)) from error
 

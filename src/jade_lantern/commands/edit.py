@@ -10,7 +10,7 @@ from typing import Annotated, Any
 
 import typer
 
-from .shared import json_in, number_of, project_at, said, write
+from .shared import json_in, number_of, project_at, said, write_by
 
 
 def edit(
@@ -26,7 +26,7 @@ def edit(
     says where to.
     """
     from jade_lantern.core.batch import edited, read_changes
-    from jade_lantern.core.deliver.archive import packed
+    from jade_lantern.core.deliver.archive import pack
     from jade_lantern.core.refusal import Refusal
 
     def say(line: dict[str, Any]) -> None:
@@ -49,7 +49,7 @@ def edit(
         if not dry and (out is not None or number is None):
             if number is not None:
                 scene, pictures = project_at(project)
-            write(out or Path(project), packed(scene, pictures.files))
+            write_by(out or Path(project), lambda file: pack(scene, pictures.store, file))
     except Exception as error:
         why = said(error)
     if why is not None:

@@ -6,8 +6,9 @@ import fcntl
 import json
 import os
 import sys
+from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated, Any, BinaryIO
 
 import typer
 
@@ -41,8 +42,18 @@ def stop(message: str) -> typer.Exit:
 
 def write(to: Path, data: bytes) -> None:
     """Write a file whole or not at all."""
+    write_by(to, lambda file: file.write(data))
+
+
+def write_by(to: Path, fill: Callable[[BinaryIO], object]) -> None:
+    """Write a file whole or not at all. fill: writes what is in it."""
     part = to.with_name("part-" + to.name)
-    part.write_bytes(data)
+    try:
+        with part.open("wb") as file:
+            fill(file)
+    except BaseException:
+        part.unlink(missing_ok=True)
+        raise
     part.replace(to)
 
 
@@ -79,16 +90,23 @@ def number_of(named: str) -> int | None:
 
 
 def project_at(named: str) -> tuple[Any, Any]:
-    """A scene and its pictures at hand, from a project's number or an archive."""
+    """A scene and its pictures at hand, from a project's number, an archive, or a project's address
+    at a studio on another machine, such as http://there:8000/api/projects/3?key=…"""
     from jade_lantern.core.batch import PicturesAtHand
     from jade_lantern.core.deliver.archive import unpacked
     from jade_lantern.core.refusal import Refusal
-    from jade_lantern.core.scene.pictures import pictures_in
+    from jade_lantern.core.scene.document import read
+    from jade_lantern.core.store import Far, Over, Temporary, fetched
 
     number = number_of(named)
+    if named.startswith(("http://", "https://")):
+        address, _, key = named.partition("?key=")
+        says = {"x-jade-lantern-key": key} if key else {}
+        scene = read(fetched(f"{address.rstrip('/')}/scene", says))
+        return scene, PicturesAtHand(Far(f"{address.rstrip('/')}/pictures", Temporary(), says))
     if number is None:
-        found = unpacked(Path(named).read_bytes())
-        return found.scene, PicturesAtHand(dict(found.files))
+        found = unpacked(Path(named))
+        return found.scene, PicturesAtHand(Over(Temporary(), found.pictures))
     migrated()
     from jade_lantern.studio import plates, projects
     from jade_lantern.studio.models import Project
@@ -96,31 +114,27 @@ def project_at(named: str) -> tuple[Any, Any]:
     row = Project.objects.filter(pk=number).first()
     if row is None:
         raise Refusal(f"There is no project {named}.")
-    scene = projects.scene_at(row)
-    by = scene.plate.flattened
-    bent = None if by is None else by.digest
-    needed = [d for d in pictures_in(scene) if d != bent or plates.there(d)]
-    return scene, PicturesAtHand({d: plates.original(d) for d in needed})
+    return projects.scene_at(row), PicturesAtHand(Over(Temporary(), plates.store()))
 
 
-def keep_in(project: str, change: Any, pictures: Any = None) -> str:
+def keep_in(project: str, change: Any, files: Sequence[bytes] = ()) -> str:
     """Keep a change in a project, or in an archive in its place; what it is called in the history.
-    pictures: those that the change names, where they are at hand already."""
+    files: pictures that the change names."""
     from jade_lantern.core.change import changed
-    from jade_lantern.core.deliver.archive import packed
+    from jade_lantern.core.deliver.archive import pack
 
     number = number_of(project)
     if number is None:
         scene, there = project_at(project)
-        if pictures is not None:
-            there.files.update(pictures.files)
+        for data in files:
+            there.store.keep(data)
         edit, after = changed(scene, change, there)
-        write(Path(project), packed(after, there.files))
+        write_by(Path(project), lambda file: pack(after, there.store, file))
         return str(edit.title(scene))
     from jade_lantern.studio import plates, projects
 
     brought = plates.KeepingPictures()
-    for data in pictures.files.values() if pictures is not None else ():
+    for data in files:
         brought.keep(data)
     kept = projects.keep_at_head(number, change, brought)
     return str(kept.edit.title(kept.before))

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import TypeAdapter, ValidationError
 
+from .cache import Cache
 from .change import Change, changed
 from .picture import encoded, keeps_more, read_deep, read_still
 from .refusal import Refusal
@@ -20,10 +20,13 @@ from .scene.edits import Edit
 from .scene.gesture import Gesture, PictureGesture
 from .scene.model import Plate, Scene
 from .sight.look import Look
+from .store import Store, read
 
 CHANGE: TypeAdapter[Any] = TypeAdapter(Change)
 # the fields by which a change names what it is done to
 NAMING = ("proxy", "lantern", "trace", "rectangle", "tape", "corner", "kept")
+
+MOST_HELD_BYTES = 1 << 30  # of decoded pictures
 
 AnyChange = Edit | Gesture | PictureGesture
 
@@ -69,32 +72,30 @@ def edited(scene: Scene, changes: list[AnyChange], pictures: PicturesAtHand) -> 
         scene = after
 
 
-@dataclass
-class PicturesAtHand:
-    """Pictures in memory, by the digest of their file: for a project that is an archive."""
+def _look_weight(look: Look) -> int:
+    return 2 * look.pixels.nbytes
 
-    files: dict[str, bytes] = field(default_factory=dict)
-    _looks: dict[str, Look] = field(default_factory=dict)
+
+class PicturesAtHand:
+    """The pictures of a store, for changes that are made away from the studio."""
+
+    def __init__(self, store: Store) -> None:
+        self.store = store
+        self._looks: Cache[str, Look] = Cache(MOST_HELD_BYTES, _look_weight)
 
     def look(self, plate: Plate) -> Look:
-        if plate.digest not in self._looks:
-            pixels = read_still(self.files[plate.digest]).pixels
-            self._looks[plate.digest] = Look(pixels, plate.lens.focal_35mm)
-        return self._looks[plate.digest]
+        def make() -> Look:
+            return Look(read_still(read(self.store, plate.digest)).pixels, plate.lens.focal_35mm)
+
+        return self._looks.of(plate.digest, make)
 
     def deep(self, plate: Plate) -> NDArray[Any]:
         if not keeps_more(plate):
             return np.asarray(self.look(plate).pixels)
-        return read_deep(self.files[plate.digest])
+        return read_deep(read(self.store, plate.digest))
 
     def there(self, digest: str) -> bool:
-        return digest in self.files
+        return self.store.there(digest)
 
     def bring(self, pixels: NDArray[Any]) -> str:
-        return self.keep(encoded(pixels))
-
-    def keep(self, data: bytes) -> str:
-        """Keep a picture's file, and return its digest."""
-        digest = hashlib.sha256(data).hexdigest()
-        self.files[digest] = data
-        return digest
+        return self.store.keep(encoded(pixels))

@@ -99,14 +99,10 @@ def ask(
     required_camera(scene)
     whole = RenderRequest(Frame(scene.plate.width, scene.plate.height), 0, scene.move.frames - 1)
     if kind == "glb":
-        asked = RenderRequest(
-            Frame(scene.plate.width, scene.plate.height), 0, scene.move.frames - 1
-        )
+        asked = whole
         total = len(exported_proxies(scene))
     elif kind == "kit":
-        asked = RenderRequest(
-            Frame(scene.plate.width, scene.plate.height), 0, scene.move.frames - 1
-        )
+        asked = whole
         total = len(kit_lanterns(scene))
         require_memory(kit_bytes(scene), "A paint kit of these plates")
     else:

@@ -4,9 +4,6 @@
 from __future__ import annotations
 
 import hashlib
-import os
-import re
-import tempfile
 import time
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -39,15 +36,13 @@ from ..core.refusal import Refusal
 from ..core.render.pyramid import Picture
 from ..core.scene.model import Lantern, Plate, Scene
 from ..core.sight.look import Look
+from ..core.store import GONE, PART, Folder, read
 from . import levels
 from .machine import give_memory_back
 from .models import PlateNeeded
 from .trouble import Busy
 
-DIGEST = re.compile(r"[0-9a-f]{64}")
-GONE = "The plate's file is not in the project's folder any more."
 SMALL = 640  # px, the longer side of a plate in a list
-PART = "part-"  # prefix of files that are still being written
 LARGE_PIXELS = 16_000_000
 MOST_WAITING = 4
 ANY_NUMBER = 1 << 40  # no limit: a stored plate passed the limit that was set when it came in
@@ -62,11 +57,12 @@ def folder() -> Path:
     return path
 
 
+def store() -> Folder:
+    return Folder(folder())
+
+
 def _path(digest: str) -> Path:
-    """Where a plate's file is. Only a digest names one: nothing else becomes a path."""
-    if not DIGEST.fullmatch(digest):
-        raise Refusal("This is no plate's digest.")
-    return folder() / digest
+    return store().place(digest)
 
 
 _turn = RLock()
@@ -97,11 +93,11 @@ def take_in(data: bytes) -> Still:
     if pixels_named(data) <= LARGE_PIXELS:
         still = read_still(data, settings.MOST_PIXELS, Budget(settings.MOST_DECODED_BYTES))
         path = _path(still.digest)
-        _write(path, data)
+        store().keep(data)
     else:
         # a large file takes about as long to write as to decode
         with ThreadPoolExecutor(1) as beside, _one_at_a_time():
-            part = beside.submit(_part_of, data)
+            part = beside.submit(store().part, data)
             try:
                 still = read_still(data, settings.MOST_PIXELS, Budget(settings.MOST_DECODED_BYTES))
             except BaseException:
@@ -129,38 +125,13 @@ def _alpha_of(numbers: Picture) -> NDArray[np.uint8]:
     return eight_bit_alpha(numbers[..., 3:])
 
 
-def _write(path: Path, data: bytes) -> None:
-    if path.exists():
-        os.utime(path)  # a sweep that is under way leaves it alone
-    else:
-        _part_of(data).replace(path)
-
-
-def _part_of(data: bytes) -> Path:
-    """Data on disk, in a file that is yet to be given its name."""
-    handle, name = tempfile.mkstemp(dir=folder(), prefix=PART)
-    part = Path(name)
-    try:
-        with os.fdopen(handle, "wb") as file:
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
-    except BaseException:
-        part.unlink(missing_ok=True)
-        raise
-    return part
-
-
 def there(digest: str) -> bool:
-    return _path(digest).exists()
+    return store().there(digest)
 
 
 def original(digest: str) -> bytes:
     """A plate's file as it came. Raises Refusal where it is gone."""
-    try:
-        return _path(digest).read_bytes()
-    except FileNotFoundError as error:
-        raise Refusal(GONE) from error
+    return read(store(), digest)
 
 
 def _look_weight(look: Look) -> int:
@@ -286,8 +257,7 @@ class KeepingPictures(ToLookAt):
         if pixels.dtype != np.uint8 or pixels.shape[2] == 4:
             return self.keep(encoded(pixels))
         data = png(pixels, effort=1)
-        digest = hashlib.sha256(data).hexdigest()
-        _write(_path(digest), data)
+        digest = store().keep(data)
         levels.keep(_path(digest), np.ascontiguousarray(pixels), PART)
         self.brought.add(digest)
         return digest

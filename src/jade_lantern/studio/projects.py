@@ -19,6 +19,7 @@ from ..core.scene.edits import Edit
 from ..core.scene.gesture import Gesture, PictureGesture
 from ..core.scene.model import LensFacts, Plate, Scene
 from ..core.scene.pictures import pictures_in
+from ..core.store import read
 from . import deliveries, plates, revisions
 from .follows import Following, follows, worked_out
 from .machine import require_memory
@@ -82,8 +83,8 @@ def project_from_still(data: bytes, file_name: str, name: str = "") -> Project:
 def project_from_archive(data: bytes, name: str = "") -> Project:
     """A project from an exported archive. Raises Refusal, and then nothing is kept."""
     found = unpacked(data, settings.MOST_PIXELS, Budget(5 * settings.MOST_DECODED_BYTES))
-    for file in found.files.values():
-        plates.take_in(file)
+    for digest in found.pictures.names:
+        plates.take_in(read(found.pictures, digest))
     called = _line(name) or found.scene.name
     return start(checked(found.scene.model_copy(update={"name": called})))
 

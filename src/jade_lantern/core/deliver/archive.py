@@ -5,10 +5,13 @@ from __future__ import annotations
 
 import io
 import lzma
+import shutil
+import time
 import zipfile
 import zlib
-from collections.abc import Mapping
 from dataclasses import dataclass
+from pathlib import Path
+from typing import BinaryIO
 
 from ..budget import Budget
 from ..picture import read_still
@@ -18,6 +21,8 @@ from ..scene.check import checked
 from ..scene.document import as_text, read
 from ..scene.model import Flattened, Plate, Scene
 from ..scene.pictures import pictures_in
+from ..store import Members, Store
+from ..store import read as whole
 
 SCENE, PLATE, BENT, PLATES = "scene.json", "plate", "plate-bent", "plates/"
 LARGEST_SCENE_BYTES = 64_000_000
@@ -32,11 +37,11 @@ UNREADABLE = (
 
 @dataclass(frozen=True)
 class Unpacked:
-    """A scene with its pictures' files by their digests: the plate's, the bent plate's where the
-    plate was flattened and it is there, and those of lanterns."""
+    """A scene with its pictures' files: the plate's, the bent plate's where the plate was flattened
+    and it is there, and those of lanterns."""
 
     scene: Scene
-    files: Mapping[str, bytes]
+    pictures: Members
 
 
 def _members(scene: Scene) -> dict[str, str]:
@@ -48,33 +53,45 @@ def _members(scene: Scene) -> dict[str, str]:
     return out
 
 
-def packed(scene: Scene, files: Mapping[str, bytes]) -> bytes:
-    """The archive's bytes. files: its pictures by digest; of the bent plate it may be missing."""
+def packed(scene: Scene, pictures: Store) -> bytes:
+    """The archive's bytes."""
     out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
-        archive.writestr(SCENE, as_text(scene))
-        for digest, name in _members(scene).items():
-            if digest in files or name != BENT:
-                archive.writestr(name, files[digest], compress_type=zipfile.ZIP_STORED)
+    pack(scene, pictures, out)
     return out.getvalue()
 
 
-def unpacked(data: bytes, most_pixels: int = MOST_PIXELS, budget: Budget | None = None) -> Unpacked:
+def pack(scene: Scene, pictures: Store, out: BinaryIO) -> None:
+    """Write an archive, one picture after another. Of the bent plate the file may be missing;
+    raises Refusal where another one is."""
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr(SCENE, as_text(scene))
+        for digest, name in _members(scene).items():
+            if name == BENT and not pictures.there(digest):
+                continue
+            member = zipfile.ZipInfo(name, time.localtime()[:6])
+            with pictures.open(digest) as file, archive.open(member, "w", force_zip64=True) as into:
+                shutil.copyfileobj(file, into, 1 << 20)
+
+
+def unpacked(
+    source: bytes | Path, most_pixels: int = MOST_PIXELS, budget: Budget | None = None
+) -> Unpacked:
     """What is in an archive, checked as a project's own scenes are. Only what its scene names is
-    read.
+    read, one picture after another; of a path they stay where they are.
 
     Raises Refusal where the archive is not whole, or its scene not sound, or not of its plates, or
     where it is more than its budget has left.
     """
     budget = budget or Budget(MOST_UNPACKED_BYTES)
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        file = io.BytesIO(source) if isinstance(source, bytes) else source
+        with zipfile.ZipFile(file) as archive:
             scene = checked(read(_member(archive, SCENE, LARGEST_SCENE_BYTES)))
             there = set(archive.namelist())
-            named = {d: n for d, n in _members(scene).items() if n in there}
-            for member in set(named.values()):
+            for member in set(_members(scene).values()) & there:
                 budget.take(archive.getinfo(member).file_size)
-            files = {d: archive.read(name) for d, name in named.items()}
+        pictures = Members(source, _members(scene))
+        _check(scene, pictures, most_pixels, budget)
     except Refusal:
         raise
     except UNREADABLE as error:
@@ -84,12 +101,21 @@ def unpacked(data: bytes, most_pixels: int = MOST_PIXELS, budget: Budget | None 
             if encrypted
             else "This file is no project archive, or it is damaged."
         ) from error
+    return Unpacked(scene, pictures)
+
+
+def _check(scene: Scene, pictures: Members, most_pixels: int, budget: Budget) -> None:
+    """Raises Refusal where a picture is missing or not what its scene says."""
+
+    def sound(plate: Plate | Flattened) -> bool:
+        return _is(whole(pictures, plate.digest), plate, most_pixels, budget)
+
     plate, by = scene.plate, scene.plate.flattened
-    if plate.digest not in files:
+    if not pictures.there(plate.digest):
         raise Refusal("The plate is missing in this archive.")
-    if not _is(files[plate.digest], plate, most_pixels, budget):
+    if not sound(plate):
         raise Refusal("The plate in this archive is not the one its scene was made on.")
-    if by is not None and by.digest in files and not _is(files[by.digest], by, most_pixels, budget):
+    if by is not None and pictures.there(by.digest) and not sound(by):
         raise Refusal("The bent plate in this archive is not the one that was flattened.")
     seen = {plate.digest}
     for lantern in scene.lanterns:
@@ -97,11 +123,10 @@ def unpacked(data: bytes, most_pixels: int = MOST_PIXELS, budget: Budget | None 
             if one is None or one.digest in seen:
                 continue
             seen.add(one.digest)
-            if one.digest not in files:
+            if not pictures.there(one.digest):
                 raise Refusal(f"A plate of the lantern {lantern.name} is missing in this archive.")
-            if not _is(files[one.digest], one, most_pixels, budget):
+            if not sound(one):
                 raise Refusal(f"A plate of the lantern {lantern.name} is not what its scene says.")
-    return Unpacked(scene, files)
 
 
 def _is(data: bytes, plate: Plate | Flattened, most_pixels: int, budget: Budget) -> bool:

@@ -6,13 +6,14 @@ from collections.abc import Sequence
 from typing import Annotated
 
 import numpy as np
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import File, Form, Path, Router, Schema, Status
 from ninja.files import UploadedFile
 from numpy.typing import NDArray
 
 from ...core.picture import APRON, TILE, level_sizes
+from ...core.scene.document import as_text
 from ...core.value import Digest
 from .. import plates, projects
 from ..models import PlateNeeded, Project
@@ -76,6 +77,21 @@ def plate_tile(
     if data is None:
         raise Http404
     return _picture(data)
+
+
+@router.api_operation(["GET", "HEAD"], "/projects/{id}/pictures/{digest}", response={404: Trouble})
+def picture_file(request: HttpRequest, id: StepNumber, digest: Named) -> FileResponse:
+    """One of a project's pictures, its file as it came: for work on another machine."""
+    if not _needed(id, digest) or not plates.there(digest):
+        raise Http404
+    return FileResponse(plates.store().open(digest), content_type="application/octet-stream")
+
+
+@router.get("/projects/{id}/scene", response={404: Trouble})
+def whole_scene(request: HttpRequest, id: StepNumber) -> HttpResponse:
+    """A project's scene as it stands, whole, as an archive keeps it."""
+    scene = projects.scene_at(get_object_or_404(Project, pk=id))
+    return HttpResponse(as_text(scene), content_type="application/json")
 
 
 def _needed(project: int, digest: str) -> bool:

@@ -446,6 +446,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/pictures/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picture File
+         * @description One of a project's pictures, its file as it came: for work on another machine.
+         */
+        get: operations["jade_lantern_studio_api_still_picture_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        /**
+         * Picture File
+         * @description One of a project's pictures, its file as it came: for work on another machine.
+         */
+        head: operations["jade_lantern_studio_api_still_picture_file"];
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/plane": {
         parameters: {
             query?: never;
@@ -558,6 +582,26 @@ export interface paths {
         put?: never;
         /** Redo */
         post: operations["jade_lantern_studio_api_project_redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/scene": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Whole Scene
+         * @description A project's scene as it stands, whole, as an archive keeps it.
+         */
+        get: operations["jade_lantern_studio_api_still_whole_scene"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1690,12 +1734,14 @@ export interface components {
         };
         /**
          * DeliveryIn
-         * @description first and last: frames, both included. A GLB and a paint kit have no
-         *     use for them, nor for a width.
+         * @description first and last: frames, both included. height: of another shape than the plate, they show
+         *     its middle. A GLB and a paint kit have no use for them, nor for a width.
          */
         DeliveryIn: {
             /** First */
             first?: number | null;
+            /** Height */
+            height?: number | null;
             /**
              * Kind
              * @enum {string}
@@ -6382,6 +6428,52 @@ export interface operations {
             };
         };
     };
+    jade_lantern_studio_api_still_picture_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_still_picture_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
     jade_lantern_studio_api_cast_plane: {
         parameters: {
             query: {
@@ -6595,6 +6687,28 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_still_whole_scene: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
