@@ -22,7 +22,7 @@ from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene import parts
 from jade_lantern.core.scene.model import Bend, Flattened, Plate
 from jade_lantern.core.sight.flatten import BendBack
-from jade_lantern.core.store import Memory
+from jade_lantern.core.store import Memory, read
 from jade_lantern.studio import caretaker, levels, plates, projects, revisions
 from jade_lantern.studio.models import Project, Revision, ScenePart
 from tests.broken import damaged
