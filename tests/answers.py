@@ -9,7 +9,7 @@ from jade_lantern.core.scene.model import VERSION
 
 SINGLE = ("name", "next_id", *(kind.name for kind in kinds.SINGLE))
 MANY = tuple(kind.name for kind in kinds.MANY)
-FOLLOWING = ("reading", "misses", "shot", "lanterns")
+FOLLOWING = ("reading", "misses", "shot", "times", "lanterns")
 
 
 class Known:
@@ -21,6 +21,7 @@ class Known:
         self.reading: Any = None
         self.misses: Any = None
         self.shot: Any = None
+        self.times: Any = None
         self.lanterns: Any = None
         self.takes: dict[str, Any] = {}
         self.shapes: dict[str, Any] = {}
@@ -68,7 +69,7 @@ class Known:
         """Everything that is known, to be compared."""
         return {
             "scene": self.scene, "reading": self.reading, "misses": self.misses,
-            "shot": self.shot, "shapes": self.shapes, "kept": self.kept,
+            "shot": self.shot, "times": self.times, "shapes": self.shapes, "kept": self.kept,
             "lanterns": self.lanterns, "takes": self.takes,
         }  # fmt: skip
 

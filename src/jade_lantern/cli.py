@@ -329,20 +329,27 @@ def bring(
 
 @app.command("import")
 def import_(
-    file: Annotated[Path, typer.Argument(help="A still, or a project archive.")],
+    file: Annotated[
+        Path, typer.Argument(help="A still, a movie, a folder of numbered stills, or an archive.")
+    ],
     name: Annotated[str, typer.Option(help="The project's name.")] = "",
 ) -> None:
-    """Make a project from a still or from an exported archive; prints its number."""
+    """Make a project from a still, from pictures over time, or from an exported archive; prints its
+    number."""
     migrated()
+    from jade_lantern.core.deliver.archive import is_archive
+    from jade_lantern.core.picture.source import sequence_in
     from jade_lantern.core.refusal import Refusal
     from jade_lantern.studio import projects
 
     try:
-        data = file.read_bytes()
-        if data[:2] == b"PK":
-            project = projects.project_from_archive(data, name)
-        else:
+        if file.is_dir():
+            data = sequence_in(file)
             project = projects.project_from_still(data, file.name, name)
+        elif is_archive(file):
+            project = projects.project_from_archive(file.read_bytes(), name)
+        else:
+            project = projects.project_from_still(file.read_bytes(), file.name, name)
     except (Refusal, OSError, MemoryError) as error:
         raise stop(said(error)) from error
     typer.echo(project.pk)

@@ -6,15 +6,19 @@ from dataclasses import replace
 import numpy as np
 from playwright.sync_api import Page, expect
 
+from jade_lantern.core.batch import PicturesAtHand
 from jade_lantern.core.cast.ofscene import Pixels, targets, throwers
+from jade_lantern.core.deliver.movie import Movie
 from jade_lantern.core.picture import png, read_deep, read_still
 from jade_lantern.core.picture.eight import in_eight_bit
 from jade_lantern.core.render.frame import rendered
 from jade_lantern.core.render.land import Cast, Thrower
 from jade_lantern.core.render.pyramid import Pyramid
 from jade_lantern.core.scene.model import Plate, Scene
+from jade_lantern.core.scene.moment import at
 from jade_lantern.core.scene.shot import shot_camera
 from jade_lantern.core.sight.measure import required_camera
+from jade_lantern.core.store import Folder
 from tests.browser.lens import Lens, drawn, go_to, kept, open_project, state
 from tests.truth import decibels
 
@@ -172,6 +176,79 @@ def test_every_stations_sheet_of_keys_opens_and_alt_leaves_a_number(page):
     page.keyboard.press("Alt+3")
     expect(page).to_have_url(re.compile("/block$"))
     assert wrong == []
+
+
+def test_what_moves_and_what_plays_is_drawn_as_it_is_rendered(page, served, tmp_path):
+    """A crate on tracks, its lantern growing weak, and a movie on the wall behind it."""
+    open_project(page, "Lantern Quay")
+    number = page.url.split("/project/")[1].split("/")[0]
+    before = state(page)["revision"]
+    scene = Scene.model_validate(state(page)["scene"])
+
+    def kept_by(**change: object) -> None:
+        answer = page.request.post(
+            f"/api/projects/{number}/edits", headers={"X-Jade-Lantern": "1"},
+            data={"base": state(page)["revision"], "change": change},
+        )  # fmt: skip
+        assert answer.status == 200, answer.text()
+
+    width, height = scene.plate.width // 8, scene.plate.height // 8
+    with Movie(tmp_path / "a.mp4", width, height, 24.0) as movie:
+        for n in range(30):
+            picture = np.full((height, width, 4), 255, np.uint8)
+            picture[..., :3] = (30 + 7 * n, 120, 220 - 7 * n)
+            picture[:, 8 * n : 8 * n + 20, 1] = 240
+            movie.add(picture)
+    brought = page.request.post(
+        f"/api/projects/{number}/paint", headers={"X-Jade-Lantern": "1"},
+        multipart={"base": str(before), "plays": "true", "files": {
+            "name": "smoke.mp4", "mimeType": "video/mp4",
+            "buffer": (tmp_path / "a.mp4").read_bytes()}},
+    )  # fmt: skip
+    assert brought.status == 200, brought.text()
+    scene = Scene.model_validate(state(page)["scene"])
+    smoke = scene.lanterns[-1]
+    crate = next(p for p in scene.proxies if p.name == "crate 1")
+    wall = next(p for p in scene.proxies if p.name == "backdrop")
+    kept_by(verb="CastOn", rows=[{"proxy": wall.id, "lanterns": [smoke.id]}])
+    kept_by(verb="Play", plate=smoke.plate.digest, offset=10, rate=24)
+    for of, values in (("x", (crate.x, crate.x + 1.5)), ("turn_deg", (0, 120))):
+        keys = [{"frame": f, "value": v} for f, v in zip((0, 60), values, strict=True)]
+        kept_by(verb="SetTrack", part=crate.id, of=of, keys=keys)
+    keys = [{"frame": 0, "value": 1}, {"frame": 60, "value": 0.4}]
+    kept_by(verb="SetTrack", part=smoke.id, of="strength", keys=keys)
+    kept(page, state(page)["revision"])
+    scene = Scene.model_validate(state(page)["scene"])
+    at_hand = PicturesAtHand(Folder(served.data / "plates"))
+    go_to(page, "Move")
+    strip = page.get_by_role("slider", name="Frame")
+    for frame in (0, 30, 10):
+        strip.focus()
+        strip.press("Home")
+        for _ in range(frame):
+            strip.press("ArrowRight")
+        expect(page.get_by_text(f"Shot · frame {frame}")).to_be_visible()
+        moment = at(scene, frame)
+        for patience in range(40):
+            picture = drawn(page, "Shot view")
+            h, w = picture.shape[:2]
+            tall = w * scene.plate.height / scene.plate.width
+            top = (h - tall) / 2
+            core = core_view(moment, None, frame, top, w, h, at_hand.deep)
+            inside = np.zeros((h, w), bool)
+            inside[int(top) + EDGE : int(top + tall) - EDGE, EDGE:-EDGE] = True
+            inside &= core[..., 3] == 255
+            if decibels(picture, core[..., :3], inside) > 33 or patience == 39:
+                break
+            page.wait_for_timeout(500)  # until its picture has come the one before stays
+        assert inside.mean() > 0.4
+        assert decibels(picture, core[..., :3], inside) > 33
+    still = core_view(scene, None, 30, top, w, h, at_hand.deep)
+    moved = core_view(at(scene, 30), None, 30, top, w, h, at_hand.deep)
+    assert decibels(still[..., :3], moved[..., :3], inside) < 25
+    while state(page)["revision"] > before:
+        page.keyboard.press("Control+z")
+        page.wait_for_timeout(300)
 
 
 def test_reeds_are_seen_through_as_the_renderer_sees_through_them(page, served):

@@ -111,6 +111,9 @@ def paint(
     project: Project,
     files: Annotated[list[Path], typer.Argument(help="Painted plates: PNG, TIFF, OpenRaster …")],
     frame: Annotated[int, typer.Option(min=0, help="Of a movie, the frame that is taken.")] = 0,
+    plays: Annotated[
+        bool, typer.Option("--plays", help="Movies play, and numbered files are one sequence.")
+    ] = False,
 ) -> None:
     """Bring painted plates back; each finds its lantern by its name.
 
@@ -128,7 +131,7 @@ def paint(
             kept.append(data)
             return str(pictures.store.keep(data))
 
-        edit, brought = taken_in(scene, named, pictures.deep, keep, frame=frame)
+        edit, brought = taken_in(scene, named, pictures.deep, keep, frame=frame, plays=plays)
         for one in brought:
             line = {
                 "file": one.file, "lantern": one.lantern, "said": list(one.said),

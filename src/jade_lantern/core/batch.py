@@ -13,6 +13,8 @@ from pydantic import TypeAdapter, ValidationError
 from .cache import Cache
 from .change import Change, changed
 from .picture import encoded, keeps_more, read_deep, read_still
+from .picture.eight import eight_bit, three_channels
+from .picture.source import OpenSources
 from .refusal import Refusal
 from .scene.check import ids_in
 from .scene.document import plainly
@@ -81,15 +83,21 @@ class PicturesAtHand:
 
     def __init__(self, store: Store) -> None:
         self.store = store
+        self.sources = OpenSources(store.open)
         self._looks: Cache[str, Look] = Cache(MOST_HELD_BYTES, _look_weight)
 
     def look(self, plate: Plate) -> Look:
         def make() -> Look:
+            if plate.playing is not None:
+                first = three_channels(eight_bit(self.sources.of(plate.digest).at(0)))
+                return Look(first, plate.lens.focal_35mm)
             return Look(read_still(read(self.store, plate.digest)).pixels, plate.lens.focal_35mm)
 
         return self._looks.of(plate.digest, make)
 
     def deep(self, plate: Plate) -> NDArray[Any]:
+        if plate.playing is not None:
+            return self.sources.of(plate.digest).at(plate.picture)
         if not keeps_more(plate):
             return np.asarray(self.look(plate).pixels)
         return read_deep(read(self.store, plate.digest))

@@ -44,6 +44,18 @@ class ShotArrays(Schema):
     frames: int
 
 
+class TimeArrays(Schema):
+    """What changes over the frames of a shot, 64 bit floats, little-endian, one row a frame: the
+    frame of each of some proxies (12 numbers, as `ProxyShape` has it), the strength of each of some
+    lanterns, and the number of the picture that each of some lanterns throws."""
+
+    digest: str
+    frames: int
+    proxies: list[str]
+    strengths: list[str]
+    pictures: list[str]
+
+
 _kept: Cache[str, bytes] = Cache(MOST_BYTES)
 
 
@@ -95,3 +107,12 @@ def _packed(mesh: Mesh) -> tuple[bytes, int]:
 def of_shot(cameras: list[Camera]) -> ShotArrays:
     rows = [np.concatenate([c.position, c.rotation.ravel(), [c.focal_px]]) for c in cameras]
     return ShotArrays(digest=keep(np.array(rows, "<f8").tobytes()), frames=len(rows))
+
+
+def of_times(
+    rows: list[list[float]], proxies: list[str], strengths: list[str], pictures: list[str]
+) -> TimeArrays:
+    data = np.array(rows, "<f8").tobytes()
+    return TimeArrays(
+        digest=keep(data), frames=len(rows), proxies=proxies, strengths=strengths, pictures=pictures
+    )

@@ -18,6 +18,7 @@ from ..core.refusal import Refusal
 from ..core.scene.difference import same
 from ..core.scene.glaze import places_at_rest
 from ..core.scene.model import Lantern, Scene
+from ..core.scene.moment import changes, moments, playing_plates
 from ..core.scene.sheet import rows_of, taken_by
 from ..core.scene.shot import shot_cameras
 from ..core.sight.measure import camera_of
@@ -96,6 +97,7 @@ class Follows(Schema):
     kept: list[KeptReading] | None = None
     shapes: list[ProxyShape] | None = None
     shot: arrays.ShotArrays | None = None
+    times: arrays.TimeArrays | None = None
     labels: list[LabelRead] | None = None
     lanterns: list[LanternShown] | None = None
     takes: list[Taken] | None = None
@@ -103,12 +105,12 @@ class Follows(Schema):
     def digests(self) -> set[str]:
         """Of all arrays that are named here."""
         out = {shape.mesh.digest for shape in self.shapes or ()}
-        return out if self.shot is None else out | {self.shot.digest}
+        return out | {one.digest for one in (self.shot, self.times) if one is not None}
 
 
 class Following(NamedTuple):
     """What follows from a scene otherwise than from another, and the names of what does not follow
-    any more: misses, shapes, lanterns, takes (all of them), shot."""
+    any more: misses, shapes, lanterns, takes (all of them), shot, times."""
 
     differs: Follows
     gone: list[str]
@@ -147,6 +149,8 @@ def follows(before: Scene | None, after: Scene) -> Following:
     was, now = _camera(before) if before is not None else None, _camera(after)
     if now is None:
         more = ["shapes", "shot", "lanterns", "takes"] if was is not None else []
+        if was is not None and before is not None and changes(before):
+            more.append("times")
         return Following(out, [*gone, *more])
     if was is None:
         out.shapes = [_shape(after, p, now) for p in after.proxies]
@@ -168,7 +172,42 @@ def follows(before: Scene | None, after: Scene) -> Following:
     if was is None or sighted or before is None or not same(after.move, before.move):
         frames = np.arange(after.move.frames, dtype=float)
         out.shot = arrays.of_shot(shot_cameras(after, frames, now))
+    old_times = before is not None and was is not None and changes(before)
+    if changes(after):
+        if before is None or not old_times or sighted or not _same(
+            before, after, "tracks", "proxies", "lanterns", "plate", "move"
+        ):  # fmt: skip
+            out.times = _times(after)
+    elif old_times:
+        gone.append("times")
     return Following(out, gone)
+
+
+def _times(scene: Scene) -> arrays.TimeArrays:
+    frames = np.arange(scene.move.frames, dtype=float)
+    at = moments(scene, frames)
+    moving = {t.part for t in scene.tracks}
+    proxies = [i for i, p in enumerate(scene.proxies) if p.id in moving]
+    strengths = [i for i, one in enumerate(scene.lanterns) if one.id in moving]
+    plays = playing_plates(scene)
+    playing = [i for i, one in enumerate(scene.lanterns) if plate_of(scene, one).digest in plays]
+    rows: dict[int, list[float]] = {}  # by moment, which is one where nothing changes
+
+    def row(moment: Scene) -> list[float]:
+        out: list[float] = []
+        for i in proxies:
+            turn, place = moment.proxies[i].frame()
+            out += np.column_stack([turn, place]).ravel().tolist()
+        out += [moment.lanterns[i].strength for i in strengths]
+        return out + [float(plate_of(moment, moment.lanterns[i]).picture) for i in playing]
+
+    for moment in at:
+        if id(moment) not in rows:
+            rows[id(moment)] = row(moment)
+    return arrays.of_times(
+        [rows[id(moment)] for moment in at], [scene.proxies[i].id for i in proxies],
+        [scene.lanterns[i].id for i in strengths], [scene.lanterns[i].id for i in playing],
+    )  # fmt: skip
 
 
 def _same(before: Scene, after: Scene, *names: str) -> bool:

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import hashlib
 import time
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager, suppress
 from pathlib import Path
@@ -19,6 +19,8 @@ from numpy.typing import NDArray
 from ..core.budget import Budget
 from ..core.cache import Cache
 from ..core.cast.ofscene import masked, plate_of
+from ..core.outside.layers import read_over_time
+from ..core.outside.process import read_apart
 from ..core.picture import (
     Still,
     encoded,
@@ -32,6 +34,7 @@ from ..core.picture import (
     tile_of,
 )
 from ..core.picture.eight import eight_bit, eight_bit_alpha, three_channels
+from ..core.picture.source import OpenSources, SourceFacts, plays
 from ..core.refusal import Refusal
 from ..core.render.pyramid import Picture
 from ..core.scene.model import Lantern, Plate, Scene
@@ -66,6 +69,7 @@ def _path(digest: str) -> Path:
 
 
 _turn = RLock()
+_sources = OpenSources(lambda digest: store().open(digest))
 _waiting = 0
 _counting = Lock()
 
@@ -88,8 +92,10 @@ def _one_at_a_time() -> Iterator[None]:
 
 
 def take_in(data: bytes) -> Still:
-    """Read a still's file and keep it, whole or not at all. Raises Refusal where it is none, or
-    decodes to more than can be worked on."""
+    """Read a still's file and keep it, whole or not at all; of pictures over time the first is
+    read. Raises Refusal where it is none, or decodes to more than can be worked on."""
+    if plays(data[:16]):
+        return take_in_playing(data)[0]
     if pixels_named(data) <= LARGE_PIXELS:
         still = read_still(data, settings.MOST_PIXELS, Budget(settings.MOST_DECODED_BYTES))
         path = _path(still.digest)
@@ -108,6 +114,24 @@ def take_in(data: bytes) -> Still:
             part.result().replace(path)
     levels.keep(path, _shown(data, still), PART)
     return still
+
+
+def take_in_playing(data: bytes) -> tuple[Still, SourceFacts]:
+    """Keep a movie or a numbered sequence, whole or not at all: its first picture, and what there
+    is to know of all. Raises Refusal where it is none."""
+    first = read_apart(read_over_time, data, settings.MOST_PIXELS)
+    facts = first.facts
+    digest = store().keep(data)
+    levels.keep(_path(digest), _in_levels(first.picture), PART)
+    pixels = three_channels(eight_bit(first.picture))
+    still = Still(pixels, "movie", facts.bits, facts.alpha, None, None, None, digest)
+    return still, facts
+
+
+def _in_levels(numbers: Picture) -> NDArray[np.uint8]:
+    """A picture (H, W, 3 or 4) as views show it: of one with an alpha (H, W, 4), premultiplied."""
+    colour = three_channels(eight_bit(numbers))
+    return colour if numbers.shape[2] < 4 else np.concatenate([colour, _alpha_of(numbers)], axis=2)
 
 
 def _shown(data: bytes, still: Still) -> NDArray[np.uint8]:
@@ -164,19 +188,43 @@ def _look(digest: str, told_mm: float | None = None) -> Look:
     return held.of(digest, make)
 
 
-def masked_levels(scene: Scene, lantern: Lantern) -> Sequence[NDArray[np.uint8]]:
-    """The levels of a lantern's plate with its mask taken into its alpha, as views throw it."""
-    path = _path(thrown_digest(scene, lantern))
+def masked_levels(
+    scene: Scene, lantern: Lantern, number: int = 0
+) -> Sequence[NDArray[np.uint8]]:  # fmt: skip
+    """The levels of a lantern's plate with its mask taken into its alpha, as views throw it.
+    number: of its picture, where it plays."""
+    plate = plate_of(scene, lantern)
+    number = 0 if plate.playing is None else min(number, plate.playing.count - 1)
+    path = _picture_path(thrown_digest(scene, lantern), number)
+    if number:
+        shown = plate.model_copy(update={"picture": number})
+        lantern = lantern.model_copy(update={"plate": shown})
+    return _kept_levels(path, lambda: masked(scene, lantern, deep))
+
+
+def _picture_path(digest: str, number: int) -> Path:
+    if number == 0:
+        return _path(digest)
+    return _path(hashlib.sha256(f"{digest} picture {number}".encode()).hexdigest())
+
+
+def _kept_levels(path: Path, make: Callable[[], Picture]) -> Sequence[NDArray[np.uint8]]:
     found = levels.there(path)
     if found is None:
         with _turn:
-            numbers = masked(scene, lantern, deep)
-            colour = three_channels(eight_bit(numbers))
-            levels.keep(path, np.concatenate([colour, _alpha_of(numbers)], axis=2), PART)
+            levels.keep(path, _in_levels(make()), PART)
             found = levels.there(path)
     if found is None:
         raise OSError("the plate's levels could not be written")
     return found
+
+
+def picture_levels(digest: str, number: int) -> Sequence[NDArray[np.uint8]]:
+    """The levels of one picture of a plate that plays. Raises Refusal where it cannot be read."""
+    if number == 0:
+        return levels_of(digest)
+    number = min(number, _sources.of(digest).facts.count - 1)
+    return _kept_levels(_picture_path(digest, number), lambda: _sources.of(digest).at(number))
 
 
 def thrown_digest(scene: Scene, lantern: Lantern) -> str:
@@ -201,7 +249,11 @@ def levels_of(digest: str) -> Sequence[NDArray[np.uint8]]:
         with _one_at_a_time() if pixels_named(data) > LARGE_PIXELS else _turn:
             found = levels.there(path)
             if found is None:
-                levels.keep(path, _shown(data, read_still(data, ANY_NUMBER)), PART)
+                shown = (
+                    _in_levels(_sources.of(digest).at(0)) if plays(data[:16])
+                    else _shown(data, read_still(data, ANY_NUMBER))
+                )  # fmt: skip
+                levels.keep(path, shown, PART)
                 found = levels.there(path)
     if found is None:
         raise OSError("the plate's levels could not be written")
@@ -269,6 +321,8 @@ def pixels(plate: Plate) -> NDArray[np.uint8]:
 
 def deep(plate: Plate) -> Picture:
     """The plate's pixels with the depth and the alpha that its file keeps."""
+    if plate.playing is not None:
+        return _sources.of(plate.digest).at(plate.picture)
     return read_deep(original(plate.digest)) if keeps_more(plate) else pixels(plate)
 
 

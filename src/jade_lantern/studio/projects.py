@@ -13,12 +13,13 @@ from ..core.budget import Budget
 from ..core.cache import Cache
 from ..core.change import changed
 from ..core.deliver.archive import unpacked
+from ..core.picture.source import plays
 from ..core.refusal import Refusal
 from ..core.scene.check import checked
 from ..core.scene.edits import Edit
 from ..core.scene.gesture import Gesture, PictureGesture
-from ..core.scene.model import LensFacts, Plate, Scene
-from ..core.scene.pictures import pictures_in
+from ..core.scene.model import LensFacts, Move, Plate, Scene
+from ..core.scene.pictures import pictures_in, playing_plate
 from ..core.store import read
 from . import deliveries, plates, revisions
 from .follows import Following, follows, worked_out
@@ -65,10 +66,21 @@ class KeptChange:
     now: AtHead
 
 
+MOST_FRAMES = 10_000  # of a shot
+
+
 def project_from_still(data: bytes, file_name: str, name: str = "") -> Project:
-    """A new project on a still. Raises Refusal, and then nothing is kept."""
-    still = plates.take_in(data)
+    """A new project on a still, or on a movie or a numbered sequence, which plays. Raises Refusal,
+    and then nothing is kept."""
     plain = _line(file_name.replace("\\", "/").rsplit("/", 1)[-1]) or "still"
+    if plays(data[:16]):
+        still, facts = plates.take_in_playing(data)
+        plate = playing_plate(plain, still.digest, facts, fps=Move().fps)
+        fps = min(max(facts.rate or Move().fps, 1.0), 240.0)
+        move = Move(fps=fps, frames=min(facts.count, MOST_FRAMES))
+        called = _line(name) or _line(plain.rsplit(".", 1)[0]) or "New project"
+        return start(Scene(name=called, plate=plate, move=move))
+    still = plates.take_in(data)
     plate = Plate(
         name=plain, width=still.width, height=still.height, digest=still.digest,
         format=still.format, bits=still.bits, alpha=still.alpha, profile=still.profile,

@@ -24,6 +24,7 @@ class Arrays {
         this.#bytes.set(digest, Uint8Array.from(atob(text), (c) => c.charCodeAt(0)).buffer);
     const named = (follows.shapes ?? []).map((s) => s.mesh.digest);
     if (follows.shot) named.push(follows.shot.digest);
+    if (follows.times) named.push(follows.times.digest);
     const missing = [...new Set(named)].filter((d) => !this.#bytes.has(d));
     await Promise.all(missing.map((d) => this.#fetch(d)));
   }

@@ -52,6 +52,16 @@ export interface Shape {
   handles: Handle[];
 }
 
+/** What changes over the frames of the shot: numbers of proxies and lanterns (see `times.ts`). */
+export interface Times {
+  digest: string;
+  frames: number;
+  proxies: string[];
+  strengths: string[];
+  pictures: string[];
+  numbers: Float64Array;
+}
+
 /** The shot camera at every frame. */
 export interface Shot {
   digest: string;
@@ -72,6 +82,7 @@ export interface Known {
   kept: Map<string, Reading>;
   shapes: Map<string, Shape>;
   shot: Shot | null;
+  times: Times | null;
   labels: Map<string, number>;
   lanterns: LanternShown[];
   takes: Map<string, Taken>;
@@ -164,6 +175,11 @@ export function after(before: Known | null, answer: Answer): Known {
       : gone.includes('shot')
         ? null
         : (was?.shot ?? null),
+    times: follows.times
+      ? { ...follows.times, numbers: arrays.numbers(follows.times.digest) }
+      : gone.includes('times')
+        ? null
+        : (was?.times ?? null),
   };
 }
 
@@ -173,6 +189,7 @@ export function digestsOf(...all: (Known | null)[]): Set<string> {
   for (const known of all) {
     for (const s of known?.shapes.values() ?? []) out.add(s.mesh.digest);
     if (known?.shot) out.add(known.shot.digest);
+    if (known?.times) out.add(known.times.digest);
   }
   return out;
 }

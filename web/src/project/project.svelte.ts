@@ -78,6 +78,7 @@ class Project {
   reading = $derived(this.#now?.reading ?? null);
   misses = $derived(this.#now?.misses ?? null);
   shot = $derived(this.#now?.shot ?? null);
+  times = $derived(this.#now?.times ?? null);
   shapes = $derived(this.#now?.shapes ?? NONE);
   lanterns = $derived(this.#now?.lanterns ?? NO_LANTERNS);
   takes = $derived(this.#now?.takes ?? NO_TAKES);

@@ -5,6 +5,7 @@
   import { PerspectiveCamera, Raycaster, Vector2, type WebGLRenderer } from 'three';
   import { playhead } from '../project/playhead.svelte';
   import { project as open } from '../project/project.svelte';
+  import { lanternsAt, shapesAt } from '../project/times';
   import { selection } from '../project/selection.svelte';
   import { tool } from '../project/tool.svelte';
   import { windows, type Frame } from '../project/windows.svelte';
@@ -60,6 +61,12 @@
   const through = $derived(
     draws.shot && sighted && open.shot ? shotAt(open.shot, playhead.at, sighted) : sighted,
   );
+  const shapes = $derived(
+    draws.shot ? shapesAt(open.shapes, open.times, playhead.frame) : open.shapes,
+  );
+  const lanterns = $derived(
+    draws.shot ? lanternsAt(open.lanterns, open.times, playhead.frame) : open.lanterns,
+  );
   const win = $derived.by<Window2D>(() => {
     const [w, h] = size;
     const { width, height } = scene.plate;
@@ -97,7 +104,7 @@
     if (draws.plate) plate.draw(region, win);
     if (!through) return;
     aim(camera, through, win);
-    plates.throwFrom(open.lanterns);
+    plates.throwFrom(lanterns);
     stage.lookFrom(renderer, open.takes);
     const ratio = region.place.ratio;
     stage.seenFrom(camera);
@@ -124,10 +131,10 @@
 
   $effect(() => {
     // everything that what is drawn depends on
-    void [win, through, arrived, draws, open.lanterns, open.takes, region, flicker];
-    plates.throwFrom(open.lanterns);
+    void [win, through, arrived, draws, lanterns, open.takes, region, flicker];
+    plates.throwFrom(lanterns);
     if (draws.cast) plates.sharpen();
-    stage.show(scene.proxies, open.shapes, {
+    stage.show(scene.proxies, shapes, {
       ...draws,
       takes: open.takes,
       lit: draws.lit,

@@ -18,6 +18,7 @@
   import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
   import { playhead } from '../project/playhead.svelte';
   import { project as open } from '../project/project.svelte';
+  import { lanternsAt, shapesAt } from '../project/times';
   import { selection } from '../project/selection.svelte';
   import { windows } from '../project/windows.svelte';
   import { plain } from '../lib/words';
@@ -78,6 +79,13 @@
   const sighted = $derived(open.reading?.camera ?? null);
   const settled = $derived(open.reading?.settled ?? false);
 
+  const shapes = $derived(
+    draws.shot ? shapesAt(open.shapes, open.times, playhead.frame) : open.shapes,
+  );
+  const lanterns = $derived(
+    draws.shot ? lanternsAt(open.lanterns, open.times, playhead.frame) : open.lanterns,
+  );
+
   /** What is pressed is looked for as the view stands now, not as it was last painted. */
   function aim() {
     eye.aspect = size[0] / size[1];
@@ -92,7 +100,7 @@
   function paint(renderer: WebGLRenderer) {
     if (!region) return;
     aim();
-    plates.throwFrom(open.lanterns);
+    plates.throwFrom(lanterns);
     stage.lookFrom(renderer, open.takes);
     const ratio = region.place.ratio;
     stage.seenFrom(eye);
@@ -104,9 +112,9 @@
   }
 
   $effect(() => {
-    void [arrived, size, region, open.lanterns, open.takes];
-    plates.throwFrom(open.lanterns);
-    stage.show(scene.proxies, open.shapes, {
+    void [arrived, size, region, lanterns, open.takes];
+    plates.throwFrom(lanterns);
+    stage.show(scene.proxies, shapes, {
       pins: true,
       ...draws.walk,
       takes: open.takes,

@@ -2,11 +2,16 @@
  *  those that were painted, each once however many lanterns throw it. */
 import type { WebGLRenderer } from 'three';
 import type { LanternShown } from '../lib/api/client';
+import { plateOf } from '../project/times';
 import type { Paper } from './paper';
 import { Plate } from './plate';
 
+const KEPT_PICTURES = 12; // of plates that play, on the graphics card
+
 export class Plates {
   #others = new Map<string, Plate>();
+  /** What each lantern threw last: of a plate that plays it stays until its next picture is here. */
+  #thrown = new Map<string, Plate>();
 
   constructor(
     private project: number,
@@ -21,8 +26,11 @@ export class Plates {
   throwFrom(lanterns: readonly LanternShown[]) {
     this.paper.throwFrom(lanterns);
     const wanted = new Map(lanterns.map((one) => [one.digest, one]));
-    for (const [digest, plate] of this.#others) {
+    const plays = new Set([...wanted.keys()].filter((d) => d.includes('@')).map(plateOf));
+    let pictures = 0;
+    for (const [digest, plate] of [...this.#others].reverse()) {
       if (wanted.has(digest)) continue;
+      if (plays.has(plateOf(digest)) && ++pictures <= KEPT_PICTURES) continue;
       plate.dispose();
       this.#others.delete(digest);
     }
@@ -47,7 +55,9 @@ export class Plates {
   put() {
     for (const lamp of this.paper.lamps.values()) {
       const digest = lamp.shown!.digest;
-      const plate = digest === this.still.digest ? this.still : this.#others.get(digest);
+      const own = digest === this.still.digest ? this.still : this.#others.get(digest);
+      const plate = own?.texture ? own : this.#before(lamp.shown!);
+      if (plate) this.#thrown.set(lamp.shown!.id, plate);
       const { width, height } = lamp.shown!.camera;
       // until its own plate is here the still stands in for one of its shape
       const alike = Math.abs(width / height / (this.still.width / this.still.height) - 1) < 0.01;
@@ -57,6 +67,14 @@ export class Plates {
     }
     if (this.still.texture)
       this.paper.compareWith(this.still.texture, this.still.width, this.still.height);
+  }
+
+  /** The picture before of a plate that plays, while the next is on its way. */
+  #before({ id, digest }: LanternShown): Plate | null {
+    const last = this.#thrown.get(id);
+    const same = !!last && plateOf(last.digest) === plateOf(digest);
+    const there = last === this.still || this.#others.get(last?.digest ?? '') === last;
+    return same && there ? last : null;
   }
 
   sharpen() {

@@ -9,6 +9,7 @@ from ..scene.edits import (
     DeleteLantern,
     Glaze,
     MoveLantern,
+    Play,
     PutGlazed,
     PutLanterns,
     Unglaze,
@@ -23,6 +24,6 @@ from .wide import AddWide, PlaceLantern
 
 CastChange = (
     AddLantern | AlterLantern | CastOn | DeleteLantern | MoveLantern | PutLanterns
-    | UseEarlier | TakeSplit | Fill | Glaze | Unglaze | PutGlazed | Squash | AddFlat | Borrow
+    | UseEarlier | TakeSplit | Fill | Glaze | Unglaze | PutGlazed | Play | Squash | AddFlat | Borrow
     | AddWide | PlaceLantern
 )  # fmt: skip

@@ -4,24 +4,30 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
+from typing import Any
 
 import numpy as np
 
 from ..arrays import Flags, Floats
+from ..cache import Cache
 from ..camera import Camera, focal_px_from_35mm, rotation_of
 from ..mesh import Mesh
-from ..picture.eight import white_of
+from ..picture.eight import eight_bit, white_of
 from ..proxy import Proxy, Solid
 from ..refusal import Refusal
 from ..render.land import Cast, Target, Thrower
-from ..render.pyramid import Picture, deepest, pyramid
+from ..render.pyramid import DEPTHS, Depth, Picture, Pyramid, deepest, pyramid
 from ..scene.glaze import places_at_rest
 from ..scene.model import Lantern, Plate, Scene
 from ..scene.sheet import lanterns_of, rows_of, taken_by
 from ..sight.measure import required_camera
 from ..solid.shape import taken_apart
 
-Pixels = Callable[[Plate], Picture]  # a plate's own pixels, with what depth and alpha they have
+# a plate's own pixels, with what depth and alpha they have; of one that plays, its picture's
+Pixels = Callable[[Plate], Picture]
+MOST_PLAYED_BYTES = 512 << 20
+_played: Cache[tuple[Any, ...], Pyramid] = Cache(MOST_PLAYED_BYTES, lambda p: p.pixels.nbytes)
 
 
 def lantern_camera(lantern: Lantern, sighted: Camera) -> Camera:
@@ -127,25 +133,66 @@ def face_numbers(proxy: Proxy, mesh: Mesh, sighted: Camera) -> np.ndarray:
     return np.tile(numbers, times)
 
 
-def throwers(scene: Scene, sighted: Camera, pixels: Pixels) -> list[Thrower]:
-    """The lanterns with their plates ready, all in the kind of the deepest that anything takes."""
+def throwers(
+    scene: Scene, sighted: Camera, pixels: Pixels, depth: Depth = "eight"
+) -> list[Thrower]:
+    """The lanterns with their plates ready, all in the kind of the deepest that anything takes, and
+    at least in the given one."""
     used = {one.id for p in scene.proxies for one in _takes(scene, p)}
+    thrown = [one for one in scene.lanterns if one.id in used and not dark(one)]
+    keys = {one.id: _picture_key(scene, one) for one in thrown}
+    # plates that play are of the kind that they are said to be, so that all their pictures are
+    known = [depth, *(_named_depth(scene, one) for one in thrown if _plays(scene, one))]
     pictures = {
-        one.id: masked(scene, one, pixels)
-        for one in scene.lanterns if one.id in used and not dark(one)
-    }  # fmt: skip
-    depth = deepest(list(pictures.values()))
-    blank = np.zeros((1, 1, 3), np.uint8)
-    shared: dict[int, object] = {}
-    out = []
-    for one in scene.lanterns:
-        picture = pictures.get(one.id, blank)
-        ready = shared.get(id(picture)) or pyramid(picture, depth)
-        shared[id(picture)] = ready
-        out.append(Thrower(
-            plate_camera(one, sighted), ready, one.edge, one.through, one.strength  # type: ignore[arg-type]
-        ))  # fmt: skip
-    return out
+        keys[one.id]: masked(scene, one, pixels)
+        for one in {keys[one.id]: one for one in thrown if not _plays(scene, one)}.values()
+    }
+    kind = max((*known, deepest(list(pictures.values()))), key=DEPTHS.index)
+    ready: dict[object, Pyramid] = {}
+    for one in thrown:
+        key = keys[one.id]
+        if key in pictures:
+            if key not in ready:
+                ready[key] = pyramid(pictures[key], kind)
+        else:
+            make = partial(_at_its_picture, scene, one, pixels, kind)
+            ready[key] = _played.of((*key, kind), make)
+    blank = pyramid(np.zeros((1, 1, 3), np.uint8), kind)
+    return [
+        Thrower(
+            plate_camera(one, sighted), ready.get(keys.get(one.id), blank), one.edge, one.through,
+            one.strength,
+        )
+        for one in scene.lanterns
+    ]  # fmt: skip
+
+
+def _picture_key(scene: Scene, lantern: Lantern) -> tuple[object, ...]:
+    """What tells pictures of lanterns apart."""
+    plate, mask = plate_of(scene, lantern), lantern.mask
+    own = (plate.digest, plate.picture)
+    return own if mask is None else (*own, mask.digest, mask.picture)
+
+
+def _plays(scene: Scene, lantern: Lantern) -> bool:
+    mask = lantern.mask
+    return plate_of(scene, lantern).playing is not None or (
+        mask is not None and mask.playing is not None
+    )
+
+
+def _named_depth(scene: Scene, lantern: Lantern) -> Depth:
+    plate = plate_of(scene, lantern)
+    if plate.bits > 16:
+        return "float"
+    return "sixteen" if plate.bits > 8 or plate.alpha or lantern.mask is not None else "eight"
+
+
+def _at_its_picture(scene: Scene, lantern: Lantern, pixels: Pixels, kind: Depth) -> Pyramid:
+    """What a lantern throws whose plate plays, ready in the kind that all its pictures are in, also
+    where this one is deeper."""
+    picture = masked(scene, lantern, pixels)
+    return pyramid(eight_bit(picture)[..., :3] if kind == "eight" else picture, kind)
 
 
 def _takes(scene: Scene, proxy: Proxy) -> tuple[Lantern, ...]:

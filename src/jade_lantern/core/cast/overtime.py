@@ -1,10 +1,11 @@
-"""A scene's cast over the frames of a shot: what does not move is worked out once."""
+"""A scene's cast over the frames of a shot: what does not change is worked out once."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
-from typing import TypeVar
+from typing import Protocol, Self, TypeVar
 
 import numpy as np
 
@@ -13,36 +14,81 @@ from ..camera import Camera
 from ..proxy import Proxy
 from ..render.land import Target, Thrower
 from ..scene.model import Scene
-from ..scene.moment import moments
+from ..scene.moment import moments, playing_plates
 from ..scene.shot import shot_cameras
 from .ofscene import targets
 
-CastT = TypeVar("CastT")
+
+class Thrown(Protocol):
+    """What targets and lanterns are made into, such as a `land.Cast`."""
+
+    def thrown_by(self, throwers: list[Thrower]) -> Self:
+        """The same with other plates and strengths in its lanterns."""
+
+
+ThrownT = TypeVar("ThrownT", bound=Thrown)
 
 
 def casts(
     scene: Scene,
     frames: Floats,
     sighted: Camera,
-    thrown: list[Thrower],
-    make: Callable[[list[Target], list[Thrower]], CastT],
-) -> Iterator[tuple[Camera, CastT]]:
+    throw: Callable[[Scene], list[Thrower]],
+    make: Callable[[list[Target], list[Thrower]], ThrownT],
+) -> Iterator[tuple[Camera, ThrownT]]:
     """The shot camera at each of some frames (F,), and what it looks at there; the same object as
-    before where nothing has moved. thrown: the scene's lanterns. make: a cast of both."""
+    before where nothing has changed. throw: the lanterns of the scene at a moment; where plates
+    play those of the next frame are made ready on another thread meanwhile. make: a cast of targets
+    and lanterns."""
     known: dict[int, tuple[Proxy, list[Target]]] = {}
     still = {id(proxy) for proxy in scene.proxies}
-    last: tuple[Scene, CastT] | None = None
-    shots = shot_cameras(scene, frames, sighted)
-    for shot, moment in zip(shots, moments(scene, frames), strict=True):
+    shots, at = shot_cameras(scene, frames, sighted), moments(scene, frames)
+    last: tuple[Scene, list[Target], ThrownT] | None = None
+    for shot, moment, thrown in zip(shots, at, _lanterns(scene, at, throw), strict=True):
         if last is None or last[0] is not moment:
-            lit = [
-                thrower if thrower.strength == one.strength
-                else replace(thrower, strength=one.strength)
-                for thrower, one in zip(thrown, moment.lanterns, strict=True)
-            ]  # fmt: skip
-            last = moment, make(targets(moment, sighted, known), lit)
+            there = targets(moment, sighted, known)
             known = {key: one for key, one in known.items() if key in still}
-        yield shot, last[1]
+            if last is not None and _same(there, last[1]):
+                cast = last[2].thrown_by(thrown)
+            else:
+                cast = make(there, thrown)
+            last = moment, there, cast
+        yield shot, last[2]
+
+
+def _same(some: list[Target], others: list[Target]) -> bool:
+    return len(some) == len(others) and all(a is b for a, b in zip(some, others, strict=True))
+
+
+def _lanterns(
+    scene: Scene, at: list[Scene], throw: Callable[[Scene], list[Thrower]]
+) -> Iterator[list[Thrower]]:
+    """The lanterns of a scene at each of its moments, in order."""
+    if playing_plates(scene):
+        yield from _playing_lanterns(at, throw)
+        return
+    plates = throw(scene)
+    for moment in at:
+        yield [
+            one if one.strength == now.strength else replace(one, strength=now.strength)
+            for one, now in zip(plates, moment.lanterns, strict=True)
+        ]
+
+
+def _playing_lanterns(
+    at: list[Scene], throw: Callable[[Scene], list[Thrower]]
+) -> Iterator[list[Thrower]]:
+    """The same, one moment ahead."""
+    changes = [m for i, m in enumerate(at) if i == 0 or m is not at[i - 1]]
+    with ThreadPoolExecutor(1) as beside:
+        coming = beside.submit(throw, changes[0])
+        passed, thrown = -1, []
+        for i, moment in enumerate(at):
+            if i == 0 or moment is not at[i - 1]:
+                thrown, passed = coming.result(), passed + 1
+                if passed + 1 < len(changes):
+                    coming = beside.submit(throw, changes[passed + 1])
+            yield thrown
 
 
 def numbers(first: int, last: int) -> Floats:

@@ -13,17 +13,19 @@ from numpy.typing import NDArray
 
 from ..budget import Budget
 from ..outside.glb import MARK
-from ..outside.layers import read_flat, read_frame, read_plates
+from ..outside.layers import read_flat, read_frame, read_over_time, read_plates
 from ..outside.process import read_apart
 from ..picture import head_of, png, read_deep
 from ..picture.eight import eight_bit, three_channels
 from ..picture.footage import is_movie
 from ..picture.openraster import is_openraster
+from ..picture.source import SourceFacts, numbered, sequence_name, sequence_of
 from ..refusal import Refusal
 from ..scene.check import MOST
 from ..scene.edits import PutLanterns
 from ..scene.edits.cast import thrown_anew
 from ..scene.model import Lantern, Plate, Scene
+from ..scene.pictures import playing_plate, said_of
 from ..value import name_of, new_id
 from .cameras import cameras_of
 from .fill import removed
@@ -75,16 +77,19 @@ def taken_in(
     most_pixels: int = MOST_PIXELS,
     frame: int = 0,
     budget: Budget | None = None,
+    plays: bool = False,
 ) -> tuple[PutLanterns | None, list[Brought]]:
     """The edit that paint comes to, and what is to be said of each file. A file whose name is no
-    lantern's becomes a new one; the layers of such an OpenRaster file each become one,
-    and so do the cameras of a GLB. frame: which one of a movie is taken, from 0. budget: what all
-    files may cost together."""
+    lantern's becomes a new one; the layers of such an OpenRaster file each become one, and so do
+    the cameras of a GLB. frame: which one of a movie is taken, from 0. plays: all of them are, and
+    the plate plays, as do files that differ by a number. budget: what all may cost together."""
+    if plays and len(files) > 1 and numbered([name for name, _ in files]):
+        files = [(sequence_name(files[0][0]), sequence_of(files))]
     found = _Found(room=MOST["lanterns"] - len(scene.lanterns))
     budget = budget or Budget()
     for name, data in files:
         try:
-            _take(scene, name, data, pixels, keep, most_pixels, frame, found, budget)
+            _take(scene, name, data, pixels, keep, most_pixels, frame, found, budget, plays)
         except Refusal as error:
             found.brought.append(Brought(name, None, (str(error),)))
     lanterns = (*found.painted, *found.new)
@@ -97,7 +102,7 @@ def taken_in(
 
 def _take(
     scene: Scene, name: str, data: bytes, pixels: Pixels, keep: Keep, most_pixels: int,
-    frame: int, found: _Found, budget: Budget,
+    frame: int, found: _Found, budget: Budget, plays: bool,
 ) -> None:  # fmt: skip
     stem = re.sub(r"\.[A-Za-z0-9]{1,5}$", "", name.replace("\\", "/").rsplit("/", 1)[-1])
     if data[: len(MARK)] == MARK:
@@ -112,8 +117,16 @@ def _take(
         return
     said: list[str] = []
     done: tuple[str, ...] = ()
-    if is_movie(data):
-        picture: NDArray[Any] = read_apart(read_frame, data, frame, most_pixels)
+    picture: NDArray[Any]
+    playing: SourceFacts | None = None
+    if (plays and is_movie(data)) or (data[:2] == b"PK" and not is_openraster(data)):
+        first = read_apart(read_over_time, data, most_pixels)
+        picture, playing = first.picture, first.facts
+        budget.take(picture.nbytes)
+        said += said_of(playing)
+        done = (f"It plays: {playing.count} pictures, from frame 0 on.",)
+    elif is_movie(data):
+        picture = read_apart(read_frame, data, frame, most_pixels)
         budget.take(picture.nbytes)
         data = png(picture)
         done = (f"Frame {frame} of the movie was taken.",)
@@ -132,7 +145,9 @@ def _take(
             raise Refusal("This picture is larger than can be worked on.")
         picture = read_deep(data, budget)
     if lantern is None:
-        found.add(_lantern(stem, _plate(stem, picture, data, keep), len(found.new)))
+        found.add(
+            _lantern(stem, _new_plate(scene, stem, picture, data, keep, playing), len(found.new))
+        )
         done += ("No lantern has this name: a new one.",)
         found.brought.append(Brought(name, stem[:80], tuple(said), done))
         return
@@ -143,7 +158,7 @@ def _take(
     if lantern.view is not None and lantern.plate is None:  # it went out as a picture of its own
         was = np.zeros((lantern.view.height, lantern.view.width, 3), np.uint8)
     said += checked_against(scene, lantern, picture, was)
-    plate = _plate(stem, picture, data, keep)
+    plate = _new_plate(scene, stem, picture, data, keep, playing)
     found.painted = [one for one in found.painted if one.id != lantern.id]
     lantern = masked[0] if masked else lantern
     found.painted.append(thrown_anew(lantern, plate, stand_in=False))
@@ -197,6 +212,15 @@ def _plate(stem: str, picture: NDArray[Any], data: bytes, keep: Keep) -> Plate:
         digest=keep(data), format="TIFF" if bits == 32 else "PNG", bits=bits,
         alpha=picture.shape[2] == 4,
     )  # fmt: skip
+
+
+def _new_plate(
+    scene: Scene, stem: str, picture: NDArray[Any], data: bytes, keep: Keep,
+    playing: SourceFacts | None,
+) -> Plate:  # fmt: skip
+    if playing is None:
+        return _plate(stem, picture, data, keep)
+    return playing_plate(name_of(stem, "paint"), keep(data), playing, scene.move.fps)
 
 
 def _lantern(name: str, plate: Plate, number: int) -> Lantern:

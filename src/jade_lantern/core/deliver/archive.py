@@ -3,6 +3,7 @@ flattened plate the bent one that it was made from, and the plates of other lant
 
 from __future__ import annotations
 
+import hashlib
 import io
 import lzma
 import shutil
@@ -15,6 +16,7 @@ from typing import BinaryIO
 
 from ..budget import Budget
 from ..picture import read_still
+from ..picture.source import source_of
 from ..picture.still import MOST_PIXELS
 from ..refusal import Refusal
 from ..scene.check import checked
@@ -42,6 +44,15 @@ class Unpacked:
 
     scene: Scene
     pictures: Members
+
+
+def is_archive(path: Path) -> bool:
+    """Whether a file is a project archive, as far as its table of contents says."""
+    try:
+        with zipfile.ZipFile(path) as archive:
+            return SCENE in archive.namelist()
+    except (zipfile.BadZipFile, OSError):
+        return path.read_bytes()[:2] == b"PK"
 
 
 def _members(scene: Scene) -> dict[str, str]:
@@ -108,6 +119,8 @@ def _check(scene: Scene, pictures: Members, most_pixels: int, budget: Budget) ->
     """Raises Refusal where a picture is missing or not what its scene says."""
 
     def sound(plate: Plate | Flattened) -> bool:
+        if isinstance(plate, Plate) and plate.playing is not None:
+            return _plays_as(pictures, plate, most_pixels)
         return _is(whole(pictures, plate.digest), plate, most_pixels, budget)
 
     plate, by = scene.plate, scene.plate.flattened
@@ -127,6 +140,26 @@ def _check(scene: Scene, pictures: Members, most_pixels: int, budget: Budget) ->
                 raise Refusal(f"A plate of the lantern {lantern.name} is missing in this archive.")
             if not sound(one):
                 raise Refusal(f"A plate of the lantern {lantern.name} is not what its scene says.")
+
+
+def _plays_as(pictures: Members, plate: Plate, most_pixels: int) -> bool:
+    """Whether a file is the pictures over time that a scene says it is. Raises Refusal where they
+    are larger than can be worked on, before any is decoded."""
+    sum_ = hashlib.sha256()
+    with pictures.open(plate.digest) as file:
+        while part := file.read(1 << 20):
+            sum_.update(part)
+    if sum_.hexdigest() != plate.digest:
+        return False
+    if plate.width * plate.height > most_pixels:
+        raise Refusal("A movie in this archive is larger than can be worked on.")
+    source = source_of(pictures.open(plate.digest))
+    facts = source.facts
+    source.close()
+    said = plate.playing
+    return said is not None and (facts.width, facts.height, facts.count) == (
+        plate.width, plate.height, said.count
+    )  # fmt: skip
 
 
 def _is(data: bytes, plate: Plate | Flattened, most_pixels: int, budget: Budget) -> bool:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Collection, Iterator
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -47,8 +48,9 @@ def films(
 ) -> Iterator[Film]:
     """The same with planes of depth and the like."""
     sighted = required_camera(scene)
-    thrown = throwers(scene, sighted, pixels)
-    for shot, cast in casts(scene, numbers(asked.first, asked.last), sighted, thrown, Cast):
+    at = numbers(asked.first, asked.last)
+    throw = partial(throwers, sighted=sighted, pixels=pixels)
+    for shot, cast in casts(scene, at, sighted, throw, Cast):
         yield film(cast, asked.frame.of(shot), planes)
 
 

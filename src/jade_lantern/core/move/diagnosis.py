@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 from typing import NamedTuple
 
 import numpy as np
@@ -12,7 +13,7 @@ from ..camera import Camera
 from ..cast.ofscene import Pixels, places_of, targets
 from ..cast.overtime import casts, numbers
 from ..render.diagnose import DiagnosedCast, Diagnosis
-from ..scene.model import Scene
+from ..scene.model import Plate, Scene
 from ..sight.measure import required_camera
 from .frames import RenderRequest, render_request
 
@@ -38,12 +39,28 @@ def _looked_at(
     scene: Scene, asked: RenderRequest, pixels: Pixels | None
 ) -> Iterator[tuple[Camera, DiagnosedCast]]:
     """The shot camera and what it looks at, at each frame that is asked for."""
+    scene = _standing(scene)
     sighted = required_camera(scene)
-    thrown = places_of(scene, sighted, pixels)
     frames = numbers(asked.first, asked.last)
+    throw = partial(places_of, sighted=sighted, pixels=pixels)
     return casts(
-        scene, frames, sighted, thrown, lambda t, lit: DiagnosedCast(t, lit, FINER * asked.width)
+        scene, frames, sighted, throw, lambda t, lit: DiagnosedCast(t, lit, FINER * asked.width)
     )
+
+
+def _standing(scene: Scene) -> Scene:
+    """The scene with what plays standing still where it covers all of its plate: the maps do not
+    ask what is on it."""
+
+    def still(plate: Plate | None) -> Plate | None:
+        opaque = plate is not None and plate.playing is not None and not plate.alpha
+        return plate.model_copy(update={"playing": None}) if plate and opaque else plate
+
+    lanterns = tuple(
+        one if still(one.plate) is one.plate else one.model_copy(update={"plate": still(one.plate)})
+        for one in scene.lanterns
+    )
+    return scene.model_copy(update={"plate": still(scene.plate), "lanterns": lanterns})
 
 
 def line_of(scene: Scene, number: int, diagnosis: Diagnosis) -> dict[str, object]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from collections.abc import Collection
 from typing import Any, NamedTuple
 
@@ -11,6 +12,8 @@ from ..budget import Budget
 from ..picture import png, read_deep
 from ..picture.footage import frame_of
 from ..picture.openraster import painted, read_layers, whole
+from ..picture.source import SourceFacts, source_of
+from ..refusal import Refusal
 
 
 class Flat(NamedTuple):
@@ -64,6 +67,24 @@ def read_plates(data: bytes, most_pixels: int, most_bytes: int, guides: Collecti
             )
         )  # fmt: skip
     return Plates(out, layers.missing, most_bytes - budget.left_bytes)
+
+
+class OverTime(NamedTuple):
+    """Pictures over time: the first of them (H, W, 3 or 4), and what there is to know of all."""
+
+    picture: NDArray[Any]
+    facts: SourceFacts
+
+
+def read_over_time(data: bytes, most_pixels: int) -> OverTime:
+    """A movie or a numbered sequence. Raises Refusal where it is none, is larger than can be worked
+    on, or its pictures are of several sizes."""
+    source = source_of(io.BytesIO(data))
+    facts = source.facts
+    if facts.width * facts.height > most_pixels:
+        raise Refusal("These pictures are larger than can be worked on.")
+    source.check()
+    return OverTime(source.at(0), facts)
 
 
 def read_frame(data: bytes, number: int, most_pixels: int) -> NDArray[Any]:

@@ -3,6 +3,7 @@ visibility and mappings that the renderer uses."""
 
 from __future__ import annotations
 
+from copy import copy
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
@@ -80,6 +81,9 @@ class DiagnosedCast:
     def __init__(self, targets: list[Target], throwers: list[Thrower], width: int) -> None:
         self.cast = Cast(targets, throwers, width, every_buffer=True)
         self.proxy = np.array([t.proxy for t in targets] or [0], np.int64)
+        self._take(throwers)
+
+    def _take(self, throwers: list[Thrower]) -> None:
         self._clear = [
             None if one.clear is None else np.ascontiguousarray(one.clear, np.float32)
             for one in throwers
@@ -94,6 +98,14 @@ class DiagnosedCast:
             np.array([(1, 1) if c is None else c.shape[::-1] for c in self._clear], np.int64)
             .reshape(-1, 2), self.proxy,
         )  # fmt: skip
+
+    def thrown_by(self, throwers: list[Thrower]) -> DiagnosedCast:
+        """The same targets under the same lanterns with other plates, of the same sizes, and
+        strengths."""
+        other = copy(self)
+        other.cast = self.cast.thrown_by(throwers)
+        other._take(throwers)
+        return other
 
     def from_(self, shot: Camera) -> Diagnosis:
         """The diagnosis of the frame that a shot camera sees."""

@@ -8,6 +8,7 @@ surface numbers and exact plane depths in place of sampled ones).
 
 from __future__ import annotations
 
+from copy import copy
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -142,6 +143,13 @@ class Cast:
         self.near_m = near_limit(cameras)
         self._alive = [self._visibility(i) for i in range(len(self.throwers))]
         self.buffers = _buffers(self._alive)
+
+    def thrown_by(self, throwers: list[Thrower]) -> Cast:
+        """The same targets under the same lanterns with other plates, of the same sizes, and
+        strengths."""
+        other = copy(self)
+        other.throwers = throwers
+        return other
 
     def _at_rest(self, triangles: Triangles) -> tuple[Floats, Flags]:
         corners = triangles.corners

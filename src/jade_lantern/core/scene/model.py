@@ -130,9 +130,31 @@ class Flattened(Value):
     alpha: bool | None = None
 
 
+class Rest(Value):
+    """From a frame of the shot on, a plate that plays rests for so many frames, and then goes
+    on."""
+
+    frame: Number
+    frames: Annotated[float, Field(gt=0, le=100_000)]
+
+
+class Playing(Value):
+    """How a plate plays that is a movie or a numbered sequence. count: how many pictures it has.
+    first: the number of the first, as its files are numbered. rate: pictures a second. offset: the
+    frame of the shot at which the first one is shown; before it that one stays, after the last the
+    last."""
+
+    count: Annotated[int, Field(ge=1, le=100_000)]
+    first: Annotated[int, Field(ge=0, le=10**9)] = 0
+    rate: Annotated[float, Field(gt=0, le=1000)]
+    offset: Number = 0.0
+    rests: Annotated[tuple[Rest, ...], Field(max_length=200)] = ()
+
+
 class Plate(Value):
-    """A still that has been brought in. Its file is kept as it came under its digest; it is shown
-    and cast in sRGB. profile: what its own colours are, where they are others."""
+    """A picture that has been brought in. Its file is kept as it came under its digest; it is shown
+    and cast in sRGB. profile: what its own colours are, where they are others. playing: where it
+    is pictures over time; picture: which of them is shown, from 0."""
 
     name: Name
     width: Annotated[int, Field(ge=2, le=40_000)]
@@ -144,6 +166,8 @@ class Plate(Value):
     profile: Name | None = None
     lens: LensFacts = LensFacts()
     flattened: Flattened | None = None
+    playing: Playing | None = None
+    picture: Annotated[int, Field(ge=0, le=100_000)] = 0
 
 
 class FocalHint(Value):

@@ -1,5 +1,6 @@
-"""A scene at a moment: its tracked numbers put in. What is derived from a scene, such as a frame or
-a diagnosis, is derived from a scene at a moment and knows no time."""
+"""A scene at a moment: its tracked numbers put in, plates that play at their picture. What is
+derived from a scene, such as a frame or a diagnosis, is derived from a scene at a moment and knows
+no time."""
 
 from __future__ import annotations
 
@@ -12,37 +13,94 @@ from ..arrays import Floats
 from ..proxy import Similarity
 from ..refusal import Refusal
 from ..track import unwound, values_at
-from .model import Scene, Track, TrackedNumber
+from .model import Lantern, Plate, Playing, Scene, Track, TrackedNumber
 
 TURNS = {"turn_deg"}
 PLACES: tuple[TrackedNumber, ...] = ("x", "level_m", "z")
 
 
 def at(scene: Scene, frame: float) -> Scene:
-    """The scene at a frame. What is not tracked is the same object as in the scene, and a scene
-    without tracks is itself, so that what was worked out from them still holds."""
+    """The scene at a frame. What does not change is the same object as in the scene, and a scene in
+    which nothing does is itself, so that what was worked out from them still holds."""
     return moments(scene, np.array([frame], float))[0]
+
+
+def changes(scene: Scene) -> bool:
+    """Whether anything but the shot camera is another one at other frames."""
+    return bool(scene.tracks or playing_plates(scene))
 
 
 def moments(scene: Scene, frames: Floats) -> list[Scene]:
     """The scene at each of some frames (F,)."""
-    if not scene.tracks:
+    playing = playing_plates(scene)
+    if not scene.tracks and not playing:
         return [scene for _ in frames]
     values = [values_at(t.keys, frames, t.of in TURNS) for t in scene.tracks]
-    known: dict[tuple[float, ...], Scene] = {}  # where nothing moves it is one scene
+    values += [pictures_at(one, frames, scene.move.fps) for one in playing.values()]
+    known: dict[tuple[float, ...], Scene] = {}  # where nothing changes it is one scene
+    plates: dict[tuple[str, int], Plate] = {}
     out = []
     for row in np.array(values).T.tolist():
         moment = known.get(tuple(row))
         if moment is None:
-            moment = known[tuple(row)] = _with(scene, row)
+            shown = dict(zip(playing, map(int, row[len(scene.tracks) :]), strict=True))
+            moment = known[tuple(row)] = _playing(_with(scene, row), shown, plates)
         out.append(moment)
     return out
 
 
+def playing_plates(scene: Scene) -> dict[str, Playing]:
+    """How plates play that do, by their digest."""
+    thrown = (plate for one in scene.lanterns for plate in (one.plate, one.mask))
+    plates = (scene.plate, *(plate for plate in thrown if plate is not None))
+    return {one.digest: one.playing for one in plates if one.playing is not None}
+
+
+def pictures_at(playing: Playing, frames: Floats, fps: float) -> Floats:
+    """(F,) the numbers, from 0, of the pictures that are shown at frames (F,) of a shot."""
+    since = np.asarray(frames, float) - playing.offset
+    for rest in playing.rests:
+        since = since - np.clip(frames - rest.frame, 0.0, rest.frames)
+    # a picture begins on its frame, also where its time is a rounded number
+    number = np.floor(since * (playing.rate / fps) + 1e-6)
+    return np.asarray(np.clip(number, 0, playing.count - 1), float)
+
+
+def _playing(
+    scene: Scene, shown: dict[str, int], plates: dict[tuple[str, int], Plate]
+) -> Scene:  # fmt: skip
+    """The scene with its playing plates at their pictures. shown: by digest. plates: those that
+    are made already, added to, so that one that rests is the same object."""
+    if not shown:
+        return scene
+
+    def at_its_picture(plate: Plate | None) -> Plate | None:
+        if plate is None or plate.digest not in shown:
+            return plate
+        number = shown[plate.digest]
+        if plate.picture == number:
+            return plate
+        key = plate.model_dump_json(exclude={"picture"}), number
+        if key not in plates:
+            plates[key] = plate.model_copy(update={"picture": number})
+        return plates[key]
+
+    def thrown(one: Lantern) -> Lantern:
+        plate, mask = at_its_picture(one.plate), at_its_picture(one.mask)
+        if plate is one.plate and mask is one.mask:
+            return one
+        return one.model_copy(update={"plate": plate, "mask": mask})
+
+    plate, lanterns = at_its_picture(scene.plate), tuple(map(thrown, scene.lanterns))
+    return scene.model_copy(update={"plate": plate, "lanterns": lanterns})
+
+
 def _with(scene: Scene, values: Sequence[float]) -> Scene:
-    """The scene with a value for each of its tracks."""
+    """The scene with a value for each of its tracks; values may go on."""
+    if not scene.tracks:
+        return scene
     new: dict[str, dict[str, float]] = {}
-    for track, value in zip(scene.tracks, values, strict=True):
+    for track, value in zip(scene.tracks, values, strict=False):
         if track.of in TURNS:
             value = (value + 180.0) % 360.0 - 180.0
         if track.of == "strength":

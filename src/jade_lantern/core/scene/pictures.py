@@ -6,7 +6,8 @@ from typing import Any, Protocol
 
 from numpy.typing import NDArray
 
-from .model import Plate, Scene
+from ..picture.source import SourceFacts
+from .model import Plate, Playing, Scene
 
 
 class Pictures(Protocol):
@@ -34,6 +35,29 @@ def brought(pictures: Pictures, name: str, pixels: NDArray[Any]) -> Plate:
         digest=pictures.bring(pixels), format="TIFF" if floating else "PNG",
         bits=8 * pixels.dtype.itemsize, alpha=pixels.shape[2] == 4,
     )  # fmt: skip
+
+
+def playing_plate(name: str, digest: str, facts: SourceFacts, fps: float) -> Plate:
+    """A movie or a numbered sequence as a plate that begins with the shot. fps: pictures a second
+    where it does not say."""
+    playing = Playing(count=facts.count, first=facts.first, rate=facts.rate or fps)
+    return Plate(
+        name=name[:80], width=facts.width, height=facts.height, digest=digest,
+        format="sequence" if not facts.rate else "movie", bits=facts.bits, alpha=facts.alpha,
+        playing=playing,
+    )  # fmt: skip
+
+
+def said_of(facts: SourceFacts) -> list[str]:
+    """What is odd about pictures over time, in words."""
+    said = []
+    if facts.promised:
+        said.append(f"It is cut short: {facts.count} of {facts.promised} pictures are there.")
+    if facts.missing:
+        few = ", ".join(str(facts.first + n) for n in facts.missing[:5])
+        more = f" and {len(facts.missing) - 5} more" if len(facts.missing) > 5 else ""
+        said.append(f"Missing: {few}{more}. The picture before stays for each.")
+    return said
 
 
 def pictures_in(scene: Scene) -> set[str]:

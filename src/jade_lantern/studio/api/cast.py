@@ -283,17 +283,18 @@ def identity(request: HttpRequest, id: StepNumber, revision: Revision) -> Identi
 def paint(
     request: HttpRequest, id: StepNumber, files: File[list[UploadedFile]],
     base: Annotated[int, Form(ge=0, lt=2**31)], frame: Annotated[int, Form(ge=0, lt=10**6)] = 0,
+    plays: Annotated[bool, Form()] = False,
 ) -> HttpResponse:  # fmt: skip
     """Bring painted plates back: each file finds its lantern by its name, and what has no lantern's
     name becomes one. PNG, JPEG, TIFF, WebP or OpenRaster; or a movie, of which one frame is
-    taken."""
+    taken. plays: all of a movie is, and numbered files are one sequence; their plate plays."""
     get_object_or_404(Project, pk=id)
     scene = project_api.scene_or_404(id, base)
     named = [(file.name or "paint", file.read()) for file in files]
     kept = plates.KeepingPictures()
     edit, taken = taken_in(
         scene, named, plates.deep, kept.keep, settings.MOST_PIXELS, frame,
-        Budget(settings.MOST_DECODED_BYTES),
+        Budget(settings.MOST_DECODED_BYTES), plays,
     )  # fmt: skip
     brought = [
         BroughtOut(file=b.file, lantern=b.lantern, said=list(b.said), done=list(b.done))

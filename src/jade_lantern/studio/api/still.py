@@ -49,6 +49,8 @@ class LevelsOut(Schema):
 Level = Annotated[int, Path(ge=0, lt=32)]
 TileIndex = Annotated[int, Path(ge=0, lt=10_000)]
 Named = Annotated[Digest, Path()]
+# of a plate that plays, one of its pictures by its number
+OneNamed = Annotated[str, Path(pattern=r"^[0-9a-f]{64}(@[0-9]{1,6})?$")]
 
 
 @router.get("/projects/{id}/plate/{digest}", response={404: Trouble})
@@ -60,7 +62,7 @@ def plate(request: HttpRequest, id: StepNumber, digest: Named) -> HttpResponse:
 
 
 @router.get("/projects/{id}/plate/{digest}/levels", response={200: LevelsOut, 404: Trouble})
-def plate_levels(request: HttpRequest, id: StepNumber, digest: Named) -> LevelsOut:
+def plate_levels(request: HttpRequest, id: StepNumber, digest: OneNamed) -> LevelsOut:
     """How one of a project's plates is cut up."""
     found = _levels(id, digest)
     height, width = found[0].shape[:2]
@@ -70,7 +72,7 @@ def plate_levels(request: HttpRequest, id: StepNumber, digest: Named) -> LevelsO
 
 @router.get("/projects/{id}/plate/{digest}/{level}/{x}/{y}", response={404: Trouble})
 def plate_tile(
-    request: HttpRequest, id: StepNumber, digest: Named, level: Level, x: TileIndex, y: TileIndex
+    request: HttpRequest, id: StepNumber, digest: OneNamed, level: Level, x: TileIndex, y: TileIndex
 ) -> HttpResponse:
     """A tile of one of a project's plates, in column x and row y of a level."""
     data = plates.tile(_levels(id, digest), level, x, y)
@@ -99,15 +101,16 @@ def _needed(project: int, digest: str) -> bool:
     return PlateNeeded.objects.filter(project=project, digest=digest).exists()
 
 
-def _levels(project: int, digest: str) -> Sequence[NDArray[np.uint8]]:
+def _levels(project: int, named: str) -> Sequence[NDArray[np.uint8]]:
     """The levels of one of a project's plates, or of what one of its lanterns throws through a
-    mask, as the project stands."""
+    mask, as the project stands; behind an @ the number of the picture of one that plays."""
+    digest, _, number = named.partition("@")
     if _needed(project, digest):
-        return plates.levels_of(digest)
+        return plates.picture_levels(digest, int(number or 0))
     scene = projects.scene_at(get_object_or_404(Project, pk=project))
     for lantern in scene.lanterns:
         if lantern.mask is not None and plates.thrown_digest(scene, lantern) == digest:
-            return plates.masked_levels(scene, lantern)
+            return plates.masked_levels(scene, lantern, int(number or 0))
     raise Http404
 
 

@@ -417,7 +417,7 @@ export interface paths {
          * Paint
          * @description Bring painted plates back: each file finds its lantern by its name, and what has no lantern's
          *     name becomes one. PNG, JPEG, TIFF, WebP or OpenRaster; or a movie, of which one frame is
-         *     taken.
+         *     taken. plays: all of a movie is, and numbered files are one sequence; their plate plays.
          */
         post: operations["jade_lantern_studio_api_cast_paint"];
         delete?: never;
@@ -1471,7 +1471,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["ShiftKey"] | components["schemas"]["DeleteKey"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["KeyHere"];
+            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Play"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["ShiftKey"] | components["schemas"]["DeleteKey"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["KeyHere"];
         };
         /**
          * Changed
@@ -2109,6 +2109,7 @@ export interface components {
             shot?: components["schemas"]["ShotArrays"] | null;
             /** Takes */
             takes?: components["schemas"]["Taken"][] | null;
+            times?: components["schemas"]["TimeArrays"] | null;
         };
         /**
          * FrameDiagnosis
@@ -3299,8 +3300,9 @@ export interface components {
         };
         /**
          * Plate
-         * @description A still that has been brought in. Its file is kept as it came under its digest; it is shown
-         *     and cast in sRGB. profile: what its own colours are, where they are others.
+         * @description A picture that has been brought in. Its file is kept as it came under its digest; it is shown
+         *     and cast in sRGB. profile: what its own colours are, where they are others. playing: where it
+         *     is pictures over time; picture: which of them is shown, from 0.
          */
         Plate: {
             /**
@@ -3327,6 +3329,12 @@ export interface components {
             lens: components["schemas"]["LensFacts"];
             /** Name */
             name: string;
+            /**
+             * Picture
+             * @default 0
+             */
+            picture: number;
+            playing?: components["schemas"]["Playing"] | null;
             /** Profile */
             profile?: string | null;
             /** Width */
@@ -3341,6 +3349,60 @@ export interface components {
             proxies: string[];
             /** Removed */
             removed: string[];
+        };
+        /**
+         * Play
+         * @description When a plate plays that is a movie or a numbered sequence, wherever it is thrown: the frame
+         *     of the shot at which its first picture is shown, its pictures a second, and where it rests.
+         */
+        Play: {
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /** Plate */
+            plate: string;
+            /** Rate */
+            rate: number;
+            /**
+             * Rests
+             * @default []
+             */
+            rests: components["schemas"]["Rest"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "Play";
+        };
+        /**
+         * Playing
+         * @description How a plate plays that is a movie or a numbered sequence. count: how many pictures it has.
+         *     first: the number of the first, as its files are numbered. rate: pictures a second. offset: the
+         *     frame of the shot at which the first one is shown; before it that one stays, after the last the
+         *     last.
+         */
+        Playing: {
+            /** Count */
+            count: number;
+            /**
+             * First
+             * @default 0
+             */
+            first: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /** Rate */
+            rate: number;
+            /**
+             * Rests
+             * @default []
+             */
+            rests: components["schemas"]["Rest"][];
         };
         /**
          * PointedIn
@@ -4072,6 +4134,17 @@ export interface components {
              * @enum {string}
              */
             verb: "Reorder";
+        };
+        /**
+         * Rest
+         * @description From a frame of the shot on, a plate that plays rests for so many frames, and then goes
+         *     on.
+         */
+        Rest: {
+            /** Frame */
+            frame: number;
+            /** Frames */
+            frames: number;
         };
         /**
          * Room
@@ -5119,6 +5192,24 @@ export interface components {
              * @enum {string}
              */
             verb: "Thicken";
+        };
+        /**
+         * TimeArrays
+         * @description What changes over the frames of a shot, 64 bit floats, little-endian, one row a frame: the
+         *     frame of each of some proxies (12 numbers, as `ProxyShape` has it), the strength of each of some
+         *     lanterns, and the number of the picture that each of some lanterns throws.
+         */
+        TimeArrays: {
+            /** Digest */
+            digest: string;
+            /** Frames */
+            frames: number;
+            /** Pictures */
+            pictures: string[];
+            /** Proxies */
+            proxies: string[];
+            /** Strengths */
+            strengths: string[];
         };
         /**
          * Trace
@@ -6329,6 +6420,11 @@ export interface operations {
                      * @default 0
                      */
                     frame?: number;
+                    /**
+                     * Plays
+                     * @default false
+                     */
+                    plays?: boolean;
                 };
             };
         };

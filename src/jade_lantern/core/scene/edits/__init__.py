@@ -20,6 +20,7 @@ from .label import DeleteLabel, PutLabel
 from .lens import SetBend, SetByEye, SetFocal, SetLevel, SetMade, SetPrincipal, SwapPlate
 from .many import AddProxies, AlterProxies, DeleteProxies, Reorder
 from .move import DeleteKey, SetKey, SetKeys, SetShot, SetTrack, ShiftKey
+from .play import Play
 from .settle import (
     AddTape,
     AlterTape,
@@ -94,6 +95,7 @@ __all__ = [
     "MoveTrace",
     "MoveTraceEnd",
     "NewTrace",
+    "Play",
     "PutGlazed",
     "PutLabel",
     "PutLanterns",

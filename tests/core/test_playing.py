@@ -1,0 +1,278 @@
+"""Plates that play: every picture is found, at its frame, in any order; what is missing is said."""
+
+import io
+import zipfile
+
+import cv2
+import numpy as np
+import pytest
+
+from jade_lantern.core.batch import PicturesAtHand
+from jade_lantern.core.camera import Frame
+from jade_lantern.core.cast.ofscene import cast_of
+from jade_lantern.core.cast.paint import taken_in
+from jade_lantern.core.deliver.archive import packed, unpacked
+from jade_lantern.core.deliver.frames import frames
+from jade_lantern.core.deliver.movie import Movie
+from jade_lantern.core.move.diagnosis import whole_move
+from jade_lantern.core.move.frames import RenderRequest
+from jade_lantern.core.picture import png
+from jade_lantern.core.picture.source import numbered, sequence_of, source_of
+from jade_lantern.core.refusal import Refusal
+from jade_lantern.core.render.frame import rendered
+from jade_lantern.core.scene.edits import CastOn, Play, SetShot, apply
+from jade_lantern.core.scene.model import CastRow, Playing, Rest
+from jade_lantern.core.scene.moment import at, pictures_at
+from jade_lantern.core.scene.pictures import said_of
+from jade_lantern.core.scene.shot import shot_camera
+from jade_lantern.core.sight.measure import required_camera
+from jade_lantern.core.store import Memory
+
+COUNT = 40
+SIZE = (96, 64)
+
+
+def picture(n, channels=3):
+    """A picture that tells its own number: a grey, and a bright bar that moves."""
+    out = np.full((SIZE[1], SIZE[0], channels), 40 + 4 * n, np.uint8)
+    out[:, 2 * n : 2 * n + 8, :3] = 250
+    if channels == 4:
+        out[..., 3] = 255
+        out[: n + 1, :, 3] = 0
+    return out
+
+
+def number_of(shown):
+    return int((float(np.median(shown[..., :3])) - 40) / 4 + 0.75)
+
+
+@pytest.fixture(scope="module")
+def movie(tmp_path_factory):
+    path = tmp_path_factory.mktemp("movie") / "smoke.mp4"
+    with Movie(path, *SIZE, 24.0) as out:
+        for n in range(COUNT):
+            out.add(picture(n, 4) | np.array([0, 0, 0, 255], np.uint8))
+    return path.read_bytes()
+
+
+def sequence(numbers, first=1001, channels=3):
+    return sequence_of([(f"smoke.{first + n}.png", png(picture(n, channels))) for n in numbers])
+
+
+@pytest.fixture
+def quay(demo_scene, still_file):
+    """The quay with what plays on its wall; the scene, and how it is taken there."""
+    at_hand = PicturesAtHand(Memory({demo_scene.plate.digest: still_file.read_bytes()}))
+
+    def with_(data, name="smoke.mp4"):
+        edit, told = taken_in(
+            demo_scene, [(name, data)], at_hand.deep, at_hand.store.keep, plays=True
+        )
+        scene = apply(demo_scene, edit)
+        row = CastRow(proxy=scene.proxies[0].id, lanterns=(scene.lanterns[-1].id,))
+        return apply(scene, CastOn(rows=(row,))), told, at_hand
+
+    return with_
+
+
+def test_every_picture_of_a_movie_is_found_in_any_order(movie):
+    source = source_of(io.BytesIO(movie))
+    assert source.facts.count == COUNT
+    assert (source.facts.width, source.facts.height, source.facts.rate) == (*SIZE, 24.0)
+    order = [*range(COUNT), 39, 0, 17, 18, 19, 5, 5, 38, 12, 13, 2]
+    assert [number_of(source.at(n)) for n in order] == order
+    assert [number_of(source.at(n)) for n in (-3, COUNT, 999)] == [0, COUNT - 1, COUNT - 1]
+
+
+def test_a_movie_is_decoded_once_where_it_is_read_in_order(movie):
+    source = source_of(io.BytesIO(movie))
+    seeks = []
+    seek = source._movie.seek
+
+    class Counted:
+        def __getattr__(self, name):
+            return getattr(movie_, name)
+
+        def seek(self, *given, **more):
+            seeks.append(given)
+            return seek(*given, **more)
+
+    movie_, source._movie = source._movie, Counted()
+    for n in range(1, COUNT):
+        source.at(n)
+    assert len(seeks) == 0
+
+
+def test_a_movie_that_is_cut_short_shows_what_is_there_and_says_so(tmp_path):
+    import av
+
+    whole = io.BytesIO()
+    with av.open(whole, "w", format="matroska") as out:
+        stream = out.add_stream("mjpeg", rate=24)
+        stream.width, stream.height, stream.pix_fmt = *SIZE, "yuvj420p"
+        for n in range(COUNT):
+            out.mux(stream.encode(av.VideoFrame.from_ndarray(picture(n), format="rgb24")))
+        out.mux(stream.encode(None))
+    data = whole.getvalue()
+    source = source_of(io.BytesIO(data[: len(data) // 2]))
+    assert 5 < source.facts.count < COUNT - 5
+    last = source.facts.count - 1
+    assert number_of(source.at(last - 1)) == last - 1
+    assert number_of(source.at(last)) in (last - 1, last)
+    with pytest.raises(Refusal, match="movie cannot be read"):
+        source_of(io.BytesIO(b"\x1aE\xdf\xa3" + b"\0" * 500))
+
+
+def test_a_sequence_knows_its_numbers_and_holds_over_what_is_missing():
+    source = source_of(io.BytesIO(sequence([0, 1, 2, 5, 6, 9], channels=4)))
+    facts = source.facts
+    assert (facts.count, facts.first, facts.alpha, facts.bits) == (10, 1001, True, 8)
+    assert facts.missing == (3, 4, 7, 8)
+    assert [number_of(source.at(n)) for n in range(10)] == [0, 1, 2, 2, 2, 5, 6, 6, 6, 9]
+    assert said_of(facts) == ["Missing: 1004, 1005, 1008, 1009. The picture before stays for each."]
+
+
+def test_files_are_a_sequence_where_only_a_number_differs():
+    assert numbered(["a.0009.png", "a.0010.png"]) == [9, 10]
+    assert numbered(["a9.png", "a10.PNG"]) == [9, 10]
+    for other in (
+        ["a.1.png", "b.2.png"],
+        ["a.1.png", "a.2.tif"],
+        ["a.png"],
+        [],
+        ["1.png", "01.png"],
+    ):
+        assert numbered(other) is None
+    with pytest.raises(Refusal, match="no sequence"):
+        sequence_of([("a.png", b""), ("b.png", b"")])
+
+
+def test_a_sequence_of_two_sizes_is_refused_when_it_comes(demo_scene):
+    at_hand = PicturesAtHand(Memory())
+    files = [("a.1.png", png(picture(0))), ("a.2.png", png(picture(1)[:, :80]))]
+    edit, told = taken_in(demo_scene, files, at_hand.deep, at_hand.store.keep, plays=True)
+    assert edit is None
+    assert "Picture 2 is 80 × 64, and the first 96 × 64" in told[0].said[0]
+    assert told[0].file == "a"
+
+
+def test_a_zip_that_is_no_sequence_is_refused_in_words():
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as archive:
+        archive.writestr("readme.txt", "hello")
+    for data in (out.getvalue(), sequence([0, 1])[:-40]):
+        with pytest.raises(Refusal, match="no numbered sequence"):
+            source_of(io.BytesIO(data))
+
+
+def test_pictures_begin_on_their_frame_and_rest():
+    playing = Playing(count=100, rate=12.0, offset=10)
+    assert pictures_at(playing, np.arange(8.0, 16.0), 24.0).tolist() == [0, 0, 0, 0, 1, 1, 2, 2]
+    rests = (Rest(frame=14, frames=4), Rest(frame=30, frames=100))
+    resting = playing.model_copy(update={"rate": 24.0, "rests": rests})
+    shown = pictures_at(resting, np.arange(10.0, 24.0), 24.0).tolist()
+    assert shown == [0, 1, 2, 3, 4, 4, 4, 4, 4, 5, 6, 7, 8, 9]
+    assert pictures_at(resting, np.array([30.0, 129.0, 130.0, 500.0]), 24.0).tolist() == [
+        16, 16, 16, 99,
+    ]  # fmt: skip
+    # 23.976 pictures a second in a shot of as many: one a frame, however long it is
+    film = Playing(count=100_000, rate=24000 / 1001)
+    frames = np.arange(0.0, 90_000.0)
+    assert (pictures_at(film, frames, 24000 / 1001) == frames).all()
+
+
+def test_a_frame_shows_the_picture_of_its_moment_and_of_no_other(quay, movie):
+    scene, told, at_hand = quay(movie)
+    assert told[0].done[0] == "It plays: 40 pictures, from frame 0 on."
+    lantern = scene.lanterns[-1]
+    assert lantern.plate.playing == Playing(count=COUNT, rate=24.0)
+    scene = apply(scene, Play(plate=lantern.plate.digest, offset=20, rate=12.0))
+    assert (
+        at(scene, 10.0).lanterns[-1] is lantern or at(scene, 10.0).lanterns[-1].plate.picture == 0
+    )
+    assert at(scene, 50.0).lanterns[-1].plate.picture == 15
+    assert at(scene, 50.0).lanterns[0] is scene.lanterns[0]
+    asked = RenderRequest(Frame(120, 80), first=44, last=49)
+    sighted = required_camera(scene)
+    for n, frame in enumerate(frames(scene, at_hand.deep, asked), 44):
+        there = at(scene, float(n))
+        alone = rendered(
+            cast_of(there, at_hand.deep), shot_camera(scene, n, sighted).resized(120, 80)
+        )
+        assert there.lanterns[-1].plate.picture == (n - 20) // 2
+        assert (frame == alone).all()
+    first = next(frames(scene, at_hand.deep, RenderRequest(Frame(120, 80), first=10, last=10)))
+    assert (np.abs(first.astype(int) - frame) > 20).mean() > 0.02  # it does play
+
+
+def test_a_sequence_with_alpha_plays_over_what_is_behind_it(quay):
+    scene, _, at_hand = quay(sequence(range(30), channels=4), "smoke.zip")
+    assert scene.lanterns[-1].plate.alpha
+    asked = RenderRequest(Frame(120, 80), first=3, last=5)
+    made = list(frames(scene, at_hand.deep, asked))
+    assert made[0].dtype == np.uint16
+    told = whole_move(scene, at_hand.deep)
+    assert told.leak.shape == (scene.move.frames,)
+
+
+def test_the_maps_of_what_plays_are_of_its_shape_alone(quay, movie):
+    scene, _, at_hand = quay(movie)
+    still = scene.model_copy(
+        update={
+            "lanterns": tuple(
+                one.model_copy(update={"plate": one.plate.model_copy(update={"playing": None})})
+                if one.plate is not None and one.plate.playing else one
+                for one in scene.lanterns
+            )
+        }
+    )  # fmt: skip
+    asked = []
+
+    def counted(plate):
+        asked.append(plate.picture)
+        return at_hand.deep(plate)
+
+    some, other = whole_move(scene, counted), whole_move(still, at_hand.deep)
+    for name in ("leak", "spill", "stretch", "reveal"):
+        assert (getattr(some, name) == getattr(other, name)).all()
+    assert not any(asked)  # no picture but the first was looked at
+
+
+def test_what_plays_goes_into_an_archive_and_comes_back(quay, movie):
+    scene, _, at_hand = quay(movie)
+    data = packed(scene, at_hand.store)
+    found = unpacked(data)
+    assert found.scene == scene
+    again = PicturesAtHand(found.pictures)
+    plate = at(found.scene, 21.0).lanterns[-1].plate
+    assert number_of(again.deep(plate)) == 21
+    lie = scene.lanterns[-1].plate.playing.model_copy(update={"count": COUNT + 1})
+    plate = scene.lanterns[-1].plate.model_copy(update={"playing": lie})
+    wrong = scene.model_copy(
+        update={
+            "lanterns": (
+                *scene.lanterns[:-1], scene.lanterns[-1].model_copy(update={"plate": plate})
+            )
+        }
+    )  # fmt: skip
+    with pytest.raises(Refusal, match="is not what its scene says"):
+        unpacked(packed(wrong, at_hand.store))
+
+
+def test_a_still_does_not_play(demo_scene):
+    with pytest.raises(Refusal, match="one picture"):
+        apply(demo_scene, Play(plate=demo_scene.plate.digest, rate=24))
+    assert apply(demo_scene, SetShot(fps=25, frames=100)).plate.playing is None
+
+
+def test_a_painted_still_is_written_as_before(quay, movie, tmp_path):
+    """Of a movie that is not told to play one frame is taken."""
+    scene, _, at_hand = quay(movie)
+    edit, told = taken_in(scene, [("one.mp4", movie)], at_hand.deep, at_hand.store.keep, frame=7)
+    plate = edit.lanterns[-1].plate
+    assert plate.playing is None
+    shown = cv2.imdecode(
+        np.frombuffer(at_hand.store.files[plate.digest], np.uint8), cv2.IMREAD_COLOR
+    )
+    assert number_of(shown) == 7
+    assert "Frame 7" in told[0].done[0]

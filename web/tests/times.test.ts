@@ -1,0 +1,43 @@
+import { describe, expect, it } from 'vitest';
+import type { LanternShown } from '../src/lib/api/client';
+import type { Shape, Times } from '../src/project/known';
+import { lanternsAt, plateOf, shapesAt } from '../src/project/times';
+
+const shape = (id: string) => ({ id, frame: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0] }) as Shape;
+const lantern = (id: string, digest: string) => ({ id, digest, strength: 1 }) as LanternShown;
+const frame = (x: number) => [1, 0, 0, x, 0, 1, 0, 0, 0, 0, 1, 0];
+const times: Times = {
+  digest: 'd',
+  frames: 3,
+  proxies: ['door'],
+  strengths: ['lamp'],
+  pictures: ['smoke'],
+  numbers: new Float64Array([...frame(0), 1, 0, ...frame(2), 0.5, 7, ...frame(4), 0.25, 9]),
+};
+const shapes = new Map(['door', 'wall'].map((id) => [id, shape(id)]));
+const lanterns = [lantern('lamp', 'aa'), lantern('smoke', 'bb'), lantern('still', 'cc')];
+
+describe('the scene at a frame', () => {
+  it('moves what is tracked and leaves the rest the same object', () => {
+    const at = shapesAt(shapes, times, 1);
+    expect(at.get('door')!.frame[3]).toBe(2);
+    expect(at.get('wall')).toBe(shapes.get('wall'));
+    expect(shapes.get('door')!.frame[3]).toBe(0);
+  });
+
+  it('takes strengths and pictures, and names a picture behind its plate', () => {
+    const [lamp, smoke, still] = lanternsAt(lanterns, times, 1);
+    expect(lamp.strength).toBe(0.5);
+    expect(smoke.digest).toBe('bb@7');
+    expect(plateOf(smoke.digest)).toBe('bb');
+    expect(still).toBe(lanterns[2]);
+    expect(lanternsAt(lanterns, times, 0)).toEqual(lanterns);
+  });
+
+  it('stays at its ends past them, and as it is where nothing changes', () => {
+    expect(shapesAt(shapes, times, 99).get('door')!.frame[3]).toBe(4);
+    expect(shapesAt(shapes, times, -1).get('door')!.frame[3]).toBe(0);
+    expect(shapesAt(shapes, null, 1)).toBe(shapes);
+    expect(lanternsAt(lanterns, { ...times, strengths: [], pictures: [] }, 1)).toBe(lanterns);
+  });
+});
