@@ -209,7 +209,7 @@ def test_what_moves_and_what_plays_is_drawn_as_it_is_rendered(page, served, tmp_
     scene = Scene.model_validate(state(page)["scene"])
     smoke = scene.lanterns[-1]
     crate = next(p for p in scene.proxies if p.name == "crate 1")
-    wall = next(p for p in scene.proxies if p.name == "backdrop")
+    wall = next(p for p in scene.proxies if p.name == "workshop 2")
     kept_by(verb="CastOn", rows=[{"proxy": wall.id, "lanterns": [smoke.id]}])
     kept_by(verb="Play", plate=smoke.plate.digest, offset=10, rate=24)
     for of, values in (("x", (crate.x, crate.x + 1.5)), ("turn_deg", (0, 120))):
