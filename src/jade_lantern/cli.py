@@ -230,11 +230,14 @@ def render(
     last: Annotated[int | None, typer.Option(help="Last frame.")] = None,
     plane: Annotated[
         list[str] | None,
-        typer.Option(help="depth, id, position or normal, as TIFF beside each PNG; repeatable."),
+        typer.Option(
+            help="depth, id, position, normal, motion, coverage or lanterns, as TIFF beside each "
+            "PNG; repeatable."
+        ),
     ] = None,
 ) -> None:
     """Render a project's shot."""
-    from jade_lantern.core.deliver.frames import films, frame_png, plane_tiff
+    from jade_lantern.core.deliver.frames import films, frame_png, plane_files
     from jade_lantern.core.deliver.movie import Movie
     from jade_lantern.core.move.frames import render_request
     from jade_lantern.core.picture.eight import in_eight_bit
@@ -258,9 +261,8 @@ def render(
                 for i, film in enumerate(bar):
                     name = f"frame-{asked.first + i:05d}"
                     (out / f"{name}.png").write_bytes(frame_png(film.beauty))
-                    for one in planes:
-                        data = plane_tiff(getattr(film, one))
-                        (out / f"{name}.{one}.tif").write_bytes(data)
+                    for called, data in plane_files(scene, film, planes):
+                        (out / f"{name}.{called}.tif").write_bytes(data)
     except (Refusal, OSError, MemoryError) as error:
         raise stop(said(error)) from error
 

@@ -62,7 +62,7 @@ def deep_renderer() -> None:
     clear = np.zeros((48, 64, 4), np.uint8)
     lanterns = [Thrower(camera, pyramid(clear), clear=clear[..., 3] / 255.0)]
     cast = Cast([Target(sheet, proxy=i) for i in range(2)], lanterns)
-    film(cast, camera, PLANES)
+    film(cast, camera, PLANES, (cast, camera))
     DiagnosedCast(cast.targets, lanterns, 64).from_(camera)
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 from collections.abc import Collection, Iterator
 from functools import partial
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -18,6 +19,7 @@ from ..picture import png
 from ..picture.eight import in_eight_bit
 from ..render.film import Film, Plane, film
 from ..render.land import Cast
+from ..render.pyramid import Depth
 from ..scene.model import Scene
 from ..sight.measure import required_camera
 from .movie import encoder_bytes
@@ -48,17 +50,43 @@ def films(
 ) -> Iterator[Film]:
     """The same with planes of depth and the like."""
     sighted = required_camera(scene)
-    at = numbers(asked.first, asked.last)
-    throw = partial(throwers, sighted=sighted, pixels=pixels)
-    for shot, cast in casts(scene, at, sighted, throw, Cast):
-        yield film(cast, asked.frame.of(shot), planes)
+    at = numbers(asked.first, asked.last + ("motion" in planes))
+    depth: Depth = "sixteen" if "lanterns" in planes else "eight"
+    throw = partial(throwers, sighted=sighted, pixels=pixels, depth=depth)
+    shots = casts(scene, at, sighted, throw, Cast)
+    views = ((cast, asked.frame.of(shot)) for shot, cast in shots)
+    if "motion" not in planes:
+        return (film(cast, view, planes) for cast, view in views)
+    return (film(*now, planes, then) for now, then in pairwise(views))
+
+
+def plane_files(scene: Scene, made: Film, planes: Collection[Plane]) -> Iterator[tuple[str, bytes]]:
+    """The planes of a frame as TIFF files: what each is called, and its bytes. Light by lantern is
+    one file each, by the lantern's name."""
+    for plane in planes:
+        numbers = getattr(made, plane)
+        if plane != "lanterns":
+            yield plane, plane_tiff(numbers)
+            continue
+        for lantern, layer in zip(scene.lanterns, numbers, strict=True):
+            yield f"lantern {name_of_file(lantern.name)}", plane_tiff(layer)
+
+
+def name_of_file(name: str) -> str:
+    """A name without what a file's name may not hold."""
+    return "".join("-" if c in '/\\:*?"<>|' or not c.isprintable() else c for c in name)
 
 
 def plane_tiff(plane: NDArray[Any]) -> bytes:
-    """A plane as TIFF, in the numbers that it has: 32-bit floating point, or whole numbers."""
+    """A plane as TIFF, in the numbers that it has: 32-bit floating point, or whole numbers; motion
+    in red and green."""
     out = io.BytesIO()
-    photometric = "rgb" if plane.ndim == 3 else "minisblack"
-    tifffile.imwrite(out, plane, photometric=photometric, compression="zlib")
+    if plane.ndim == 3 and plane.shape[2] == 2:  # few programs read two numbers a pixel
+        plane = np.concatenate([plane, np.zeros_like(plane[..., :1])], axis=2)
+    more: dict[str, Any] = {"photometric": "minisblack" if plane.ndim == 2 else "rgb"}
+    if plane.ndim == 3 and plane.shape[2] == 4:
+        more["extrasamples"] = ["assocalpha"]
+    tifffile.imwrite(out, plane, compression="zlib", **more)
     return out.getvalue()
 
 

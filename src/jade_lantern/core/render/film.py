@@ -1,9 +1,11 @@
 """What a frame leaves behind besides its picture: planes of depth, place and the like, of the
-surface that fills most of each pixel."""
+surface that fills most of each pixel; how much of each pixel is filled; and its light by
+lantern."""
 
 from __future__ import annotations
 
 from collections.abc import Collection
+from dataclasses import replace
 from typing import Any, Literal, NamedTuple, get_args
 
 import numpy as np
@@ -15,12 +17,15 @@ from ..camera import Camera
 from ..picture.premultiplied import straight
 from ..threads import in_threads
 from .expose import expose
-from .land import Cast, plate_records
-from .screen import screen
+from .land import Cast, Thrower, plate_records
+from .pyramid import WHITE, pyramid
+from .screen import Screen, screen
+from .throws import Buffers, Throws
 from .tile import NOTHING
 
-Plane = Literal["depth", "id", "position", "normal"]
+Plane = Literal["depth", "id", "position", "normal", "motion", "coverage", "lanterns"]
 PLANES: tuple[Plane, ...] = get_args(Plane)
+OF_PLACES: tuple[Plane, ...] = ("depth", "id", "position", "normal", "motion")
 
 
 class Film(NamedTuple):
@@ -29,7 +34,12 @@ class Film(NamedTuple):
     beauty: (H, W, 4) its alpha not multiplied in, in the kind of the plates: uint8, uint16 or
     float32. depth: along the camera's axis, metres; infinite where nothing is. id: the proxy, -1
     where nothing is. position, normal: (H, W, 3) in the world, zero where nothing is; normals face
-    the camera. All but the picture are of one place, at the pixel's centre.
+    the camera. motion: (H, W, 2) how far what is seen moves to the next frame, px right and down;
+    zero where nothing is. All these are of one place, at the pixel's centre.
+
+    coverage: the share of a pixel that proxies fill, whatever is cast on them. lanterns:
+    (L, H, W, 4) what each lantern adds, premultiplied, 0 to 1; their colours add up to the
+    picture's, and the alpha of each is the picture's.
     """
 
     beauty: NDArray[Any]
@@ -37,18 +47,26 @@ class Film(NamedTuple):
     id: Indices32 | None = None
     position: Floats32 | None = None
     normal: Floats32 | None = None
+    motion: Floats32 | None = None
+    coverage: Floats32 | None = None
+    lanterns: Floats32 | None = None
 
 
-def film(cast: Cast, shot: Camera, planes: Collection[Plane] = ()) -> Film:
-    """One frame of the shot camera's size, and the planes that are asked for."""
+def film(
+    cast: Cast,
+    shot: Camera,
+    planes: Collection[Plane] = (),
+    following: tuple[Cast, Camera] | None = None,
+) -> Film:
+    """One frame of the shot camera's size, and the planes that are asked for. following: what is
+    looked at in the next frame, and from where; for motion. Light by lantern takes plates of more
+    than eight bit, in which it adds up."""
     depth = next((one.plate.depth for one in cast.throwers if one.plate is not None), "eight")
     shape = (shot.height, shot.width)
-    eight = depth == "eight"
-    out: NDArray[Any] = np.zeros(
-        shape if eight else (*shape, 4), np.uint32 if eight else np.float32
-    )
-    fills = np.empty(shape if planes else (0, 0), np.int32)
-    set_up = None
+    of_places = [plane for plane in OF_PLACES if plane in planes]
+    fills = np.full(shape if of_places else (0, 0), NOTHING, np.int32)
+    set_up, throws = None, None
+    out = _blank(shape, depth == "eight")
     if len(cast.triangles.corners) and cast.throwers:
         set_up = screen(cast.triangles, shot, cast.near_m, cast.planes)
         if len(set_up.surface):
@@ -57,40 +75,135 @@ def film(cast: Cast, shot: Camera, planes: Collection[Plane] = ()) -> Film:
             expose(out, fills, set_up.arrays, throws, records, cast.buffers)
         else:
             set_up = None
-    if eight:
+    if depth == "eight":
         beauty = out.view(np.uint8).reshape(*shape, 4)
     else:
         beauty = straight(out, np.dtype(np.float32 if depth == "float" else np.uint16), spent=True)
-    if not planes:
-        return Film(beauty)
+    made: dict[str, Any] = {}
+    if of_places:
+        made = _of_places(cast, shot, set_up, fills, of_places, following)
+    if "coverage" in planes:
+        made["coverage"] = _coverage(shape, set_up)
+    if "lanterns" in planes:
+        made["lanterns"] = _by_lantern(cast, shape, set_up, throws, depth)
+    return Film(beauty, **made)
+
+
+def _blank(shape: tuple[int, int], eight: bool) -> NDArray[Any]:
+    return np.zeros(shape, np.uint32) if eight else np.zeros((*shape, 4), np.float32)
+
+
+def _by_lantern(
+    cast: Cast, shape: tuple[int, int], set_up: Screen | None, throws: Throws | None, depth: Any
+) -> Floats32:
+    """(L, H, W, 4) the frame once for each lantern, with the light of no other."""
+    if depth == "eight":
+        raise ValueError("light by lantern does not add up in eight bit")
+    out = np.zeros((len(cast.throwers), *shape, 4), np.float32)
+    if set_up is None or throws is None:
+        return out
+    for k, layer in enumerate(out):
+        alone = [replace(one, dark=i != k) for i, one in enumerate(cast.throwers)]
+        none = np.empty((0, 0), np.int32)
+        expose(layer, none, set_up.arrays, throws, plate_records(alone), cast.buffers)
+    out /= np.float32(WHITE[depth])
+    if depth == "sixteen":  # the picture is clipped to what it keeps, so its layers are, all alike
+        total, most = out[..., :3].sum(axis=0), out[0, ..., 3:].clip(0, 1)
+        out[..., :3] *= np.where(total > 0, np.minimum(total, most) / np.maximum(total, 1e-9), 0)
+    return out
+
+
+def _coverage(shape: tuple[int, int], set_up: Screen | None) -> Floats32:
+    """(H, W) the alpha of the frame with white everywhere."""
+    out = np.zeros((*shape, 4), np.float32)
+    if set_up is None:
+        return out[..., 3]
+    white = Thrower.laid_on(pyramid(np.ones((1, 1, 3), np.float32)))
+    count = len(set_up.owner)
+    middle = np.array([[0.0, 0.0, 0.5], [0.0, 0.0, 0.5], [0.0, 0.0, 1.0]])
+    throws = Throws(
+        np.arange(count + 1), np.zeros(count, np.int64), np.tile(middle, (count, 1, 1)),
+        set_up.inverse_depth, set_up.plane, np.zeros(count, bool),
+    )  # fmt: skip
+    buffers = Buffers(
+        np.zeros(1, np.int64), np.ones((1, 2), np.int64), np.ones((1, 2)), np.zeros((1, 3)),
+        np.zeros((1, 4)), np.zeros(1, np.int64), np.zeros(1, np.int64),
+    )  # fmt: skip
+    none = np.empty((0, 0), np.int32)
+    expose(out, none, set_up.arrays, throws, plate_records([white]), buffers)
+    return np.ascontiguousarray(out[..., 3])
+
+
+def _of_places(
+    cast: Cast, shot: Camera, set_up: Screen | None, fills: Indices32, planes: list[Plane],
+    following: tuple[Cast, Camera] | None,
+) -> dict[str, Any]:  # fmt: skip
+    """The planes that are of the surface which fills most of a pixel. fills: (H, W) which one."""
+    shape = fills.shape
 
     def room(plane: Plane, kind: Any, *more: int) -> Any:
         return np.empty((*shape, *more) if plane in planes else (0,) * (2 + len(more)), kind)
 
     of = (
-        room("depth", np.float32), room("id", np.int32),
-        room("position", np.float32, 3), room("normal", np.float32, 3),
+        room("depth", np.float32), room("id", np.int32), room("position", np.float32, 3),
+        room("normal", np.float32, 3), room("motion", np.float32, 2),
     )  # fmt: skip
     if set_up is None:
-        fills[:] = NOTHING
         surfaces = np.zeros((0, 3)), np.zeros((0, 4)), np.zeros(0, np.int64)
     else:
         proxies = np.array([t.proxy for t in cast.targets], np.int64)[set_up.owner]
         surfaces = set_up.inverse_depth, set_up.plane, proxies
+    carried, ahead, place = np.zeros((0, 3, 4)), np.eye(3), np.zeros(3)
+    if "motion" in planes:
+        if following is None:
+            raise ValueError("motion is to the next frame, which was not given")
+        then, lens = following
+        carried = _carried(cast, then, set_up)
+        ahead, place = np.asarray(lens.projection(), float), lens.position
     rays = np.asarray(np.linalg.inv(shot.projection()), float)
-    given = (fills, *surfaces, rays, shot.position, *of)
+    given = (fills, *surfaces, rays, shot.position, carried, ahead, place, *of)
     in_threads(shape[0], lambda begin, end: _fill_rows(*given, begin, end))
-    return Film(beauty, *(plane if len(plane) else None for plane in of))
+    return {name: plane for name, plane in zip(OF_PLACES, of, strict=True) if name in planes}
+
+
+def _carried(cast: Cast, then: Cast, set_up: Screen | None) -> Floats:
+    """(S, 3, 4) matrices that take a place on a surface to where it is in the next frame."""
+    if set_up is None:
+        return np.zeros((0, 3, 4))
+    out = np.tile(np.eye(3, 4), (len(set_up.owner), 1, 1))
+    if then is cast or len(then.triangles.corners) != len(cast.triangles.corners):
+        return out
+    before = cast.triangles.corners[set_up.triangle]
+    after = then.triangles.corners[set_up.triangle]
+    moved = np.nonzero((before != after).any(axis=(1, 2)))[0]
+    if len(moved):
+        turn = _axes(after[moved]) @ np.linalg.inv(_axes(before[moved]))
+        from_ = before[moved, 0]
+        out[moved, :, :3] = turn
+        out[moved, :, 3] = after[moved, 0] - np.einsum("nij,nj->ni", turn, from_)
+    return out
+
+
+def _axes(corners: Floats) -> Floats:
+    """(N, 3, 3) two sides and the unit normal of triangles (N, 3, 3), as columns."""
+    u, v = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+    n = np.cross(u, v)
+    n /= np.linalg.norm(n, axis=1, keepdims=True)
+    out: Floats = np.stack([u, v, n], axis=2)
+    return out
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _fill_rows(
     fills: Indices32, inverse_depth: Floats, plane: Floats, proxies: Indices, rays: Floats, place:
-    Floats, depth: Floats32, id: Indices32, position: Floats32, normal: Floats32, begin: int, end:
-    int,
+    Floats, carried: Floats, ahead: Floats, next_place: Floats, depth: Floats32, id: Indices32,
+    position: Floats32, normal: Floats32, motion: Floats32, begin: int, end: int,
 ) -> None:  # fmt: skip
     """Fill rows begin to end of the planes that are not empty. rays: (3, 3) from pixels to rays of
-    unit depth. place: (3,) the camera's."""
+    unit depth. place: (3,) the camera's. ahead: (3, 3) the projection of the next frame's camera,
+    and next_place its place."""
+    at = np.empty(3)
+    then = np.empty(3)
     for r in range(begin, end):
         y = r + 0.5
         for c in range(fills.shape[1]):
@@ -104,6 +217,8 @@ def _fill_rows(
                     position[r, c] = 0.0
                 if len(normal):
                     normal[r, c] = 0.0
+                if len(motion):
+                    motion[r, c] = 0.0
                 continue
             x = c + 0.5
             far = 1.0 / (inverse_depth[s, 0] * x + inverse_depth[s, 1] * y + inverse_depth[s, 2])
@@ -111,13 +226,24 @@ def _fill_rows(
                 depth[r, c] = far
             if len(id):
                 id[r, c] = proxies[s]
-            if len(position) or len(normal):
+            if len(position) or len(normal) or len(motion):
                 away = 0.0
                 for k in range(3):
                     along = rays[k, 0] * x + rays[k, 1] * y + rays[k, 2]
                     away += along * plane[s, k]
+                    at[k] = place[k] + far * along
                     if len(position):
-                        position[r, c, k] = place[k] + far * along
+                        position[r, c, k] = at[k]
                 if len(normal):
                     for k in range(3):
                         normal[r, c, k] = plane[s, k] if away < 0.0 else -plane[s, k]
+                if len(motion):
+                    for k in range(3):
+                        then[k] = carried[s, k, 3] - next_place[k]
+                        for j in range(3):
+                            then[k] += carried[s, k, j] * at[j]
+                    w = ahead[2, 0] * then[0] + ahead[2, 1] * then[1] + ahead[2, 2] * then[2]
+                    for k in range(2):
+                        p = ahead[k, 0] * then[0] + ahead[k, 1] * then[1] + ahead[k, 2] * then[2]
+                        here = x if k == 0 else y
+                        motion[r, c, k] = p / w - here if w > 0.0 else 0.0

@@ -32,13 +32,16 @@ class Target:
 
     lanterns: indices into the throwers, topmost first. proxy: index among the proxies shown. rest:
     (N, 4) homogeneous positions of the mesh's points when the picture was cast on, for a proxy
-    that carries its picture along; None where the points are where they were.
+    that carries its picture along; None where the points are where they were. laid: (M, 3, 2)
+    where in its one lantern's plate the corners of its triangles are, px: for a thing with a
+    picture of its own, which is not thrown from anywhere.
     """
 
     mesh: Mesh
     lanterns: tuple[int, ...] = (0,)
     proxy: int = 0
     rest: Floats | None = None
+    laid: Floats | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -52,6 +55,15 @@ class Thrower:
     through: bool = True
     strength: float = 1.0
     clear: Floats | None = None  # (h, w) the plate's alpha, 0 to 1; None for an opaque plate
+    dark: bool = False  # only its alpha is taken, and no light: for layers
+    laid: bool = False  # it is laid on things (see `Target`); its camera says only its plate's size
+
+    @classmethod
+    def laid_on(cls, plate: Pyramid, edge: Edge = "hold") -> Thrower:
+        """A picture that is laid on things instead of thrown."""
+        size = plate.width, plate.height
+        camera = Camera.centred(*size, float(max(size)), np.eye(3), np.zeros(3))
+        return cls(camera, plate, edge, laid=True)
 
     @property
     def can_be_clear(self) -> bool:
@@ -107,6 +119,7 @@ def plate_records(throwers: list[Thrower]) -> Plates:
         )  # fmt: skip
         record["right"], record["bottom"] = plate.width, plate.height
         record["edge"], record["strength"] = EDGES.index(one.edge), one.strength
+        record["dark"] = one.dark
         record["deep"], record["white"] = plate.depth == "float", WHITE[plate.depth]
         if plate.empty is not None:
             record["empty"] = plate.empty.ctypes.data
@@ -125,6 +138,7 @@ class Cast:
     triangles: Triangles = field(init=False)
     rest: Floats = field(init=False)  # (M, 3, 4) homogeneous rest positions of the corners
     glazed: Flags = field(init=False)  # (M,) triangles that carry their picture along
+    laid: Floats = field(init=False)  # (M, 3, 2) places in their own picture, px; NaN without one
     planes: Planes = field(init=False)  # of the triangles; they do not hang on a shot
     near_m: float = field(init=False)
     buffers: Buffers = field(init=False)
@@ -135,11 +149,13 @@ class Cast:
     def __post_init__(self) -> None:
         triangles = joined([t.mesh for t in self.targets])
         self.rest, self.glazed = self._at_rest(triangles)
-        # the mapping of a glazed triangle is its own, so each is a surface by itself
+        self.laid = self._places_laid(triangles)
+        # the mapping of such a triangle is its own, so each is a surface by itself
+        alone = self.glazed | ~np.isnan(self.laid[:, 0, 0])
         own = triangles.flat.max(initial=0) + 1 + np.arange(len(triangles.flat))
-        self.triangles = triangles._replace(flat=np.where(self.glazed, own, triangles.flat))
+        self.triangles = triangles._replace(flat=np.where(alone, own, triangles.flat))
         self.planes = planes_and_areas(self.triangles.corners)
-        cameras = [one.fitted for one in self.throwers]
+        cameras = [one.fitted for one in self.throwers if not one.laid]
         self.near_m = near_limit(cameras)
         self._alive = [self._visibility(i) for i in range(len(self.throwers))]
         self.buffers = _buffers(self._alive)
@@ -163,11 +179,23 @@ class Cast:
         )
         return rest, glazed
 
+    def _places_laid(self, triangles: Triangles) -> Floats:
+        out = np.full((len(triangles.corners), 3, 2), np.nan)
+        end = 0
+        for target in self.targets:
+            begin, end = end, end + len(target.mesh.triangles)
+            if target.laid is None:
+                continue
+            if len(target.lanterns) != 1 or not self.throwers[target.lanterns[0]].laid:
+                raise ValueError("a thing with a picture of its own takes that one and no other")
+            out[begin:end] = target.laid
+        return out
+
     def _visibility(self, lantern: int) -> LanternVisibility | None:
         """A lantern's visibility buffer of the targets that take it. Others cast no shadow: they
         have been painted out of its plate."""
         one = self.throwers[lantern]
-        if one.through and not self.every_buffer:
+        if one.laid or (one.through and not self.every_buffer):
             return None
         takes = np.array([lantern in t.lanterns for t in self.targets], bool)
         owner = self.triangles.owner
@@ -196,7 +224,11 @@ class Cast:
         mapping = np.empty((len(of), 3, 3))
         for k, one in enumerate(self.throwers):
             mine = np.nonzero(lantern == k)[0]
-            if len(mine):
+            if not len(mine):
+                continue
+            if one.laid:
+                mapping[mine] = self._mappings_laid(seen, of[mine], shot, inverse)
+            else:
                 mapping[mine] = self._mappings(seen, of[mine], shot, inverse, one.fitted)
         soft = np.array([one.can_be_clear for one in self.throwers], bool)
         clear = np.zeros(len(surfaces), bool)
@@ -218,8 +250,7 @@ class Cast:
         if not len(glazed):
             return throws
         triangle = seen.triangle[glazed]
-        own = (self.triangles.corners[triangle] - shot.position).transpose(0, 2, 1)
-        barycentric = np.linalg.inv(own) @ inverse
+        barycentric = self._barycentric(triangle, shot, inverse)
         rest = self.rest[triangle].transpose(0, 2, 1) @ barycentric  # (G, 4, 3)
         depth, plane, mapping = (
             a.copy() for a in (throws.inverse, throws.plane, throws.mapping)
@@ -237,6 +268,25 @@ class Cast:
                 from_ = place[:, :3] - camera.position[None, :, None] * place[:, 3:]
                 mapping[mine] = camera.projection() @ from_
         return throws._replace(mapping=mapping, inverse=depth, plane=plane)
+
+    def _barycentric(self, triangle: Indices, shot: Camera, inverse: Floats) -> Floats:
+        """(N, 3, 3) matrices from a shot pixel (x, y, 1) to the barycentric coordinates, times its
+        inverse depth, of the point of a triangle that is seen there."""
+        own = (self.triangles.corners[triangle] - shot.position).transpose(0, 2, 1)
+        out: Floats = np.linalg.inv(own) @ inverse
+        return out
+
+    def _mappings_laid(
+        self, seen: Screen, of: Indices, shot: Camera, inverse: Floats
+    ) -> Floats:  # fmt: skip
+        """(N, 3, 3) homographies from shot pixel to the pixel of the picture that is laid on a
+        triangle: linear on the triangle, so projective in the frame. Where it has none, or no
+        extent in its picture, w is 0 and nothing lands."""
+        triangle = seen.triangle[of]
+        places = np.concatenate([self.laid[triangle], np.ones((len(of), 3, 1))], axis=2)
+        places[np.isnan(places).any(axis=(1, 2))] = 0.0
+        out: Floats = places.transpose(0, 2, 1) @ self._barycentric(triangle, shot, inverse)
+        return out
 
     def _mappings(
         self, seen: Screen, of: Indices, shot: Camera, inverse: Floats, lantern: Camera

@@ -331,7 +331,19 @@ def filter_run(
     scratch: Scratch,
 ) -> None:  # fmt: skip
     """Fill into[row, column : column + n] with the plate filtered at n pixels of a row of the
-    frame, from (left, y) on. All of them have to be in front of the lantern.
+    frame, from (left, y) on. All of them have to be in front of the lantern."""
+    _filter_run(into, row, column, plate, h, left, y, n, scratch)
+    if plate.dark:
+        for i in range(column, column + n):
+            put(into, row, i, of_four(into, 0.0, 0.0, 0.0, four(got(into, row, i))[3]))
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _filter_run(
+    into: Frame, row: int, column: int, plate: PlateRecord, h: Nine, left: int, y: int, n: int,
+    scratch: Scratch,
+) -> None:  # fmt: skip
+    """`filter_run` but for plates that are dark.
 
     The run is cut into pieces over which the footprint changes little and the mip regime is the
     same; each piece is looked up by the cheapest of the functions above that does it right."""
