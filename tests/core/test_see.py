@@ -153,13 +153,16 @@ def test_each_copy_of_a_plate_is_its_area_average():
     rng = np.random.default_rng(2)
     picture = rng.integers(0, 256, (96, 144, 3), dtype=np.uint8)
     stack = pyramid(picture)
-    for level in (2, 4):  # a half and a quarter
+    for level in (2, 4, 8):  # a half, a quarter and a sixteenth
         start, stride = stack.start[level], stack.stride[level]
-        w, h = 144 // (level), 96 // (level)
+        smaller = 2 ** (level // 2)
+        w, h = 144 // smaller, 96 // smaller
         rows = stack.pixels[start : start + stride * (h + 2 * PAD)].reshape(-1, stride)
         inner = rows[PAD : PAD + h, PAD : PAD + w].copy().view(np.uint8).reshape(h, w, 4)
         expected = cv2.resize(picture, (w, h), interpolation=cv2.INTER_AREA)
-        assert np.array_equal(inner[..., :3], expected)
+        # a copy is made of a larger copy, which is rounded; it does not grow brighter by that
+        assert np.abs(inner[..., :3].astype(int) - expected).max() <= 1
+        assert abs((inner[..., :3].astype(float) - expected).mean()) < 0.15
         assert (inner[..., 3] == 255).all()
 
 

@@ -117,12 +117,13 @@ def _end_run(
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _edge_pixel(
-    out: Frame, x: int, y: int, screen: ScreenArrays, triangles: Indices, throws: Throws, plates:
-    Plates, buffers: Buffers, nearest: Floats, who: Indices32, workspace: Workspace,
+    out: Frame, x: int, y: int, middle: int, screen: ScreenArrays, triangles: Indices, throws:
+    Throws, plates: Plates, buffers: Buffers, nearest: Floats, who: Indices32, workspace: Workspace,
 ) -> Value:  # fmt: skip
     """The colour of a pixel where surfaces meet: each surface is weighted by the share of the
     samples that it covers. All are looked up at the pixel's centre, not at their samples, so that
-    seen from the lens the plate comes back exactly."""
+    seen from the lens the plate comes back exactly. middle: the surface at the centre, whose colour
+    is in the frame already."""
     sample_edge(x, y, screen.edges, screen.surface, screen.inverse_depth, triangles, nearest, who)
     red, green, blue, alpha = 0.0, 0.0, 0.0, 0.0
     for s in range(SAMPLES):
@@ -134,10 +135,13 @@ def _edge_pixel(
             if who[t] == q:
                 part += 1.0 / SAMPLES
                 who[t] = NOTHING
-        here = _all_of(
-            out, nothing(out), throws.first[q], throws.first[q + 1], screen, throws, plates,
-            buffers, q, x, y, workspace,
-        )  # fmt: skip
+        if q == middle:
+            here = got(out, y, x)
+        else:
+            here = _all_of(
+                out, nothing(out), throws.first[q], throws.first[q + 1], screen, throws, plates,
+                buffers, q, x, y, workspace,
+            )  # fmt: skip
         r, g, b, a = four(here)  # premultiplied: a transparent pixel's colour has no weight
         red += part * r
         green += part * g
@@ -252,6 +256,6 @@ def _expose_tiles(
                     or picture_breaks(first, lantern, mapping, s, seen[r + 1, c], x, y)
                 ):
                     put(out, y, x, _edge_pixel(
-                        out, x, y, screen, triangles, throws, plates, buffers, nearest, who,
+                        out, x, y, s, screen, triangles, throws, plates, buffers, nearest, who,
                         workspace
                     ))  # fmt: skip

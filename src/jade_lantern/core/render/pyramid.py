@@ -64,11 +64,13 @@ def pyramid(picture: Picture, depth: Depth | None = None) -> Pyramid:
     depth = depth or depth_of(picture)
     height, width = picture.shape[:2]
     whole = picture if depth == "eight" else premultiplied(picture, depth)
-    levels, scales = [], []
+    levels, scales, copies = [], [], [whole]
     for step in range(MOST_LEVELS):
         s = 2.0 ** (-step / STEPS_PER_OCTAVE)
         w, h = max(round(width * s), 1), max(round(height * s), 1)
-        level = whole if step == 0 else cv2.resize(whole, (w, h), interpolation=cv2.INTER_AREA)
+        if step:
+            copies.append(_smaller(copies[max(step - STEPS_PER_OCTAVE, 0)], (w, h), step))
+        level = copies[step]
         padded = cv2.copyMakeBorder(level, PAD, PAD, PAD, PAD, cv2.BORDER_REPLICATE)
         levels.append(_packed(padded) if depth == "eight" else padded.reshape(-1, 4))
         scales.append((w / width, h / height, padded.shape[1]))
@@ -87,6 +89,20 @@ def pyramid(picture: Picture, depth: Depth | None = None) -> Pyramid:
     )
 
 
+def _smaller(larger: Picture, size: tuple[int, int], step: int) -> Picture:
+    """The next copy, of the one an octave larger; the first, of the plate itself.
+
+    Linear interpolation at half the size is the mean of four pixels. At 0.71 of it, it weights
+    pixels by a triangle, which lets as much through at the copy's finest detail as their mean over
+    its pixel does (0.65 against 0.64), in a fifth of the time. Halves are rounded up in one octave
+    and down in the next, so that copies do not grow brighter by being made of copies.
+    """
+    down = larger.dtype == np.uint8 and step // STEPS_PER_OCTAVE % 2 == 0
+    given = np.invert(larger) if down else larger
+    out = np.asarray(cv2.resize(given, size, interpolation=cv2.INTER_LINEAR))
+    return np.invert(out) if down else out
+
+
 def _empty_cells(picture: Picture) -> Bytes | None:
     """The cells of a picture in which, and around which, every pixel is clear: a lookup that
     reaches less than a cell past its own finds nothing. None where every pixel is opaque."""
@@ -100,9 +116,7 @@ def _empty_cells(picture: Picture) -> Bytes | None:
 
 
 def _packed(picture: NDArray[np.uint8]) -> NDArray[np.uint32]:
-    rgba = np.full((*picture.shape[:2], 4), 255, np.uint8)
-    rgba[..., :3] = picture
-    return rgba.view(np.uint32).ravel()
+    return np.asarray(cv2.cvtColor(picture, cv2.COLOR_RGB2RGBA), np.uint8).view(np.uint32).ravel()
 
 
 def premultiplied(picture: Picture, depth: Depth) -> Picture:
