@@ -13,12 +13,19 @@ from typing import Annotated, Literal
 
 import jade_lantern.core.scene.model as model
 from jade_lantern.core.store import Memory
-from jade_lantern.core.value import Id, Length, Name, Value
+from jade_lantern.core.value import Digest, Id, Length, Name, Value
 
 class Gate(Value):
     id: Id
     name: Name
     wide_m: Length
+    stain: Digest | None = None
+
+    def carried(self, by):
+        return self.model_copy(update={"wide_m": by.scale * self.wide_m})
+
+    def pictures(self):
+        return {self.stain} if self.stain else set()
 
 class Latch(Value):
     open: bool
@@ -37,8 +44,9 @@ call_command("migrate", verbosity=0)
 
 from jade_lantern.core.deliver.archive import packed, unpacked
 from jade_lantern.core.refusal import Refusal
-from jade_lantern.core.scene.edits import Edit, apply
+from jade_lantern.core.scene.edits import Edit, Resettle, SetEyeHeight, apply
 from jade_lantern.core.scene.edits.edit import numbered
+from jade_lantern.core.scene.pictures import pictures_in
 from jade_lantern.demo.project import untouched
 from jade_lantern.studio import plates, projects, revisions
 from jade_lantern.studio.api import project as project_api
@@ -85,11 +93,16 @@ try:
     apply(scene, StandGate(wide_m=1))
 except Refusal as error:
     said["most"] = str(error)
+stained = scene.gates[0].model_copy(update={"stain": "a" * 64})
+with_stain = scene.model_copy(update={"gates": (stained, scene.gates[1])})
+said["pictures"] = sorted(pictures_in(with_stain) - pictures_in(scene))
+larger = Resettle(change=SetEyeHeight(metres=3.2), scale=2, shift=(0, 0, 0))
+said["carried"] = [g.wide_m for g in larger.on(scene).gates]
 print(json.dumps(said))
 """
 
 
-def test_a_new_kind_of_part_is_kept_undone_stored_answered_and_archived(
+def test_a_new_kind_of_part_is_kept_undone_stored_answered_archived_and_carried(
     still_file: Path, tmp_path: Path
 ) -> None:
     """What the client makes of it is tested beside it (known.test.ts)."""
@@ -108,5 +121,7 @@ def test_a_new_kind_of_part_is_kept_undone_stored_answered_and_archived(
     assert said["undone"] == [[f"gates/{second}"], [first]]
     assert said["stored"] == [[2.5, 3.5], True, []]
     assert said["archive"] == [True, "Scene"]
+    assert said["pictures"] == ["a" * 64]
+    assert said["carried"] == [5.0, 7.0]
     assert said["wrong"]
     assert said["most"] == "There are 2 gates already, which is the most there can be."

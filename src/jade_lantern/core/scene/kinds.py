@@ -4,6 +4,7 @@ of parts follow from it. A new kind of part is its class and one line in `model.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 from typing import Any, get_args, get_origin
 
 from .model import Most, Scene
@@ -14,12 +15,36 @@ NOT_PARTS = ("version", "name", "next_id")  # what a scene is called and counted
 @dataclass(frozen=True)
 class PartKind:
     """A field of a scene. type: of the part, or of each where there are many. most: how many there
-    can be, where that is limited."""
+    can be, where that is limited. carried: whether it goes along with a change of the world's zero
+    and size, by its own `carried`. pictures: whether it needs any, which its own `pictures`
+    names."""
 
     name: str
     type: Any
     many: bool
     most: int | None
+
+    @property
+    def carried(self) -> bool:
+        return _has(self.type, "carried")
+
+    @property
+    def pictures(self) -> bool:
+        return _has(self.type, "pictures")
+
+    def of(self, scene: Scene) -> tuple[Any, ...]:
+        """A scene's parts of this kind."""
+        value = getattr(scene, self.name)
+        if self.many:
+            return tuple(value)
+        return () if value is None else (value,)
+
+
+@cache
+def _has(type_: Any, method: str) -> bool:
+    """Whether a type, or each one that it may be, has a method."""
+    kinds = [one for one in get_args(type_) if isinstance(one, type) or get_args(one)]
+    return all(_has(one, method) for one in kinds) if kinds else hasattr(type_, method)
 
 
 def _kind(name: str) -> PartKind:

@@ -5,10 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Annotated, Literal, Self
 
+import numpy as np
 from pydantic import Field, model_validator
 
-from ..proxy import Proxy
-from ..track import Ease, TrackKey
+from ..proxy import Proxy, Similarity
+from ..proxy.repeat import turned
+from ..refusal import Refusal
+from ..track import Ease, TrackKey, unwound
 from ..value import Digest, Edge, Id, Length, Name, Number, Point2, Point3, Share, Value
 
 VERSION = 4  # 1 knew traces, tapes on the ground and eye height only; 2 one lantern; 3 no glaze
@@ -169,6 +172,10 @@ class Plate(Value):
     playing: Playing | None = None
     picture: Annotated[int, Field(ge=0, le=100_000)] = 0
 
+    def pictures(self) -> set[str]:
+        """The digests of the pictures that it needs."""
+        return {self.digest, *(() if self.flattened is None else (self.flattened.digest,))}
+
 
 class FocalHint(Value):
     """A focal length known from elsewhere, in pixels, and how well it is known."""
@@ -237,6 +244,10 @@ class Label(Value):
             raise ValueError("an area is read off inside at least three places")
         return self
 
+    def carried(self, by: Similarity) -> Self:
+        """After the world's zero or size has changed."""
+        return self.model_copy(update={"points": tuple(by.moved(p) for p in self.points)})
+
 
 class LanternView(Value):
     """Where a lantern is thrown from that is not thrown from the sighted camera: a place in the
@@ -286,6 +297,19 @@ class Lantern(Value):
     mask: Plate | None = None
     strength: Share = 1.0
 
+    def carried(self, by: Similarity) -> Self:
+        """After the world's zero or size has changed: one of its own place goes along."""
+        if self.view is None:
+            return self
+        turn = turned(self.view.yaw_deg, -by.turn_deg)
+        new = {"position": by.moved(self.view.position), "yaw_deg": turn}
+        return self.model_copy(update={"view": self.view.model_copy(update=new)})
+
+    def pictures(self) -> set[str]:
+        """The digests of the pictures that it needs."""
+        plates = (self.plate, *self.earlier, self.mask)
+        return {digest for plate in plates if plate is not None for digest in plate.pictures()}
+
 
 class CastRow(Value):
     """Which lanterns a proxy, or one face of it, takes: the first that reaches a place is seen
@@ -318,6 +342,10 @@ class Glazed(Value):
         tuple[tuple[int, Annotated[float, Field(gt=1e-9, lt=1e9)]], ...], Field(max_length=60_000)
     ] = ()
 
+    def carried(self, by: Similarity) -> Self:
+        """After the world's zero or size has changed."""
+        return self.model_copy(update={"rest": self.rest.carried(by)})
+
 
 class Key(Value):
     """Where the shot camera is at one frame. Focal length in 35 mm terms."""
@@ -337,8 +365,18 @@ class Move(Value):
     fps: Annotated[float, Field(ge=1, le=240)] = 24.0
     frames: Annotated[int, Field(ge=1, le=10_000)] = 96
 
+    def carried(self, by: Similarity) -> Self:
+        """After the world's zero or size has changed."""
+        keys = tuple(
+            k.model_copy(update={"position": by.moved(k.position), "aim": by.moved(k.aim)})
+            for k in self.keys
+        )
+        return self.model_copy(update={"keys": keys})
+
 
 TrackedNumber = Literal["x", "z", "level_m", "turn_deg", "strength"]
+TURNS = {"turn_deg"}
+PLACES: tuple[TrackedNumber, ...] = ("x", "level_m", "z")
 
 
 class Track(Value):
@@ -349,6 +387,34 @@ class Track(Value):
     part: Id
     of: TrackedNumber
     keys: Annotated[tuple[TrackKey, ...], Field(min_length=1, max_length=2000)]
+
+    def carried(self, by: Similarity) -> Self:
+        """After the world's zero or size has changed, or after it has turned by quarters.
+
+        Raises Refusal where it has turned otherwise: a way along one heading is then along both.
+        """
+        zero = np.array(by.moved((0.0, 0.0, 0.0)))
+        ways = {
+            "x": np.array(by.moved((1.0, 0.0, 0.0))) - zero,
+            "level_m": np.array(by.moved((0.0, 1.0, 0.0))) - zero,
+            "z": np.array(by.moved((0.0, 0.0, 1.0))) - zero,
+        }
+        of, values = self.of, np.array([key.value for key in self.keys], float)
+        if of in TURNS:
+            values = unwound(values) + by.turn_deg
+            if (np.abs(np.diff(values)) > 180.0).any():
+                # whole turns more, so that all are beyond 180 and `unwound` keeps the steps
+                values += 360.0 * (np.floor((180.0 - values.min()) / 360.0) + 1.0)
+        elif of in ways:
+            axis = int(np.argmax(np.abs(ways[of])))
+            if np.abs(np.delete(ways[of], axis)).max() > 1e-9 * by.scale:
+                raise Refusal("What moves over time can be turned by quarters only.")
+            of, values = PLACES[axis], ways[of][axis] * values + zero[axis]
+        keys = tuple(
+            key.model_copy(update={"value": value})
+            for key, value in zip(self.keys, values.tolist(), strict=True)
+        )
+        return self.model_copy(update={"of": of, "keys": keys})
 
 
 @dataclass(frozen=True)

@@ -10,13 +10,9 @@ from typing import Any
 import numpy as np
 
 from ..arrays import Floats
-from ..proxy import Similarity
 from ..refusal import Refusal
-from ..track import unwound, values_at
-from .model import Lantern, Plate, Playing, Scene, Track, TrackedNumber
-
-TURNS = {"turn_deg"}
-PLACES: tuple[TrackedNumber, ...] = ("x", "level_m", "z")
+from ..track import values_at
+from .model import TURNS, Lantern, Plate, Playing, Scene, Track
 
 
 def at(scene: Scene, frame: float) -> Scene:
@@ -144,38 +140,6 @@ def check_tracks(scene: Scene) -> None:
             )
         if track.of == "strength" and not all(0 <= key.value <= 1 for key in track.keys):
             raise Refusal(f"The strength of {part.name} goes from 0 to 1.")
-
-
-def carried_tracks(tracks: tuple[Track, ...], by: Similarity) -> tuple[Track, ...]:
-    """Tracks after the world's zero or size has changed, or after it has turned by quarters.
-
-    Raises Refusal where it has turned otherwise: a way along one heading is then one along both.
-    """
-    zero = np.array(by.moved((0.0, 0.0, 0.0)))
-    ways = {
-        "x": np.array(by.moved((1.0, 0.0, 0.0))) - zero,
-        "level_m": np.array(by.moved((0.0, 1.0, 0.0))) - zero,
-        "z": np.array(by.moved((0.0, 0.0, 1.0))) - zero,
-    }
-    out = []
-    for track in tracks:
-        of, values = track.of, np.array([key.value for key in track.keys], float)
-        if of in TURNS:
-            values = unwound(values) + by.turn_deg
-            if (np.abs(np.diff(values)) > 180.0).any():
-                # whole turns more, so that all are beyond 180 and `unwound` keeps the steps
-                values += 360.0 * (np.floor((180.0 - values.min()) / 360.0) + 1.0)
-        elif of in ways:
-            axis = int(np.argmax(np.abs(ways[of])))
-            if np.abs(np.delete(ways[of], axis)).max() > 1e-9 * by.scale:
-                raise Refusal("What moves over time can be turned by quarters only.")
-            of, values = PLACES[axis], ways[of][axis] * values + zero[axis]
-        keys = tuple(
-            key.model_copy(update={"value": value})
-            for key, value in zip(track.keys, values.tolist(), strict=True)
-        )
-        out.append(track.model_copy(update={"of": of, "keys": keys}))
-    return tuple(out)
 
 
 def tracks_in_step(before: Scene, after: Scene) -> Scene:

@@ -7,6 +7,7 @@ from typing import Any, Protocol
 from numpy.typing import NDArray
 
 from ..picture.source import SourceFacts
+from .kinds import PART_KINDS
 from .model import Plate, Playing, Scene
 
 
@@ -62,8 +63,5 @@ def said_of(facts: SourceFacts) -> list[str]:
 
 def pictures_in(scene: Scene) -> set[str]:
     """The digests of all pictures that a scene needs."""
-    plates = [scene.plate]
-    for lantern in scene.lanterns:
-        plates += [p for p in (lantern.plate, *lantern.earlier, lantern.mask) if p is not None]
-    bent = {p.flattened.digest for p in plates if p.flattened is not None}
-    return {p.digest for p in plates} | bent
+    parts = (part for kind in PART_KINDS if kind.pictures for part in kind.of(scene))
+    return {digest for part in parts for digest in part.pictures()}

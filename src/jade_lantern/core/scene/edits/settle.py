@@ -8,12 +8,11 @@ from typing import Any, Literal
 from pydantic import Field
 
 from ...proxy import Similarity
-from ...proxy.repeat import turned
 from ...refusal import Refusal
 from ...value import Id, Length, Number, Point2, Point3
 from ..check import check_inside
-from ..model import Heading, Lantern, Plane, Scene, Sighting, Tape
-from ..moment import carried_tracks
+from ..kinds import PART_KINDS
+from ..model import Heading, Plane, Scene, Sighting, Tape
 from .edit import Edit, numbered, swapped, the_one, without
 from .sighting import SightEdit, check_line
 
@@ -184,35 +183,15 @@ class Resettle(Edit):
                 "With this size what stands in the world would be out of all measure, so nothing "
                 "was changed. Check the number."
             )
-        keys = tuple(
-            k.model_copy(update={"position": by.moved(k.position), "aim": by.moved(k.aim)})
-            for k in after.move.keys
-        )
-        move = after.move.model_copy(update={"keys": keys})
-        labels = tuple(
-            label.model_copy(update={"points": tuple(by.moved(p) for p in label.points)})
-            for label in after.labels
-        )
-        glazed = tuple(
-            one.model_copy(update={"rest": one.rest.carried(by)}) for one in after.glazed
-        )
-        update = {
-            "proxies": proxies, "move": move, "labels": labels, "glazed": glazed,
-            "tracks": carried_tracks(after.tracks, by),
-        }  # fmt: skip
-        return after.model_copy(
-            update={**update, "lanterns": tuple(_carried(one, by) for one in after.lanterns)}
-        )
+        update: dict[str, Any] = {"proxies": proxies}
+        for kind in PART_KINDS:
+            if kind.carried and kind.name != "proxies":
+                parts = getattr(after, kind.name)
+                many = kind.many
+                update[kind.name] = (
+                    tuple(p.carried(by) for p in parts) if many else parts.carried(by)
+                )
+        return after.model_copy(update=update)
 
     def title(self, scene: Scene) -> str:
         return self.change.title(scene)
-
-
-def _carried(lantern: Lantern, by: Similarity) -> Lantern:
-    """A lantern after the world's zero or size has changed: one of its own place goes along."""
-    view = lantern.view
-    if view is None:
-        return lantern
-    turn = turned(view.yaw_deg, -by.turn_deg)
-    moved = view.model_copy(update={"position": by.moved(view.position), "yaw_deg": turn})
-    return lantern.model_copy(update={"view": moved})
