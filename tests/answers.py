@@ -9,7 +9,7 @@ from jade_lantern.core.scene.model import VERSION
 
 SINGLE = ("name", "next_id", *(kind.name for kind in kinds.SINGLE))
 MANY = tuple(kind.name for kind in kinds.MANY)
-FOLLOWING = ("reading", "misses", "shot", "times", "lanterns")
+FOLLOWING = ("reading", "misses", "shot", "times", "keys", "lanterns")
 
 
 class Known:
@@ -22,6 +22,7 @@ class Known:
         self.misses: Any = None
         self.shot: Any = None
         self.times: Any = None
+        self.keys: Any = None
         self.lanterns: Any = None
         self.takes: dict[str, Any] = {}
         self.shapes: dict[str, Any] = {}
@@ -69,7 +70,8 @@ class Known:
         """Everything that is known, to be compared."""
         return {
             "scene": self.scene, "reading": self.reading, "misses": self.misses,
-            "shot": self.shot, "times": self.times, "shapes": self.shapes, "kept": self.kept,
+            "shot": self.shot, "times": self.times, "keys": self.keys, "shapes": self.shapes,
+            "kept": self.kept,
             "lanterns": self.lanterns, "takes": self.takes,
         }  # fmt: skip
 

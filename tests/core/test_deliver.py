@@ -23,7 +23,7 @@ from jade_lantern.core.picture.footage import read_movie
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.edits import AddLantern, CastOn, Glaze, SetKeys, altered, apply
 from jade_lantern.core.scene.model import CastRow
-from jade_lantern.core.scene.shot import shot_cameras
+from jade_lantern.core.scene.shot import shot_cameras, shot_keys
 from jade_lantern.core.sight.measure import required_camera
 from jade_lantern.core.store import Memory, read
 
@@ -205,7 +205,7 @@ def test_a_centred_camera_has_the_pictures_own_frame(exported):
 
 
 def test_a_moving_focal_length_goes_out_too(demo_scene, still):
-    keys = demo_scene.move.keys
+    keys = shot_keys(demo_scene, required_camera(demo_scene))
     longer = apply(
         demo_scene, SetKeys(keys=(keys[0], keys[1].model_copy(update={"focal_mm": 60.0})))
     )

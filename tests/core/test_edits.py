@@ -125,14 +125,14 @@ def test_keys_stay_in_order_and_inside_the_shot(scene):
     scene = apply(scene, SetKey(key=key(50)))
     scene = apply(scene, SetKey(key=key(10)))
     scene = apply(scene, SetKey(key=key(50, ease="none")))
-    assert [(k.frame, k.ease) for k in scene.move.keys] == [(10, "both"), (50, "none")]
+    assert [(k.frame, k.ease) for k in scene.move.position] == [(10, "both"), (50, "none")]
     scene = apply(scene, ShiftKey(frame=10, to=60))
-    assert [k.frame for k in scene.move.keys] == [50, 60]
+    assert [k.frame for k in scene.move.aim] == [50, 60]
     with pytest.raises(Refusal, match="key at frame 50 already"):
         apply(scene, ShiftKey(frame=60, to=50))
     with pytest.raises(Refusal, match="key at frame 60"):
         apply(scene, SetShot(fps=25, frames=30))
-    assert [k.frame for k in apply(scene, DeleteKey(frame=50)).move.keys] == [60]
+    assert [k.frame for k in apply(scene, DeleteKey(frame=50)).move.focal_mm] == [60]
 
 
 HELD = AlterLantern(lantern="lantern-0", to={"edge": "hold"})

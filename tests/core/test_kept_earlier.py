@@ -47,6 +47,17 @@ def test_every_value_of_an_earlier_archive_is_kept(name):
     # the one lantern that there was is the first of many now
     assert new["lanterns"][0]["edge"] == old.pop("lantern")["edge"]
     assert old.pop("version") < new["version"]
+    # and keys of the whole shot camera are keys of its parts
+    keys, move = old["move"].pop("keys"), new["move"]
+    assert len(keys) == len(move["position"])
+    for i, one in enumerate(keys):
+        for part, name in (
+            ("position", "at"), ("aim", "at"), ("focal_mm", "value"), ("roll_deg", "value")
+        ):  # fmt: skip
+            kept = move[part][i]
+            assert (kept[name], kept["frame"], kept["ease"]) == (
+                one[part], one["frame"], one["ease"]
+            )  # fmt: skip
     assert missing_from(new, old) == []
     assert read(got.pictures, got.scene.plate.digest) == plate
     assert (len(got.pictures.names) > 1) == (name == "quay-flattened")

@@ -106,8 +106,8 @@ def test_nothing_moves_in_the_picture_when_zero_or_size_change(unlocked, change)
         before, _ = old.project(a.mesh(old).points)
         now, _ = new.project(b.mesh(new).points)
         assert np.allclose(before, now, atol=1e-6)
-    for k, m in zip(unlocked.move.keys, after.move.keys, strict=True):
-        assert np.allclose(old.project(np.array(k.aim))[0], new.project(np.array(m.aim))[0])
+    for k, m in zip(unlocked.move.aim, after.move.aim, strict=True):
+        assert np.allclose(old.project(np.array(k.at))[0], new.project(np.array(m.at))[0])
 
 
 def test_the_ground_under_what_stands_cannot_be_taken_away(unlocked):

@@ -199,3 +199,35 @@ def test_what_cannot_be_tracked_is_refused(demo_scene, part, of, of_keys, words)
     scene = sliding(demo_scene)
     with pytest.raises(Refusal, match="There is a key at frame 95"):
         apply(scene, SetShot(fps=24, frames=50))
+
+
+def test_a_door_turns_about_its_hinge(demo_scene):
+    """A card that is turned about its left edge, which stays where it is, also while it moves."""
+    sighted = required_camera(demo_scene)
+    door = next(p for p in demo_scene.proxies if p.kind == "box" and p.name == "crate 1")
+    corners = door.mesh(sighted).points
+    foot = corners[np.argmin(corners[:, 0] + 1e-3 * corners[:, 1])]
+    about = (float(foot[0]), float(foot[2]))
+    keys = (TrackKey(frame=0, value=0), TrackKey(frame=80, value=90))
+    scene = apply(demo_scene, SetTrack(part=door.id, of="hinge_deg", keys=keys, about=about))
+    own = next(i for i, p in enumerate(scene.proxies) if p.id == door.id)
+    k = int(np.argmin(np.linalg.norm(corners - foot, axis=1)))
+    for frame, angle in ((0, 0), (40, 45), (80, 90)):
+        there = at(scene, frame).proxies[own].mesh(sighted).points
+        assert there[k] == pytest.approx(foot)
+        a = np.radians(angle)
+        turn = np.array([[np.cos(a), 0, np.sin(a)], [0, 1, 0], [-np.sin(a), 0, np.cos(a)]])
+        assert there == pytest.approx((corners - foot) @ turn.T + foot)
+    slid = apply(scene, SetTrack(part=door.id, of="x", keys=(
+        TrackKey(frame=0, value=door.x), TrackKey(frame=80, value=door.x + 2))))  # fmt: skip
+    there = at(slid, 80).proxies[own].mesh(sighted).points
+    assert there[k] == pytest.approx(foot + [2, 0, 0])
+    again = apply(slid, SetTrack(part=door.id, of="hinge_deg", keys=keys[1:]))
+    assert again.tracks[-1].about == about
+    with pytest.raises(Refusal, match="stands at a place"):
+        apply(demo_scene, SetTrack(part=door.id, of="hinge_deg", keys=keys))
+    with pytest.raises(Refusal, match="stands at a place"):
+        apply(demo_scene, SetTrack(part=door.id, of="x", keys=keys, about=about))
+    larger = scene.tracks[0].carried(Similarity(2.0, (1.0, 0.0, 3.0), 0.0))
+    assert larger.about == pytest.approx((2 * about[0] + 1, 2 * about[1] + 3))
+    assert larger.keys == scene.tracks[0].keys

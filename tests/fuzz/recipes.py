@@ -71,7 +71,7 @@ def recipes(scene: Scene) -> list[Recipe]:
         [{"verb": "PutLanterns", "said": "Paint", "lanterns": [
             {"id": "lantern-0", "name": "still", "plate": plate, "earlier": [plate]}]},
          {"verb": "UseEarlier", "lantern": "lantern-0", "number": 0}],
-        [{"verb": "ShiftKey", "frame": scene.move.keys[-1].frame, "to": 40}],
+        [{"verb": "ShiftKey", "frame": scene.move.aim[-1].frame, "to": 40}],
         [{"verb": "AlterProxy", "proxy": "box-24", "to": {"turn_deg": 12.0}}],
         [{"verb": "AlterProxies", "proxies": ["box-24", "box-25"], "to": {"hidden": True}}],
         [{"verb": "AlterProxies", "proxies": others, "to": {"hidden": True}},

@@ -9,8 +9,8 @@ import numpy as np
 import scipy  # its submodules load on first use
 from pydantic import Field
 
-from .arrays import Flags, Floats
-from .value import Number, Value
+from .arrays import Flags, Floats, Indices
+from .value import Number, Point3, Value
 
 Ease = Literal["none", "out", "in", "both"]  # speed is zero on leaving a key, arriving, or both
 Frame = Annotated[int, Field(ge=0, le=100_000)]
@@ -27,6 +27,18 @@ class TrackKey(Value):
     hold: bool = False
 
 
+class PointKey(Value):
+    """A place at a frame, in the world. hold: as of a `TrackKey`."""
+
+    frame: Frame
+    at: Point3
+    ease: Ease = "both"
+    hold: bool = False
+
+
+AnyKey = TrackKey | PointKey
+
+
 def values_at(keys: Sequence[TrackKey], frames: Floats, turn: bool = False) -> Floats:
     """(F,) the value at frames (F,), not all of them whole; before the first key and after the last
     as it is there.
@@ -35,19 +47,49 @@ def values_at(keys: Sequence[TrackKey], frames: Floats, turn: bool = False) -> F
     their span, so it holds where they are equal. turn: values are degrees, and angles are unwound
     first (see `unwound`).
     """
-    times = np.array([k.frame for k in keys], float)
     values = np.array([k.value for k in keys], float)
-    if turn:
-        values = unwound(values)
+    return _between(keys, unwound(values) if turn else values, frames)
+
+
+def points_at(keys: Sequence[PointKey], frames: Floats) -> Floats:
+    """(F, 3) the place at frames (F,), each of its numbers as in `values_at`."""
+    return _between(keys, np.array([k.at for k in keys], float), frames)
+
+
+def _between(keys: Sequence[AnyKey], values: Floats, frames: Floats) -> Floats:
+    """values: (K,) or (K, D) at the keys."""
+    times, at = times_of(keys), warped(keys, frames)
+    if len(keys) == 1:
+        return np.repeat(values, len(at), axis=0)
+    out = scipy.interpolate.PchipInterpolator(times, values)(at)
+    i = stretch_of(keys, frames)
+    near, far = values[i], values[np.minimum(i + 1, len(keys) - 1)]
+    # rounding may leave the span
+    return np.asarray(np.clip(out, np.minimum(near, far), np.maximum(near, far)), float)
+
+
+def times_of(keys: Sequence[AnyKey]) -> Floats:
+    """(K,) the frames of keys."""
+    return np.array([k.frame for k in keys], float)
+
+
+def stretch_of(keys: Sequence[AnyKey], frames: Floats) -> Indices:
+    """(F,) the key at or before each of some frames (F,); the first one before it."""
+    times = times_of(keys)
+    at = np.clip(frames, times[0], times[-1])
+    return np.clip(np.searchsorted(times, at, side="right") - 1, 0, len(keys) - 1)
+
+
+def warped(keys: Sequence[AnyKey], frames: Floats) -> Floats:
+    """Frames (F,), no earlier than the first key and no later than the last, moved within their
+    stretch as eases ask, and back to its beginning where it holds."""
+    times = times_of(keys)
     at = np.clip(frames, times[0], times[-1])
     if len(keys) == 1:
-        return np.full(len(at), values[0])
-    warped = eased(times, [k.ease for k in keys], at)
-    out = scipy.interpolate.PchipInterpolator(times, values)(warped)
-    i = np.clip(np.searchsorted(times, at, side="right") - 1, 0, len(keys) - 1)
-    near, far = values[i], values[np.minimum(i + 1, len(keys) - 1)]
-    out = np.clip(out, np.minimum(near, far), np.maximum(near, far))  # rounding may leave the span
-    return np.where(np.array([k.hold for k in keys])[i], near, out)
+        return np.asarray(at, float)
+    i = stretch_of(keys, frames)
+    holds = np.array([k.hold for k in keys], bool)[i]
+    return np.where(holds, times[i], eased(times, [k.ease for k in keys], at))
 
 
 def unwound(degrees: Floats) -> Floats:

@@ -17,10 +17,10 @@ from ..core.proxy import Proxy
 from ..core.refusal import Refusal
 from ..core.scene.difference import same
 from ..core.scene.glaze import places_at_rest
-from ..core.scene.model import Lantern, Scene
+from ..core.scene.model import Key, Lantern, Scene
 from ..core.scene.moment import changes, moments, playing_plates
 from ..core.scene.sheet import rows_of, taken_by
-from ..core.scene.shot import shot_cameras
+from ..core.scene.shot import shot_cameras, shot_keys
 from ..core.sight.measure import camera_of
 from ..core.sight.reading import CameraReading, Reading, camera_reading, reading
 from ..core.value import Edge
@@ -90,7 +90,8 @@ class Taken(Schema):
 
 
 class Follows(Schema):
-    """None where it is as it was before; of what there are many, only what is otherwise."""
+    """None where it is as it was before; of what there are many, only what is otherwise. keys: the
+    shot camera at each frame at which any part of it has a key."""
 
     reading: Reading | None = None
     misses: Misses | None = None
@@ -98,6 +99,7 @@ class Follows(Schema):
     shapes: list[ProxyShape] | None = None
     shot: arrays.ShotArrays | None = None
     times: arrays.TimeArrays | None = None
+    keys: list[Key] | None = None
     labels: list[LabelRead] | None = None
     lanterns: list[LanternShown] | None = None
     takes: list[Taken] | None = None
@@ -110,7 +112,7 @@ class Follows(Schema):
 
 class Following(NamedTuple):
     """What follows from a scene otherwise than from another, and the names of what does not follow
-    any more: misses, shapes, lanterns, takes (all of them), shot, times."""
+    any more: misses, shapes, lanterns, takes (all of them), shot, keys, times."""
 
     differs: Follows
     gone: list[str]
@@ -148,7 +150,7 @@ def follows(before: Scene | None, after: Scene) -> Following:
 
     was, now = _camera(before) if before is not None else None, _camera(after)
     if now is None:
-        more = ["shapes", "shot", "lanterns", "takes"] if was is not None else []
+        more = ["shapes", "shot", "keys", "lanterns", "takes"] if was is not None else []
         if was is not None and before is not None and changes(before):
             more.append("times")
         return Following(out, [*gone, *more])
@@ -172,6 +174,7 @@ def follows(before: Scene | None, after: Scene) -> Following:
     if was is None or sighted or before is None or not same(after.move, before.move):
         frames = np.arange(after.move.frames, dtype=float)
         out.shot = arrays.of_shot(shot_cameras(after, frames, now))
+        out.keys = shot_keys(after, now)
     old_times = before is not None and was is not None and changes(before)
     if changes(after):
         if before is None or not old_times or sighted or not _same(

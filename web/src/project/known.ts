@@ -4,6 +4,7 @@
 import type {
   Answer,
   Changed,
+  Key,
   KeptSighting,
   Label,
   CastSheet,
@@ -83,6 +84,7 @@ export interface Known {
   shapes: Map<string, Shape>;
   shot: Shot | null;
   times: Times | null;
+  keys: Key[];
   labels: Map<string, number>;
   lanterns: LanternShown[];
   takes: Map<string, Taken>;
@@ -175,6 +177,7 @@ export function after(before: Known | null, answer: Answer): Known {
       : gone.includes('shot')
         ? null
         : (was?.shot ?? null),
+    keys: follows.keys ?? (gone.includes('keys') ? [] : (was?.keys ?? [])),
     times: follows.times
       ? { ...follows.times, numbers: arrays.numbers(follows.times.digest) }
       : gone.includes('times')

@@ -4,6 +4,7 @@ import {
   OURS,
   type Answer,
   type Change,
+  type Key,
   type LanternShown,
   type Taken,
   type Trouble,
@@ -52,6 +53,7 @@ export interface Damage {
 }
 
 const NONE = new Map<string, Shape>();
+const NO_KEYS: Key[] = [];
 const NO_LANTERNS: LanternShown[] = [];
 const NO_TAKES = new Map<string, Taken>();
 const NO_LABELS = new Map<string, number>();
@@ -79,6 +81,8 @@ class Project {
   misses = $derived(this.#now?.misses ?? null);
   shot = $derived(this.#now?.shot ?? null);
   times = $derived(this.#now?.times ?? null);
+  /** The shot camera wherever any part of it has a key. */
+  keys = $derived(this.#now?.keys ?? NO_KEYS);
   shapes = $derived(this.#now?.shapes ?? NONE);
   lanterns = $derived(this.#now?.lanterns ?? NO_LANTERNS);
   takes = $derived(this.#now?.takes ?? NO_TAKES);

@@ -145,7 +145,7 @@
       const reach = 2.2 * sizeOf(sighted);
       cameras.add(frustum(sighted, reach, '#4fc59a', false));
       cameras.add(linesOfSight(sighted.position, selection.all('proxy')));
-      if (open.shot && scene.move.keys?.length) {
+      if (open.shot && open.keys.length) {
         const path = new BufferGeometry().setFromPoints(
           pathOf(open.shot).map(([x, y, z]) => new Vector3(x, y, z)),
         );

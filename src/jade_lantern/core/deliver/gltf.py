@@ -189,7 +189,7 @@ def _shot(file: gl.GLTF2, blob: _Blob, scene: Scene, sighted: Camera) -> None:
     """The shot camera, with a key on every frame, so that no ease is lost on the way."""
     cameras = shot_cameras(scene, np.arange(scene.move.frames, dtype=float), sighted)
     node = _camera(file, cameras[0], "shot camera", NEAREST * world_size(sighted))
-    if not scene.move.keys:
+    if not scene.move.keyed:
         return
     turns = _quaternions(np.array([c.rotation.T for c in cameras]))
     for i in range(1, len(turns)):

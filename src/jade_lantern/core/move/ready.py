@@ -12,7 +12,7 @@ from ..refusal import Refusal
 from ..scene.edits import Edit, SetKey, SetKeys
 from ..scene.gesture import Gesture
 from ..scene.model import Key, Scene
-from ..scene.shot import key_from, shot_camera
+from ..scene.shot import key_from, shot_camera, shot_keys
 from ..sight.measure import required_camera
 from ..track import Ease
 from ..value import Length
@@ -58,7 +58,9 @@ class KeyHere(Gesture):
 
     def edit(self, scene: Scene) -> Edit:
         sighted = required_camera(scene)
-        kept: Key | None = next((k for k in scene.move.keys if k.frame == self.frame), None)
+        kept: Key | None = next(
+            (k for k in shot_keys(scene, sighted) if k.frame == self.frame), None
+        )
         camera = shot_camera(scene, self.frame, sighted)
         distance = aim_distance(sighted)
         if kept is None:

@@ -7,7 +7,6 @@ that an edit made anew are validated here, once, and then what must hold between
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable, Sequence
 from typing import Any
 
@@ -15,12 +14,14 @@ from pydantic import ValidationError
 
 from ..proxy import Solid
 from ..refusal import Refusal
+from ..track import PointKey, TrackKey
 from ..value import Point2, Value
 from .document import plainly
 from .glaze import ANY_CAMERA, points_at_rest
 from .kinds import MANY
-from .model import Key, Plate, Scene, Sighting
+from .model import Plate, Scene, Sighting
 from .moment import check_tracks
+from .shot import check_shot
 
 # of what a sighting holds, and of each kind of part
 MOST = {
@@ -58,7 +59,7 @@ def checked(scene: Scene, before: Scene | None = None) -> Scene:
     if changed & {"proxies", "lanterns", "move", "tracks"}:
         check_tracks(scene)
     if "move" in changed:
-        _check_keys(scene.move.keys, scene.move.frames)
+        check_shot(scene.move)
     _check_numbers(scene)
     return scene
 
@@ -84,7 +85,7 @@ def _validate(new: Value, old: Any) -> None:
 
 
 def _called(value: Value) -> str:
-    if isinstance(value, Key):
+    if isinstance(value, TrackKey | PointKey):
         return f"Key at {value.frame}: "
     named = getattr(value, "name", None) or getattr(value, "id", None)
     return f"{named}: " if named and not isinstance(value, Scene) else ""
@@ -180,20 +181,6 @@ def _check_glazed(scene: Scene, before: Scene | None) -> None:
         proxy = proxies[one.id]
         if not known.issuperset((id(proxy), id(one))):
             points_at_rest(proxy, one.rest)
-
-
-def _check_keys(keys: Sequence[Key], frames: int) -> None:
-    for key in keys:
-        if key.frame > frames - 1:
-            raise Refusal(
-                f"Frame {key.frame} is past the end: the shot's last frame is {frames - 1}. "
-                "Make the shot longer first."
-            )
-        if math.dist(key.aim, key.position) < 1e-6:
-            raise Refusal("The aim lies on the camera itself, so it has no direction. Move one.")
-    at = [k.frame for k in keys]
-    if at != sorted(set(at)):
-        raise Refusal("Two keys stand on one frame, or they are not in the order of their frames.")
 
 
 def ids_in(scene: Scene) -> list[str]:

@@ -96,7 +96,11 @@ def _with(scene: Scene, values: Sequence[float]) -> Scene:
     if not scene.tracks:
         return scene
     new: dict[str, dict[str, float]] = {}
+    hinges: dict[str, tuple[float, tuple[float, float]]] = {}
     for track, value in zip(scene.tracks, values, strict=False):
+        if track.of == "hinge_deg" and track.about is not None:
+            hinges[track.part] = value, track.about
+            continue
         if track.of in TURNS:
             value = (value + 180.0) % 360.0 - 180.0
         if track.of == "strength":
@@ -105,6 +109,8 @@ def _with(scene: Scene, values: Sequence[float]) -> Scene:
 
     def put(part: Any) -> Any:
         to = new.get(part.id)
+        if part.id in hinges:
+            to = _turned_about(part, to or {}, *hinges[part.id])
         same = to is None or all(getattr(part, name) == value for name, value in to.items())
         return part if same else part.model_copy(update=to)
 
@@ -116,6 +122,27 @@ def _with(scene: Scene, values: Sequence[float]) -> Scene:
     )
 
 
+def _turned_about(
+    part: Any, to: dict[str, float], degrees: float, hinge: tuple[float, float]
+) -> dict[str, float]:  # fmt: skip
+    """Where a proxy is that has been moved and is then turned about an upright line, which has
+    moved along with it."""
+    there = {name: getattr(part, name) for name in ("x", "z", "turn_deg")} | to
+    x, z = hinge[0] - part.x, hinge[1] - part.z  # of the line, from where the proxy was put
+    by = np.radians(there["turn_deg"] - part.turn_deg)
+    x, z = _about_up(x, z, by)
+    turned = _about_up(-x, -z, np.radians(degrees))
+    place = {"x": there["x"] + x + turned[0], "z": there["z"] + z + turned[1]}
+    turn = (there["turn_deg"] + degrees + 180.0) % 360.0 - 180.0
+    return {**to, **place, "turn_deg": turn}
+
+
+def _about_up(x: float, z: float, by: float) -> tuple[float, float]:
+    """A way on the ground after a turn about Up by an angle in radians, as `turn_deg` counts."""
+    c, s = float(np.cos(by)), float(np.sin(by))
+    return c * x + s * z, c * z - s * x
+
+
 def check_tracks(scene: Scene) -> None:
     """Raises Refusal where a track is of nothing, of a number that its part does not have, twice of
     the same, or not in the order of its frames."""
@@ -125,7 +152,8 @@ def check_tracks(scene: Scene) -> None:
         part = parts.get(track.part)
         if part is None:
             raise Refusal("A track is of a part that is not there.")
-        if track.of not in type(part).model_fields:
+        needs = ("x", "z", "turn_deg") if track.of == "hinge_deg" else (track.of,)
+        if not set(needs) <= type(part).model_fields.keys():
             raise Refusal(f"{part.name} has nothing that is called {track.of}, to be tracked.")
         if (track.part, track.of) in seen:
             raise Refusal(f"{part.name} has two tracks of {track.of}.")

@@ -48,7 +48,7 @@ def settled(scene: Scene, edit: SettleEdit) -> Edit:
 def _stands(scene: Scene) -> bool:
     """Whether anything has its place in the world."""
     views = any(lantern.view is not None for lantern in scene.lanterns)
-    return bool(scene.proxies or scene.move.keys or scene.labels or views)
+    return bool(scene.proxies or scene.move.keyed or scene.labels or views)
 
 
 class TurnWays(Gesture):

@@ -1652,7 +1652,10 @@ export interface components {
              */
             verb: "CutOutline";
         };
-        /** DeleteKey */
+        /**
+         * DeleteKey
+         * @description Delete what has a key at a frame, of all parts of the shot camera.
+         */
         DeleteKey: {
             /** Frame */
             frame: number;
@@ -2093,11 +2096,14 @@ export interface components {
         };
         /**
          * Follows
-         * @description None where it is as it was before; of what there are many, only what is otherwise.
+         * @description None where it is as it was before; of what there are many, only what is otherwise. keys: the
+         *     shot camera at each frame at which any part of it has a key.
          */
         Follows: {
             /** Kept */
             kept?: components["schemas"]["KeptReading"][] | null;
+            /** Keys */
+            keys?: components["schemas"]["Key"][] | null;
             /** Labels */
             labels?: components["schemas"]["LabelRead"][] | null;
             /** Lanterns */
@@ -2927,9 +2933,21 @@ export interface components {
         };
         /**
          * Move
-         * @description The shot: keys in order of frame, the rate, and how many frames there are.
+         * @description The shot: the rate, how many frames there are, and the camera over them, each part of it with
+         *     keys of its own, in order of frame; what has none is the sighted camera's. focal_mm: focal
+         *     length in 35 mm terms.
          */
         Move: {
+            /**
+             * Aim
+             * @default []
+             */
+            aim: components["schemas"]["PointKey"][];
+            /**
+             * Focal Mm
+             * @default []
+             */
+            focal_mm: components["schemas"]["TrackKey"][];
             /**
              * Fps
              * @default 24
@@ -2941,10 +2959,15 @@ export interface components {
              */
             frames: number;
             /**
-             * Keys
+             * Position
              * @default []
              */
-            keys: components["schemas"]["Key"][];
+            position: components["schemas"]["PointKey"][];
+            /**
+             * Roll Deg
+             * @default []
+             */
+            roll_deg: components["schemas"]["TrackKey"][];
         };
         /**
          * MoveLantern
@@ -3403,6 +3426,31 @@ export interface components {
              * @default []
              */
             rests: components["schemas"]["Rest"][];
+        };
+        /**
+         * PointKey
+         * @description A place at a frame, in the world. hold: as of a `TrackKey`.
+         */
+        PointKey: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Ease
+             * @default both
+             * @enum {string}
+             */
+            ease: "none" | "out" | "in" | "both";
+            /** Frame */
+            frame: number;
+            /**
+             * Hold
+             * @default false
+             */
+            hold: boolean;
         };
         /**
          * PointedIn
@@ -4420,7 +4468,7 @@ export interface components {
         };
         /**
          * SetKey
-         * @description Put a key on its frame, in place of one that is there.
+         * @description Put a key of the whole shot camera on its frame, in place of what is there.
          */
         SetKey: {
             key: components["schemas"]["Key"];
@@ -4432,7 +4480,7 @@ export interface components {
         };
         /**
          * SetKeys
-         * @description Replace all keys at once, as a ready move does.
+         * @description Replace all keys of the shot camera at once, as a ready move does.
          */
         SetKeys: {
             /**
@@ -4522,16 +4570,22 @@ export interface components {
         /**
          * SetTrack
          * @description Keys over time for a number of a proxy or a lantern, in place of those that it has; without
-         *     any it is the same at every frame again.
+         *     any it is the same at every frame again. about: of hinge_deg, where the upright line stands that
+         *     a proxy turns about, x and z; without it, as before.
          */
         SetTrack: {
+            /** About */
+            about?: [
+                number,
+                number
+            ] | null;
             /** Keys */
             keys: components["schemas"]["TrackKey"][];
             /**
              * Of
              * @enum {string}
              */
-            of: "x" | "z" | "level_m" | "turn_deg" | "strength";
+            of: "x" | "z" | "level_m" | "turn_deg" | "hinge_deg" | "strength";
             /** Part */
             part: string;
             /**
@@ -4574,7 +4628,10 @@ export interface components {
              */
             verb: "ShapeDrum";
         };
-        /** ShiftKey */
+        /**
+         * ShiftKey
+         * @description Move what has a key at a frame, of all parts of the shot camera, to another frame.
+         */
         ShiftKey: {
             /** Frame */
             frame: number;
@@ -5308,9 +5365,15 @@ export interface components {
         /**
          * Track
          * @description A number of a part that is another one at other frames. part: the id of a proxy or a
-         *     lantern. of: which of its numbers.
+         *     lantern. of: which of its numbers. about: of hinge_deg, where the upright line stands that the
+         *     proxy turns about, as a door does: x and z in the world, with the proxy where it was put.
          */
         Track: {
+            /** About */
+            about?: [
+                number,
+                number
+            ] | null;
             /** Id */
             id: string;
             /** Keys */
@@ -5319,7 +5382,7 @@ export interface components {
              * Of
              * @enum {string}
              */
-            of: "x" | "z" | "level_m" | "turn_deg" | "strength";
+            of: "x" | "z" | "level_m" | "turn_deg" | "hinge_deg" | "strength";
             /** Part */
             part: string;
         };

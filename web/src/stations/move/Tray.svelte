@@ -1,6 +1,5 @@
 <script lang="ts">
   import type { Change, Key } from '../../lib/api/client';
-  import type { Scene } from '../../project/known';
   import { playhead } from '../../project/playhead.svelte';
   import NumberField from '../../project/NumberField.svelte';
   import { project } from '../../project/project.svelte';
@@ -9,10 +8,10 @@
 
   const scene = $derived(project.scene!);
   const move = $derived(scene.move!);
-  const keys = $derived(move.keys ?? []);
+  const keys = $derived(project.keys);
   const settled = $derived(project.reading?.settled ?? false);
   const at = $derived(playhead.frame);
-  const key = $derived(keyAt(scene, at));
+  const key = $derived(project.keys.find((k) => k.frame === at));
   let distance = $state(1.5);
 
   const EASES = [
@@ -23,15 +22,11 @@
   ] as const;
   const AXES = ['Across', 'Up', 'Towards the lens'];
 
-  function keyAt(s: Scene, frame: number) {
-    return s.move?.keys?.find((k) => k.frame === frame);
-  }
-
   /** A change of the key at this frame, as the key is when the change's turn comes. */
-  function set(change: (key: Key) => Partial<Key>): (s: Scene) => Change | null {
+  function set(change: (key: Key) => Partial<Key>): () => Change | null {
     const frame = at;
-    return (s) => {
-      const now = keyAt(s, frame);
+    return () => {
+      const now = project.state!.keys.find((k) => k.frame === frame);
       return now ? { verb: 'SetKey', key: { ...now, ...change(now) } } : null;
     };
   }

@@ -13,7 +13,7 @@ export const move: Station = {
   name: 'move',
   title: 'Move',
   lit: () => {
-    const keys = project.scene?.move.keys?.length ?? 0;
+    const keys = project.keys.length;
     return keys > 1 ? 'lit' : keys ? 'part' : 'dark';
   },
   Tray,

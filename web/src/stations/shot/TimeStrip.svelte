@@ -10,7 +10,7 @@
   const frames = $derived(move.frames ?? 96);
   const fps = $derived(move.fps ?? 24);
   const last = $derived(Math.max(frames - 1, 1));
-  const keys = $derived(move.keys ?? []);
+  const keys = $derived(project.keys);
   const at = $derived(Math.min(Math.round(playhead.at), frames - 1));
 
   let strip: HTMLDivElement;

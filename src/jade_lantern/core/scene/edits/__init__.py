@@ -19,7 +19,7 @@ from .glaze import Glaze, PutGlazed, Unglaze
 from .label import DeleteLabel, PutLabel
 from .lens import SetBend, SetByEye, SetFocal, SetLevel, SetMade, SetPrincipal, SwapPlate
 from .many import AddProxies, AlterProxies, DeleteProxies, Reorder
-from .move import DeleteKey, SetKey, SetKeys, SetShot, SetTrack, ShiftKey
+from .move import DeleteKey, SetKey, SetKeys, SetShot, SetShotTrack, SetTrack, ShiftKey
 from .play import Play
 from .settle import (
     AddTape,
@@ -119,6 +119,7 @@ __all__ = [
     "SetMade",
     "SetPrincipal",
     "SetShot",
+    "SetShotTrack",
     "SetTrack",
     "SetWays",
     "SettleEdit",

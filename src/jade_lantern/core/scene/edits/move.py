@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Annotated, ClassVar, Literal
+from collections.abc import Mapping, Sequence
+from typing import Annotated, Any, ClassVar, Literal, get_args
 
 from pydantic import Field
 
 from ...refusal import Refusal
-from ...track import TrackKey
-from ...value import Id, Name
-from ..model import Key, Scene, Track, TrackedNumber
+from ...track import PointKey, TrackKey
+from ...value import Id, Name, Number
+from ..model import MOST_KEYS, Key, Scene, ShotPart, Track, TrackedNumber, tracks_of
 from .edit import Edit, Station, numbered, the_one
+
+SHOT_PARTS: tuple[ShotPart, ...] = get_args(ShotPart)
 
 
 class MoveEdit(Edit):
@@ -18,64 +21,91 @@ class MoveEdit(Edit):
 
 
 class SetKey(MoveEdit):
-    """Put a key on its frame, in place of one that is there."""
+    """Put a key of the whole shot camera on its frame, in place of what is there."""
 
     verb: Literal["SetKey"] = "SetKey"
     key: Key
 
     def on(self, scene: Scene) -> Scene:
-        others = [k for k in scene.move.keys if k.frame != self.key.frame]
-        return _with_keys(scene, [*others, self.key])
+        new = tracks_of((self.key,))
+        at = self.key.frame
+        return _with_tracks(scene, {n: (*_but(scene, n, at), *new[n]) for n in SHOT_PARTS})
 
     def title(self, scene: Scene) -> str:
         return f"Key at {self.key.frame}"
 
 
 class ShiftKey(MoveEdit):
+    """Move what has a key at a frame, of all parts of the shot camera, to another frame."""
+
     verb: Literal["ShiftKey"] = "ShiftKey"
     frame: int
     to: Annotated[int, Field(ge=0, le=100_000)]
 
     def on(self, scene: Scene) -> Scene:
-        key = next((k for k in scene.move.keys if k.frame == self.frame), None)
-        if key is None:
+        new = {}
+        for name in SHOT_PARTS:
+            track = getattr(scene.move, name)
+            mine = [k for k in track if k.frame == self.frame]
+            if mine and self.to != self.frame and any(k.frame == self.to for k in track):
+                raise Refusal(f"There is a key at frame {self.to} already; both were kept.")
+            moved = tuple(k.model_copy(update={"frame": self.to}) for k in mine)
+            new[name] = (*_but(scene, name, self.frame), *moved)
+        if not _keyed_at(scene, self.frame):
             raise Refusal(f"There is no key at frame {self.frame}.")
-        moved = key.model_copy(update={"frame": self.to})
-        if self.to != self.frame and any(k.frame == self.to for k in scene.move.keys):
-            raise Refusal(f"There is a key at frame {self.to} already; both were kept.")
-        others = [k for k in scene.move.keys if k.frame != self.frame]
-        return _with_keys(scene, [*others, moved])
+        return _with_tracks(scene, new)
 
     def title(self, scene: Scene) -> str:
         return f"Key from {self.frame} to {self.to}"
 
 
 class DeleteKey(MoveEdit):
+    """Delete what has a key at a frame, of all parts of the shot camera."""
+
     verb: Literal["DeleteKey"] = "DeleteKey"
     frame: int
 
     def on(self, scene: Scene) -> Scene:
-        kept = [k for k in scene.move.keys if k.frame != self.frame]
-        if len(kept) == len(scene.move.keys):
+        if not _keyed_at(scene, self.frame):
             raise Refusal(f"There is no key at frame {self.frame}.")
-        return _with_keys(scene, kept)
+        return _with_tracks(scene, {n: _but(scene, n, self.frame) for n in SHOT_PARTS})
 
     def title(self, scene: Scene) -> str:
         return f"Delete the key at {self.frame}"
 
 
 class SetKeys(MoveEdit):
-    """Replace all keys at once, as a ready move does."""
+    """Replace all keys of the shot camera at once, as a ready move does."""
 
     verb: Literal["SetKeys"] = "SetKeys"
     keys: tuple[Key, ...]
     called: Name = "Set the keys"
 
     def on(self, scene: Scene) -> Scene:
-        return _with_keys(scene, list(self.keys))
+        return _with_tracks(scene, tracks_of(self.keys))
 
     def title(self, scene: Scene) -> str:
         return self.called
+
+
+class SetShotTrack(MoveEdit):
+    """Keys of one part of the shot camera, in place of those that it has: places for its position
+    and aim, numbers for its focal length (35 mm terms) and roll. Without any it is the sighted
+    camera's."""
+
+    verb: Literal["SetShotTrack"] = "SetShotTrack"
+    of: ShotPart
+    keys: Annotated[tuple[PointKey | TrackKey, ...], Field(max_length=MOST_KEYS)]
+
+    def on(self, scene: Scene) -> Scene:
+        kind = PointKey if self.of in ("position", "aim") else TrackKey
+        if not all(isinstance(key, kind) for key in self.keys):
+            what = "places" if kind is PointKey else "numbers"
+            raise Refusal(f"Keys of the shot's {CALLED_OF_SHOT[self.of]} are {what}.")
+        return _with_tracks(scene, {self.of: self.keys})
+
+    def title(self, scene: Scene) -> str:
+        return f"{'Keys for' if self.keys else 'No keys for'} the shot's {CALLED_OF_SHOT[self.of]}"
 
 
 class SetShot(MoveEdit):
@@ -86,7 +116,7 @@ class SetShot(MoveEdit):
     frames: Annotated[int, Field(ge=1, le=10_000)]
 
     def on(self, scene: Scene) -> Scene:
-        keyed = [key.frame for key in scene.move.keys]
+        keyed = [key.frame for n in SHOT_PARTS for key in getattr(scene.move, n)]
         keyed += [key.frame for track in scene.tracks for key in track.keys]
         last = max(keyed, default=0)
         if last > self.frames - 1:
@@ -103,12 +133,14 @@ class SetShot(MoveEdit):
 
 class SetTrack(MoveEdit):
     """Keys over time for a number of a proxy or a lantern, in place of those that it has; without
-    any it is the same at every frame again."""
+    any it is the same at every frame again. about: of hinge_deg, where the upright line stands that
+    a proxy turns about, x and z; without it, as before."""
 
     verb: Literal["SetTrack"] = "SetTrack"
     part: Id
     of: TrackedNumber
-    keys: Annotated[tuple[TrackKey, ...], Field(max_length=2000)]
+    keys: Annotated[tuple[TrackKey, ...], Field(max_length=MOST_KEYS)]
+    about: tuple[Number, Number] | None = None
 
     def on(self, scene: Scene) -> Scene:
         there = next((t for t in scene.tracks if (t.part, t.of) == (self.part, self.of)), None)
@@ -119,7 +151,8 @@ class SetTrack(MoveEdit):
             return scene.model_copy(update={"tracks": others})
         keys = tuple(sorted(self.keys, key=lambda key: key.frame))
         id = f"track-{scene.next_id}" if there is None else there.id
-        track = Track(id=id, part=self.part, of=self.of, keys=keys)
+        about = self.about if self.about is not None or there is None else there.about
+        track = Track(id=id, part=self.part, of=self.of, keys=keys, about=about)
         after = scene if there is not None else numbered(scene)
         return after.model_copy(update={"tracks": (*others, track)})
 
@@ -131,10 +164,26 @@ class SetTrack(MoveEdit):
 
 CALLED: dict[TrackedNumber, str] = {
     "x": "across", "z": "towards the lens", "level_m": "level", "turn_deg": "turn",
-    "strength": "strength",
+    "hinge_deg": "hinge", "strength": "strength",
 }  # fmt: skip
 
 
-def _with_keys(scene: Scene, keys: list[Key]) -> Scene:
-    ordered = tuple(sorted(keys, key=lambda k: k.frame))
-    return scene.model_copy(update={"move": scene.move.model_copy(update={"keys": ordered})})
+CALLED_OF_SHOT: dict[ShotPart, str] = {
+    "position": "position", "aim": "aim", "focal_mm": "focal length", "roll_deg": "roll",
+}  # fmt: skip
+
+
+def _but(scene: Scene, name: str, frame: int) -> tuple[Any, ...]:
+    """The keys of a part of the shot camera but for one frame's."""
+    return tuple(k for k in getattr(scene.move, name) if k.frame != frame)
+
+
+def _keyed_at(scene: Scene, frame: int) -> bool:
+    return any(k.frame == frame for name in SHOT_PARTS for k in getattr(scene.move, name))
+
+
+def _with_tracks(scene: Scene, tracks: Mapping[ShotPart, Sequence[Any]]) -> Scene:
+    new: dict[str, Any] = {
+        name: tuple(sorted(keys, key=lambda k: k.frame)) for name, keys in tracks.items()
+    }
+    return scene.model_copy(update={"move": scene.move.model_copy(update=new)})
