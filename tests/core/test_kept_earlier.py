@@ -51,11 +51,11 @@ def test_every_value_of_an_earlier_archive_is_kept(name):
     keys, move = old["move"].pop("keys"), new["move"]
     assert len(keys) == len(move["position"])
     for i, one in enumerate(keys):
-        for part, name in (
+        for part, field in (
             ("position", "at"), ("aim", "at"), ("focal_mm", "value"), ("roll_deg", "value")
         ):  # fmt: skip
             kept = move[part][i]
-            assert (kept[name], kept["frame"], kept["ease"]) == (
+            assert (kept[field], kept["frame"], kept["ease"]) == (
                 one[part], one["frame"], one["ease"]
             )  # fmt: skip
     assert missing_from(new, old) == []
