@@ -48,6 +48,20 @@ export default ts.config(
     languageOptions: { parserOptions: { parser: ts.parser } },
     rules: { 'svelte/no-navigation-without-resolve': 'off' },
   },
+  {
+    files: ['src/**/*.svelte'],
+    ignores: ['src/lib/**'],
+    rules: {
+      // the library's components, in our kinds (`lib/theme.ts`)
+      'svelte/no-restricted-html-elements': [
+        'error',
+        {
+          elements: ['button', 'input', 'select', 'table', 'dialog', 'textarea'],
+          message: 'Take the library’s component, or ours in lib that is built from it.',
+        },
+      ],
+    },
+  },
   ...oneWay,
   ...apart,
 );

@@ -1,6 +1,7 @@
 <script lang="ts">
   /** A part of the tray that folds away. It opens by itself when it becomes the thing to do. */
   import type { Snippet } from 'svelte';
+  import Press from './Press.svelte';
 
   let {
     title,
@@ -22,7 +23,8 @@
 
 <section aria-label={title}>
   <h2 class="section">
-    <button
+    <Press
+      kind="bare"
       class="flex w-full items-center gap-1.5 text-left font-semibold"
       aria-expanded={unfolded}
       onclick={() => (chosen = !unfolded)}
@@ -36,7 +38,7 @@
       >
       {title}
       <small class={['ml-auto', warns && '!text-warning']}>{note}</small>
-    </button>
+    </Press>
   </h2>
   {#if unfolded}{@render children()}{/if}
 </section>

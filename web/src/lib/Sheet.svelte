@@ -10,14 +10,7 @@
   }: { title: string; open: boolean; children: Snippet } = $props();
 </script>
 
-<Modal
-  aria-label={title}
-  bind:open
-  size="sm"
-  class="!bg-raised"
-  headerClass="!p-3.5 !text-ink"
-  bodyClass="!p-3"
->
+<Modal aria-label={title} bind:open size="sm">
   {#snippet header()}<h2 class="text-[16px] font-semibold">{title}</h2>{/snippet}
   {@render children()}
 </Modal>

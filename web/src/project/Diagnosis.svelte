@@ -5,6 +5,7 @@
   import { project } from './project.svelte';
   import { selection } from './selection.svelte';
   import { MAPS } from './strip.svelte';
+  import Press from '../lib/Press.svelte';
 
   const LEAST = 0.0005; // of the frame: less is not worth a line
 
@@ -61,9 +62,12 @@
     <ul class="mt-1" aria-label="Worst proxies">
       {#each shown as p (p.id)}
         <li>
-          <button
-            class="flex w-full justify-between gap-2 rounded-md px-1.5 py-[2px] text-left text-[12px] hover:bg-hover"
-            class:text-lantern={selection.has('proxy', p.id)}
+          <Press
+            kind="bare"
+            class={[
+              'flex w-full justify-between gap-2 rounded-md px-1.5 py-[2px] text-left text-[12px] hover:bg-hover',
+              selection.has('proxy', p.id) && 'text-lantern',
+            ]}
             aria-pressed={selection.has('proxy', p.id)}
             onclick={() => selection.toggle('proxy', p.id)}
           >
@@ -73,7 +77,7 @@
                 .map((n) => `${n} ${share(p[n])}`)
                 .join(' · ')}</span
             >
-          </button>
+          </Press>
         </li>
       {/each}
     </ul>

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { project } from './project.svelte';
   import { Spinner } from 'flowbite-svelte';
+  import Press from '../lib/Press.svelte';
 
   const notice = $derived(project.notice);
   let seconds = $state(0);
@@ -38,17 +39,20 @@
     >
       <span>{notice.text}</span>
       {#if notice.again}
-        <button
-          class="act shrink-0"
+        <Press
+          class="shrink-0"
           onclick={() => {
             const again = notice.again;
             project.notice = null;
             again?.();
-          }}>Make it again</button
+          }}>Make it again</Press
         >
       {/if}
-      <button class="px-1 text-quiet" aria-label="Dismiss" onclick={() => (project.notice = null)}
-        >✕</button
+      <Press
+        kind="bare"
+        class="px-1 text-quiet"
+        aria-label="Dismiss"
+        onclick={() => (project.notice = null)}>✕</Press
       >
     </div>
   {/if}

@@ -1,5 +1,6 @@
 <script lang="ts">
   /** A number with its unit; a length in the units that are chosen, typed in any. Enter or leaving keeps it; Escape puts the old one back. Undo is the project's while nothing is typed. */
+  import { Input } from 'flowbite-svelte';
   import { arithmetic } from '../lib/arithmetic';
   import { project } from './project.svelte';
   import { chosen, feet, metres } from '../lib/units.svelte';
@@ -73,18 +74,16 @@
 <div class="flex items-center justify-between gap-2 py-0.5">
   <label for={id} class="text-quiet">{label}</label>
   <span class="flex items-center gap-1">
-    <input
+    <Input
+      class={['num w-24! text-right', wrong && 'border-warning']}
       {id}
-      class="num h-7 w-24 rounded-md border bg-field px-2 text-right text-[13px] text-ink"
-      class:border-line={!wrong}
-      class:border-warning={wrong}
       inputmode="decimal"
       autocomplete="off"
       {disabled}
       aria-invalid={wrong}
       value={shown}
-      oninput={(e) => (typed = e.currentTarget.value)}
-      onfocus={(e) => e.currentTarget.select()}
+      oninput={(e) => (typed = (e.currentTarget as HTMLInputElement).value)}
+      onfocus={(e) => (e.currentTarget as HTMLInputElement).select()}
       onblur={keep}
       onkeydown={keys}
     />

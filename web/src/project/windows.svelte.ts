@@ -12,6 +12,7 @@ class Windows {
   frame = $state<Frame | null>(null); // the lens view's pan and zoom; null fits the picture
   history = $state(false);
   keys = $state(false); // the sheet of keys
+  palette = $state(false); // everything that can be done
   whole = $state<'lens' | 'walk' | null>(null); // the view that has been given everything
 
   /** Give a view everything, or take it back. */
@@ -21,6 +22,9 @@ class Windows {
 }
 
 export const windows = new Windows();
-desk.lay('windows', windows, () => ({ frame: null, history: false, keys: false, whole: null }), [
-  'frame',
-]);
+desk.lay(
+  'windows',
+  windows,
+  () => ({ frame: null, history: false, keys: false, palette: false, whole: null }),
+  ['frame'],
+);

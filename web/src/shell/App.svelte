@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { ThemeProvider } from 'flowbite-svelte';
   import { onMount } from 'svelte';
   import { desk } from '../lib/desk.svelte';
   import Notice from '../project/Notice.svelte';
@@ -9,8 +10,11 @@
   import Views from '../views/Views.svelte';
   import { listen } from './keys';
   import Keys from './Keys.svelte';
+  import Palette from './Palette.svelte';
   import Path from './Path.svelte';
   import Readings from './Readings.svelte';
+  import Press from '../lib/Press.svelte';
+  import { theme } from '../lib/theme';
 
   const station = $derived(STATIONS.find((s) => s.name === route.station) ?? STATIONS[0]);
 
@@ -27,7 +31,6 @@
     document.title = project.scene ? `${project.scene.name} · Jade Lantern` : 'Jade Lantern';
   });
   onMount(() => {
-    document.documentElement.classList.add('dark');
     const stop = listen(STATIONS, () => station);
     const keep = () => desk.keep();
     window.addEventListener('popstate', route.read);
@@ -46,41 +49,44 @@
   });
 </script>
 
-{#if route.project === null}
-  <Projects />
-{:else if project.missing}
-  <main class="grid h-full place-content-center gap-3 text-center">
-    <h1>This project is not here (any more).</h1>
-    <button class="act main" onclick={() => route.go(null)}>To the projects</button>
-  </main>
-{:else if project.damage}
-  {@const { message, readable } = project.damage}
-  <main class="grid h-full place-content-center gap-3 text-center">
-    <h1 class="text-[16px] font-semibold">This project is damaged</h1>
-    <p class="max-w-[520px]">{message}</p>
-    {#if readable !== null}
-      <button class="act main" onclick={() => void project.goBack()}
-        >Go back to step {readable}</button
-      >
-    {/if}
-    <button class="act" onclick={() => route.go(null)}>To the projects</button>
-  </main>
-{:else if project.scene}
-  <div class="flex h-full flex-col">
-    <Path stations={STATIONS} here={station} />
-    <main class="flex min-h-0 flex-1" data-revision={project.state?.revision}>
-      <Views {station}>
-        {#snippet tray()}<station.Tray />{/snippet}
-      </Views>
+<ThemeProvider {theme}>
+  {#if route.project === null}
+    <Projects />
+  {:else if project.missing}
+    <main class="grid h-full place-content-center gap-3 text-center">
+      <h1>This project is not here (any more).</h1>
+      <Press main onclick={() => route.go(null)}>To the projects</Press>
     </main>
-    {#if station.Strip}
-      <station.Strip />
-    {:else}
-      <Readings />
-    {/if}
-  </div>
-{:else}
-  <main class="grid h-full place-content-center text-quiet"><h1>Opening…</h1></main>
-{/if}
-{#if project.scene}<Keys here={station} />{/if}
-<Notice />
+  {:else if project.damage}
+    {@const { message, readable } = project.damage}
+    <main class="grid h-full place-content-center gap-3 text-center">
+      <h1 class="text-[16px] font-semibold">This project is damaged</h1>
+      <p class="max-w-[520px]">{message}</p>
+      {#if readable !== null}
+        <Press main onclick={() => void project.goBack()}>Go back to step {readable}</Press>
+      {/if}
+      <Press onclick={() => route.go(null)}>To the projects</Press>
+    </main>
+  {:else if project.scene}
+    <div class="flex h-full flex-col">
+      <Path stations={STATIONS} here={station} />
+      <main class="flex min-h-0 flex-1" data-revision={project.state?.revision}>
+        <Views {station}>
+          {#snippet tray()}<station.Tray />{/snippet}
+        </Views>
+      </main>
+      {#if station.Strip}
+        <station.Strip />
+      {:else}
+        <Readings />
+      {/if}
+    </div>
+  {:else}
+    <main class="grid h-full place-content-center text-quiet"><h1>Opening…</h1></main>
+  {/if}
+  {#if project.scene}
+    <Keys stations={STATIONS} here={station} />
+    <Palette stations={STATIONS} here={station} />
+  {/if}
+  <Notice />
+</ThemeProvider>

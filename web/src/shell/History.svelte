@@ -1,10 +1,12 @@
 <script lang="ts">
   /** Every step of the project, the newest first: by station and time, and searched. */
+  import { Input } from 'flowbite-svelte';
   import { api, type Step } from '../lib/api/client';
   import { project } from '../project/project.svelte';
   import Sheet from '../lib/Sheet.svelte';
   import { windows } from '../project/windows.svelte';
   import { grouped } from './history';
+  import Press from '../lib/Press.svelte';
 
   let steps = $state.raw<Step[]>([]);
   let wanted = $state('');
@@ -25,9 +27,9 @@
 </script>
 
 <Sheet title="History" bind:open={windows.history}>
-  <input
+  <Input
+    class="mb-2 w-full"
     type="search"
-    class="mb-2 h-8 w-full rounded-md border border-line bg-field px-2 text-[13px]"
     placeholder="Search: a verb, a name, a station"
     aria-label="Search the history"
     bind:value={wanted}
@@ -45,17 +47,20 @@
       <ol aria-label="{g.station}, {time(g.from)}">
         {#each g.steps as s (s.number)}
           <li>
-            <button
-              class="flex w-full justify-between gap-3 rounded-md px-3 py-1 text-left hover:bg-hover"
-              class:text-quiet={!s.on_the_way}
-              class:text-lantern={s.number === project.state?.revision}
+            <Press
+              kind="bare"
+              class={[
+                'flex w-full justify-between gap-3 rounded-md px-3 py-1 text-left hover:bg-hover',
+                !s.on_the_way && 'text-quiet',
+                s.number === project.state?.revision && 'text-lantern',
+              ]}
               aria-current={s.number === project.state?.revision ? 'step' : undefined}
               title={s.on_the_way ? undefined : 'On a branch that was left'}
               onclick={() => project.goTo(s.number)}
             >
               <span class="truncate">{s.title}</span>
               <span class="num text-[12px] text-quiet">{time(s.made_at)}</span>
-            </button>
+            </Press>
           </li>
         {/each}
       </ol>

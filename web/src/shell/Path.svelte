@@ -6,6 +6,8 @@
   import History from './History.svelte';
   import { windows } from '../project/windows.svelte';
   import type { Station } from '../views/station';
+  import Press from '../lib/Press.svelte';
+  import Words from '../lib/Words.svelte';
 
   let { stations, here }: { stations: Station[]; here: Station } = $props();
   const scene = $derived(project.scene!);
@@ -26,27 +28,30 @@
 </script>
 
 <header class="flex h-[44px] shrink-0 items-center gap-3 border-b border-line bg-raised px-3.5">
-  <button aria-label="To the projects" title="To the projects" onclick={() => route.go(null)}>
+  <Press
+    kind="bare"
+    aria-label="To the projects"
+    title="To the projects"
+    onclick={() => route.go(null)}
+  >
     <img src="/lantern.svg" alt="" width="22" height="22" />
-  </button>
+  </Press>
   {#if naming}
-    <!-- svelte-ignore a11y_autofocus -->
-    <input
+    <Words
+      class="w-44!"
       autofocus
-      class="h-7 w-44 rounded-md border border-line bg-field px-2 text-[13px]"
       aria-label="Project name"
       value={scene.name}
-      maxlength="80"
-      onblur={(e) => rename(e.currentTarget.value)}
-      onkeydown={(e) => {
-        if (e.key === 'Enter') rename(e.currentTarget.value);
-        if (e.key === 'Escape') naming = false;
-      }}
+      onkeep={rename}
+      onleave={() => (naming = false)}
     />
   {:else}
     <h1 class="max-w-52 truncate font-semibold">
-      <button class="max-w-full truncate" title="Rename" onclick={() => (naming = true)}
-        >{scene.name}</button
+      <Press
+        kind="bare"
+        class="max-w-full block truncate"
+        title="Rename"
+        onclick={() => (naming = true)}>{scene.name}</Press
       >
     </h1>
   {/if}
@@ -76,21 +81,23 @@
     {/each}
   </nav>
 
-  <button
+  <Press
+    kind="bare"
     class="px-1.5 text-lg leading-none disabled:opacity-30"
     aria-label="Undo"
     title={project.state?.undo ? `Undo: ${project.state.undo}` : 'Nothing to undo'}
     disabled={!project.state?.undo}
-    onclick={project.undo}>↶</button
+    onclick={project.undo}>↶</Press
   >
-  <button
+  <Press
+    kind="bare"
     class="px-1.5 text-lg leading-none disabled:opacity-30"
     aria-label="Redo"
     title={project.state?.redo ? `Redo: ${project.state.redo}` : 'Nothing to redo'}
     disabled={!project.state?.redo}
-    onclick={project.redo}>↷</button
+    onclick={project.redo}>↷</Press
   >
-  <button class="act" onclick={() => (windows.history = !windows.history)}>History</button>
+  <Press onclick={() => (windows.history = !windows.history)}>History</Press>
 </header>
 
 <History />

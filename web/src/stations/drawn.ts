@@ -1,6 +1,7 @@
 /** What more than one station wants drawn or said. */
+import { playhead } from '../project/playhead.svelte';
 import { project } from '../project/project.svelte';
-import type { Draws } from '../views/station';
+import type { Draws, Verb } from '../views/station';
 
 /** Said while there is nothing that a picture could land on. */
 export const nothingStands = () =>
@@ -17,3 +18,24 @@ export function drawsShot(): Draws {
     shot: true,
   };
 }
+
+/** What can be done with the playhead, wherever the shot is looked at. */
+export const inTime = (): Verb[] => [
+  { words: 'play', key: 'Space', on: ['Space'], run: () => (playhead.playing = !playhead.playing) },
+  { words: 'a frame on', key: '→', on: ['ArrowRight'], run: () => playhead.step(1) },
+  { words: 'a frame back', key: '←', on: ['ArrowLeft'], run: () => playhead.step(-1) },
+  {
+    words: 'ten frames on',
+    key: 'Shift →',
+    on: ['Shift+ArrowRight'],
+    run: () => playhead.step(10),
+  },
+  {
+    words: 'ten frames back',
+    key: 'Shift ←',
+    on: ['Shift+ArrowLeft'],
+    run: () => playhead.step(-10),
+  },
+  { words: 'the first frame', key: 'Home', on: ['Home'], run: () => (playhead.at = 0) },
+  { words: 'the last frame', key: 'End', on: ['End'], run: () => playhead.step(1e6) },
+];

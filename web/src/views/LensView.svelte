@@ -18,6 +18,7 @@
   import { shotAt } from './shot';
   import { Stage } from './stage';
   import type { Station } from './station';
+  import Press from '../lib/Press.svelte';
 
   let {
     station,
@@ -290,19 +291,20 @@
   <div
     class="pointer-events-none absolute top-2 right-2 left-2 flex flex-wrap justify-between gap-1.5"
   >
-    <button
-      class="chip num pointer-events-auto"
+    <Press
+      kind="chip"
+      class="num pointer-events-auto"
       title="Double-click, or V: the whole window for this view, and back"
       ondblclick={() => windows.give('lens')}
-      onpointerdown={(e) => e.stopPropagation()}>{title}</button
+      onpointerdown={(e) => e.stopPropagation()}>{title}</Press
     >
     <!-- svelte-ignore a11y_no_static_element_interactions -->
     <span class="pointer-events-auto flex gap-1.5" onpointerdown={(e) => e.stopPropagation()}>
       {#each chips as { label, on, disabled, press } (label)}
-        <button class="chip" aria-pressed={on} {disabled} onclick={press}>{label}</button>
+        <Press kind="chip" aria-pressed={on} {disabled} onclick={press}>{label}</Press>
       {/each}
       {#if !draws.shot}
-        <button class="chip" onclick={() => (windows.frame = null)}>Fit</button>
+        <Press kind="chip" onclick={() => (windows.frame = null)}>Fit</Press>
       {/if}
     </span>
   </div>

@@ -32,6 +32,7 @@
   import { pathOf, shotAt } from './shot';
   import { Stage } from './stage';
   import type { Station } from './station';
+  import Press from '../lib/Press.svelte';
 
   let {
     station,
@@ -299,18 +300,19 @@
     >
   {/if}
   <div class="pointer-events-none absolute top-2 right-2 left-2 flex justify-between">
-    <button
-      class="chip pointer-events-auto"
+    <Press
+      kind="chip"
+      class="pointer-events-auto"
       title="Double-click, or Shift V: the whole window for this view, and back"
       ondblclick={() => windows.give('walk')}
-      onpointerdowncapture={(e) => e.stopPropagation()}>Walk</button
+      onpointerdowncapture={(e) => e.stopPropagation()}>Walk</Press
     >
     <span
       class="pointer-events-auto flex gap-1.5"
       onpointerdowncapture={(e) => e.stopPropagation()}
     >
       {#each FROM as [from, label] (from)}
-        <button class="chip" disabled={!sighted} onclick={() => home(from)}>{label}</button>
+        <Press kind="chip" disabled={!sighted} onclick={() => home(from)}>{label}</Press>
       {/each}
     </span>
   </div>

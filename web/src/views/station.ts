@@ -66,7 +66,19 @@ export interface Draws extends Drawn {
   says?: string | null; // at the foot of the lens view
 }
 
-export type Bindings = Record<string, () => void>;
+/** Something that can be done in a station: by its key, by its button, from the palette. The sheet
+ *  of keys, the palette and the keyboard all read this one table. */
+export interface Verb {
+  words: string;
+  /** Its key as it is shown. */
+  key?: string;
+  /** Its keys by the names that tinykeys gives them. */
+  on?: string[];
+  /** None where the key only does something while another is under way. */
+  run?: () => void;
+  /** Why it cannot be done now, in words; null where it can. */
+  needs?: () => string | null;
+}
 
 export interface Station {
   name: string;
@@ -81,9 +93,6 @@ export interface Station {
   hand?: Hand;
   walkHand?: WalkHand;
   chips: () => Chip[];
-  /** By the names that tinykeys gives keys. */
-  keys: () => Bindings;
-  /** What the keys do, as the sheet of keys lists them: the keys, and words. */
-  sheet: [string, string][];
+  verbs: () => Verb[];
   draws: () => Draws;
 }

@@ -1,5 +1,6 @@
 <script lang="ts">
   /** Stand, then refine what is selected, then check. */
+  import { Checkbox, Range, Select } from 'flowbite-svelte';
   import { untrack } from 'svelte';
   import { project } from '../../project/project.svelte';
   import { route } from '../../project/route.svelte';
@@ -16,6 +17,7 @@
   import Whole from './panels/Whole.svelte';
   import { ALONG } from './pull';
   import { show } from './show.svelte';
+  import Press from '../../lib/Press.svelte';
 
   const proxies = $derived(project.scene!.proxies);
   const chosen = $derived(
@@ -34,8 +36,8 @@
     size.
     {project.reading?.next_step}
   </div>
-  <button class="act main mt-3 w-full" onclick={() => route.go(route.project, 'sight')}
-    >Back to Sight</button
+  <Press main class="mt-3 w-full" onclick={() => route.go(route.project, 'sight')}
+    >Back to Sight</Press
   >
 {:else}
   <Stand />
@@ -49,7 +51,7 @@
       <span class="text-quiet"><kbd>Esc</kbd> lets go.</span>
       {#if tool.name === 'outline'}
         <label class="mt-1 flex items-center gap-1.5"
-          ><input type="checkbox" bind:checked={show.onEdges} /> pulled onto the picture’s edges</label
+          ><Checkbox bind:checked={show.onEdges} /> pulled onto the picture’s edges</label
         >
       {/if}
     {:else if !proxies.length}
@@ -67,13 +69,13 @@
   <div class="mt-2 flex items-center gap-1" role="group" aria-label="What is taken hold of">
     <span class="mr-auto text-quiet">Take</span>
     {#each [[false, 'Whole proxies'], [true, 'Parts']] as const as [of, label] (label)}
-      <button
-        class="act tight"
+      <Press
+        tight
         aria-pressed={show.parts === of}
         onclick={() => {
           show.parts = of;
           tool.putDown();
-        }}>{label}</button
+        }}>{label}</Press
       >
     {/each}
   </div>
@@ -81,15 +83,15 @@
     <div class="mt-1 flex flex-wrap items-center gap-x-3 gap-y-1">
       <label class="flex items-center gap-1.5"
         ><span class="text-quiet">along</span>
-        <select class="pick" aria-label="Pull along" bind:value={show.along}>
+        <Select placeholder="" aria-label="Pull along" bind:value={show.along}>
           {#each ALONG as [name, label] (name)}<option value={name}>{label}</option>{/each}
-        </select></label
+        </Select></label
       >
       <label class="flex items-center gap-1.5"
-        ><input type="checkbox" bind:checked={show.rest} /> comes to rest</label
+        ><Checkbox bind:checked={show.rest} /> comes to rest</label
       >
       <label class="flex items-center gap-1.5"
-        ><input type="checkbox" bind:checked={show.weld} disabled={!show.rest} /> welds</label
+        ><Checkbox bind:checked={show.weld} disabled={!show.rest} /> welds</label
       >
     </div>
   {/if}
@@ -107,8 +109,7 @@
   <div class="mt-3 flex items-center justify-between gap-3">
     <label class="flex flex-1 items-center gap-2"
       ><span class="text-quiet whitespace-nowrap">See through</span>
-      <input
-        type="range"
+      <Range
         class="min-w-0 flex-1"
         min="0"
         max="0.9"
@@ -117,14 +118,14 @@
       /></label
     >
     <label class="flex items-center gap-1.5"
-      ><input type="checkbox" bind:checked={show.backs} /> back faces</label
+      ><Checkbox bind:checked={show.backs} /> back faces</label
     >
   </div>
 
-  <button
-    class="act onward w-full"
-    class:main={proxies.length > 0 && !chosen.length}
+  <Press
+    class="onward w-full"
     disabled={!proxies.length}
-    onclick={() => route.go(route.project, 'cast')}>On to Cast</button
+    onclick={() => route.go(route.project, 'cast')}
+    main={proxies.length > 0 && !chosen.length}>On to Cast</Press
   >
 {/if}

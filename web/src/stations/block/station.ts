@@ -5,7 +5,9 @@ import { tool } from '../../project/tool.svelte';
 import type { Station } from '../../views/station';
 import { blockHand } from './hand.svelte';
 import { marbles } from './marbles.svelte';
+import { STOOD } from './kinds';
 import Overlay from './Overlay.svelte';
+import { parts } from './parts.svelte';
 import { inWords, underPointer } from './pointed.svelte';
 import { copy, duplicate, paste, remove, sameKind } from './selected';
 import { LOOKS, show } from './show.svelte';
@@ -26,6 +28,11 @@ function nextLook() {
   show.look = names[(names.indexOf(show.look) + 1) % names.length];
 }
 
+const chosen = () =>
+  selection.all('proxy').length || parts.now
+    ? null
+    : 'Nothing is selected. Press a proxy in a view or in the list first.';
+
 export const block: Station = {
   name: 'block',
   title: 'Block',
@@ -42,41 +49,68 @@ export const block: Station = {
     })),
     { label: 'Leaks', on: show.leaks, press: () => (show.leaks = !show.leaks) },
   ],
-  keys: () => ({
-    Delete: remove,
-    Backspace: () => !blockHand.picking && remove(), // else it takes the last pick back
-    '$mod+d': duplicate,
-    '$mod+c': copy,
-    '$mod+v': () => void paste(),
-    '$mod+a': () => selection.chooseAll('proxy', project.scene?.proxies.map((p) => p.id) ?? []),
-    k: sameKind,
-    p: () => {
-      show.parts = !show.parts;
-      tool.putDown();
+  verbs: () => [
+    ...STOOD.map(({ kind, label }) => ({
+      words: `stand: ${label.toLowerCase()}`,
+      run: () => {
+        blockHand.cancel();
+        tool.choose(kind);
+      },
+    })),
+    { words: 'lay the ground', run: () => void project.keep({ verb: 'LayGround' }) },
+    { words: 'hang a backdrop', run: () => void project.keep({ verb: 'Hang', margin: 0.25 }) },
+    { words: 'hang a dome', run: () => void project.keep({ verb: 'HangDome' }) },
+    {
+      words: 'take faces, edges and corners, and whole proxies again',
+      key: 'P',
+      on: ['p'],
+      run: () => {
+        show.parts = !show.parts;
+        tool.putDown();
+      },
     },
-    l: nextLook,
-    o: () => {
-      const hidden = project.scene?.proxies.filter((p) => selection.has('proxy', p.id));
-      if (hidden?.length)
-        void project.keep({
-          verb: 'AlterProxies',
-          proxies: hidden.map((p) => p.id),
-          to: { hidden: !hidden[0].hidden } as never,
-        });
+    { words: 'held while pressing: one more, or a sweep over several', key: 'Shift' },
+    {
+      words: 'delete what is selected; a face is taken off',
+      key: 'Del',
+      on: ['Delete'],
+      run: remove,
+      needs: chosen,
     },
-  }),
-  sheet: [
-    ['P', 'take faces, edges and corners, and whole proxies again'],
-    ['Shift', 'held while pressing: one more, or a sweep over several'],
-    ['Del', 'delete what is selected; a face is taken off'],
-    ['Ctrl D', 'a copy of it here; Ctrl C and Ctrl V into any project'],
-    ['K', 'everything of the same kind'],
-    ['O', 'out of sight, and back'],
-    ['L', 'wire, picture, both, shaded'],
-    ['Enter', 'stand it with the usual height; close an outline'],
-    ['Backspace', 'take an outline’s last point back'],
-    ['C', 'while an outline is traced: the next points lie on a curve, and corners again'],
-    ['Shift', 'held while picking: along no heading, onto no edge'],
+    { words: '', on: ['Backspace'], run: () => !blockHand.picking && remove() }, // else it takes the last pick back
+    { words: 'a copy of it here', key: 'Ctrl D', on: ['$mod+d'], run: duplicate, needs: chosen },
+    { words: 'copy, for any project', key: 'Ctrl C', on: ['$mod+c'], run: copy, needs: chosen },
+    { words: 'paste', key: 'Ctrl V', on: ['$mod+v'], run: () => void paste() },
+    {
+      words: 'take all proxies',
+      key: 'Ctrl A',
+      on: ['$mod+a'],
+      run: () => selection.chooseAll('proxy', project.scene?.proxies.map((p) => p.id) ?? []),
+    },
+    { words: 'everything of the same kind', key: 'K', on: ['k'], run: sameKind, needs: chosen },
+    {
+      words: 'out of sight, and back',
+      key: 'O',
+      on: ['o'],
+      needs: chosen,
+      run: () => {
+        const hidden = project.scene?.proxies.filter((p) => selection.has('proxy', p.id));
+        if (hidden?.length)
+          void project.keep({
+            verb: 'AlterProxies',
+            proxies: hidden.map((p) => p.id),
+            to: { hidden: !hidden[0].hidden } as never,
+          });
+      },
+    },
+    { words: 'wire, picture, both, shaded', key: 'L', on: ['l'], run: nextLook },
+    { words: 'stand it with the usual height; close an outline', key: 'Enter' },
+    { words: 'take an outline’s last point back', key: 'Backspace' },
+    {
+      words: 'while an outline is traced: the next points lie on a curve, and corners again',
+      key: 'C',
+    },
+    { words: 'held while picking: along no heading, onto no edge', key: 'Shift' },
   ],
   draws: () => ({
     plate: true,

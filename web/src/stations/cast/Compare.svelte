@@ -1,9 +1,11 @@
 <script lang="ts">
   /** The plate against the cast at the lens: by wipe, flicker and difference, and as a number. */
+  import { Range } from 'flowbite-svelte';
   import { api } from '../../lib/api/client';
   import { project } from '../../project/project.svelte';
   import Section from '../../lib/Section.svelte';
   import { show } from './show.svelte';
+  import Press from '../../lib/Press.svelte';
 
   const WAYS = [
     ['off', 'Off'],
@@ -31,18 +33,15 @@
 <Section title="Compare at the lens" open={show.compare !== 'off'}>
   <div class="grid grid-cols-4 gap-1" role="group" aria-label="Compare">
     {#each WAYS as [name, label] (name)}
-      <button
-        class="act tight"
-        aria-pressed={show.compare === name}
-        onclick={() => (show.compare = name)}>{label}</button
+      <Press tight aria-pressed={show.compare === name} onclick={() => (show.compare = name)}
+        >{label}</Press
       >
     {/each}
   </div>
   {#if show.compare === 'wipe'}
     <label class="mt-1 flex items-center gap-2"
       ><span class="text-quiet">cast</span>
-      <input
-        type="range"
+      <Range
         class="min-w-0 flex-1"
         min="0"
         max="1"
@@ -56,9 +55,7 @@
       Eight times as strong as it is; black is no difference.
     </p>
   {/if}
-  <button class="act tight mt-1 w-full" onclick={() => void measure()}
-    >Measure it at full size</button
-  >
+  <Press tight class="mt-1 w-full" onclick={() => void measure()}>Measure it at full size</Press>
   {#if told}
     <p class="mt-1 text-[12px]" role="status">
       {told.words}{told.of === project.state?.revision ? '' : ' (before the last change)'}

@@ -3,6 +3,7 @@
   import type { Lantern, Plate } from '../../lib/api/client';
   import NumberField from '../../project/NumberField.svelte';
   import { project } from '../../project/project.svelte';
+  import Press from '../../lib/Press.svelte';
 
   type Window = NonNullable<Lantern['window']>;
   let {
@@ -35,16 +36,16 @@
 
 <p class="mt-2 mb-1 text-[12px] text-quiet">Its plate fills</p>
 <div class="grid grid-cols-2 gap-1" role="group" aria-label="What its plate fills">
-  <button
-    class="act tight"
+  <Press
+    tight
     aria-pressed={!lantern.window}
-    onclick={() => lantern.window && set({ window: null })}>The whole frame</button
+    onclick={() => lantern.window && set({ window: null })}>The whole frame</Press
   >
-  <button
-    class="act tight"
+  <Press
+    tight
     aria-pressed={!!lantern.window}
     title="The plate is a crop: it fills a part of the frame, and nothing is thrown outside it"
-    onclick={() => !lantern.window && begin()}>A part of it</button
+    onclick={() => !lantern.window && begin()}>A part of it</Press
   >
 </div>
 {#if lantern.window}

@@ -6,6 +6,7 @@
   import Section from '../../lib/Section.svelte';
   import { selection } from '../../project/selection.svelte';
   import { length } from '../../lib/units.svelte';
+  import Press from '../../lib/Press.svelte';
 
   const scene = $derived(project.scene!);
   const fixed = $derived(new Set(scene.glazed.map((one) => one.id)));
@@ -53,29 +54,30 @@
     A glazed proxy keeps its picture when it is moved, turned or bent. Pins mark its corners.
   </p>
   <div class="grid grid-cols-2 gap-1">
-    <button
-      class="act tight"
+    <Press
+      tight
       disabled={!bare.length}
       onclick={() => project.keep({ verb: 'Glaze', proxies: bare })}
-      >{bare.length ? `Glaze ${named(bare)}` : mine.length ? 'Glazed' : 'Select a proxy'}</button
+      >{bare.length ? `Glaze ${named(bare)}` : mine.length ? 'Glazed' : 'Select a proxy'}</Press
     >
-    <button
-      class="act tight"
+    <Press
+      tight
       disabled={!mine.length}
-      onclick={() => project.keep({ verb: 'Unglaze', proxies: mine })}>Take its glaze off</button
+      onclick={() => project.keep({ verb: 'Unglaze', proxies: mine })}>Take its glaze off</Press
     >
   </div>
   {#if fixed.size}
     <ul class="mt-1.5 flex flex-wrap gap-1" aria-label="Glazed">
       {#each scene.proxies.filter((p) => fixed.has(p.id)) as proxy (proxy.id)}
         <li>
-          <button
+          <Press
+            kind="bare"
             class="rounded border border-line px-1.5 text-[12px] aria-pressed:border-lantern"
             aria-pressed={selection.has('proxy', proxy.id)}
             onclick={(e) =>
               e.shiftKey || e.ctrlKey || e.metaKey
                 ? selection.add('proxy', proxy.id)
-                : selection.toggle('proxy', proxy.id)}>{proxy.name}</button
+                : selection.toggle('proxy', proxy.id)}>{proxy.name}</Press
           >
         </li>
       {/each}
@@ -93,8 +95,8 @@
           onkeep={(v) => (to = Math.min(v, 2000))}
         />
       </div>
-      <button class="act tight" disabled={!told} onclick={() => project.keep(change)}
-        >Squash {mine.length ? named(mine) : 'all glazed'}</button
+      <Press tight disabled={!told} onclick={() => project.keep(change)}
+        >Squash {mine.length ? named(mine) : 'all glazed'}</Press
       >
     </div>
     {#if told}

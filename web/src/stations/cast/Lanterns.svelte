@@ -5,6 +5,7 @@
   import { selection } from '../../project/selection.svelte';
   import OneLantern from './OneLantern.svelte';
   import { show } from './show.svelte';
+  import Press from '../../lib/Press.svelte';
 
   const scene = $derived(project.scene!);
   const lanterns = $derived(scene.lanterns);
@@ -34,8 +35,9 @@
     {#each lanterns as lantern, i (lantern.id)}
       {@const [words, warns] = state(lantern)}
       <li class="w-[104px] shrink-0">
-        <button
-          class="w-full rounded-md border border-line bg-raised p-1 text-left hover:border-quiet aria-pressed:border-lantern"
+        <Press
+          kind="bare"
+          class="block w-full rounded-md border border-line bg-raised p-1 text-left hover:border-quiet aria-pressed:border-lantern"
           aria-pressed={chosen?.id === lantern.id}
           aria-label={`Lantern ${i + 1}, ${lantern.name}: ${words}`}
           onclick={() => selection.toggle('lantern', lantern.id)}
@@ -49,20 +51,22 @@
             <b class="num">{i + 1}</b> <span class="min-w-0 flex-1 truncate">{lantern.name}</span>
           </span>
           <span class="block text-[12px] {warns ? 'text-warning' : 'text-quiet'}">{words}</span>
-        </button>
+        </Press>
       </li>
     {/each}
     <li class="grid w-[64px] shrink-0 grid-rows-2 gap-1">
-      <button
-        class="act tight h-full w-full"
+      <Press
+        tight
+        class="h-full w-full"
         aria-label="Add a lantern"
         title="Add a lantern on the still"
-        onclick={add}>Add</button
+        onclick={add}>Add</Press
       >
-      <button
-        class="act tight h-full w-full"
+      <Press
+        tight
+        class="h-full w-full"
         title="A lantern behind the shot’s first frame that sees all that the shot will see"
-        onclick={wide}>Wide</button
+        onclick={wide}>Wide</Press
       >
     </li>
   </ul>
@@ -72,7 +76,7 @@
   {#if show.only}
     <p class="mt-1 text-[12px] text-lantern">
       Only {lanterns.find((l) => l.id === show.only)?.name ?? 'one lantern'} is shown.
-      <button class="underline" onclick={() => (show.only = null)}>Show all</button>
+      <Press kind="bare" class="underline" onclick={() => (show.only = null)}>Show all</Press>
     </p>
   {/if}
 </section>

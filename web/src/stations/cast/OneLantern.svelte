@@ -8,6 +8,8 @@
   import { borrowing } from './borrow.svelte';
   import Crop from './Crop.svelte';
   import { show } from './show.svelte';
+  import Press from '../../lib/Press.svelte';
+  import Words from '../../lib/Words.svelte';
 
   let { lantern }: { lantern: Lantern } = $props();
   const at = $derived(project.scene!.lanterns.findIndex((l) => l.id === lantern.id));
@@ -20,12 +22,6 @@
   const set = (to: Record<string, unknown>) =>
     project.keep({ verb: 'AlterLantern', lantern: lantern.id, to });
 
-  function rename(e: Event) {
-    const field = e.target as HTMLInputElement;
-    const name = field.value.trim();
-    if (name && name !== lantern.name) void set({ name });
-    else field.value = lantern.name;
-  }
   function earlier() {
     const before = project.scene!.lanterns;
     void project.keep({
@@ -41,59 +37,54 @@
 
 <div class="mt-1.5 rounded-md border border-line p-2" role="group" aria-label={lantern.name}>
   <div class="flex items-center gap-1.5">
-    <input
-      class="field min-w-0 flex-1"
+    <Words
+      class="flex-1"
       aria-label="Lantern’s name"
-      maxlength="80"
       value={lantern.name}
-      onchange={rename}
+      onkeep={(name) => name && void set({ name })}
     />
-    <button
-      class="act tight"
+    <Press
+      tight
       aria-pressed={show.only === lantern.id}
-      onclick={() => (show.only = show.only === lantern.id ? null : lantern.id)}>Only this</button
+      onclick={() => (show.only = show.only === lantern.id ? null : lantern.id)}>Only this</Press
     >
   </div>
   <p class="mt-2 mb-1 text-[12px] text-quiet">Thrown from</p>
   <div class="grid grid-cols-2 gap-1" role="group" aria-label="Thrown from">
-    <button
-      class="act tight"
-      aria-pressed={!lantern.view}
-      onclick={() => lantern.view && set({ view: null })}>The sighted camera</button
+    <Press tight aria-pressed={!lantern.view} onclick={() => lantern.view && set({ view: null })}
+      >The sighted camera</Press
     >
-    <button
-      class="act tight"
+    <Press
+      tight
       aria-pressed={!!lantern.view}
       title="From where the shot camera is at the frame that is looked at, through its lens"
       onclick={() =>
         project.keep({ verb: 'PlaceLantern', lantern: lantern.id, frame: playhead.frame })}
-      >{lantern.view ? 'Its own place' : `The shot at frame ${playhead.frame}`}</button
+      >{lantern.view ? 'Its own place' : `The shot at frame ${playhead.frame}`}</Press
     >
   </div>
   {#if lantern.plate}<Crop {lantern} plate={lantern.plate} {set} />{/if}
   <p class="mt-2 mb-1 text-[12px] text-quiet">Past the edge of its plate</p>
   <div class="grid grid-cols-3 gap-1" role="group" aria-label="Past the edge of its plate">
     {#each EDGES as [edge, label] (edge)}
-      <button
-        class="act tight"
-        aria-pressed={(lantern.edge ?? 'stop') === edge}
-        onclick={() => set({ edge })}>{label}</button
+      <Press tight aria-pressed={(lantern.edge ?? 'stop') === edge} onclick={() => set({ edge })}
+        >{label}</Press
       >
     {/each}
   </div>
   <p class="mt-2 mb-1 text-[12px] text-quiet">It lands</p>
   <div class="grid grid-cols-2 gap-1" role="group" aria-label="Where it lands">
-    <button
-      class="act tight"
+    <Press
+      tight
       aria-pressed={lantern.through === false}
       title="Where a nearer proxy of its own stands before a place, it does not land there"
-      onclick={() => set({ through: false })}>On what it sees first</button
+      onclick={() => set({ through: false })}>On what it sees first</Press
     >
-    <button
-      class="act tight"
+    <Press
+      tight
       aria-pressed={lantern.through !== false}
       title="It also lands on what is hidden from it"
-      onclick={() => set({ through: true })}>Through all</button
+      onclick={() => set({ through: true })}>Through all</Press
     >
   </div>
   <div class="mt-1.5">
@@ -108,14 +99,15 @@
     />
   </div>
   {#if !lantern.view || lantern.plate}
-    <button
-      class="act tight mt-1.5 w-full"
+    <Press
+      tight
+      class="mt-1.5 w-full"
       aria-pressed={borrowing.lantern === lantern.id}
       title="Cover something with what lies elsewhere on the same plane, in perspective"
       onclick={() => {
         show.shot = false;
         borrowing.begin(lantern.id);
-      }}>Borrow a patch</button
+      }}>Borrow a patch</Press
     >
     {#if borrowing.lantern === lantern.id}
       <p class="mt-1 text-[12px] text-lantern" role="status">
@@ -130,7 +122,7 @@
   {#if lantern.mask}
     <p class="mt-1.5 flex items-center gap-2 text-[12px]">
       <span class="min-w-0 flex-1 truncate">Masked by {lantern.mask.name}</span>
-      <button class="act tight" onclick={() => set({ mask: null })}>Take the mask off</button>
+      <Press tight onclick={() => set({ mask: null })}>Take the mask off</Press>
     </p>
   {/if}
   {#if lantern.earlier?.length}
@@ -139,17 +131,17 @@
       {#each lantern.earlier as plate, n (plate.digest)}
         <li class="flex items-center gap-2 text-[12px]">
           <span class="min-w-0 flex-1 truncate">{lantern.earlier.length - n} {plate.name}</span>
-          <button
-            class="act tight"
+          <Press
+            tight
             onclick={() => project.keep({ verb: 'UseEarlier', lantern: lantern.id, number: n })}
-            >Throw it again</button
+            >Throw it again</Press
           >
         </li>
       {/each}
     </ul>
   {/if}
   <div class="mt-2 grid grid-cols-2 gap-1">
-    <button class="act tight" disabled={at < 1} onclick={earlier}>Move it forward</button>
-    <button class="act tight" onclick={remove}>Delete</button>
+    <Press tight disabled={at < 1} onclick={earlier}>Move it forward</Press>
+    <Press tight onclick={remove}>Delete</Press>
   </div>
 </div>

@@ -1,9 +1,11 @@
 <script lang="ts">
   /** Paint: filled in roughly until it comes, sent out as a kit, and brought back by name. */
+  import { Fileupload } from 'flowbite-svelte';
   import { api, type DeliveryOut } from '../../lib/api/client';
   import { playhead } from '../../project/playhead.svelte';
   import { project } from '../../project/project.svelte';
   import Section from '../../lib/Section.svelte';
+  import Press from '../../lib/Press.svelte';
 
   const scene = $derived(project.scene!);
   const id = $derived(project.state!.id);
@@ -110,29 +112,27 @@
         >Filling {filling.name}
         <span class="num text-quiet">{filling.done + 1} of {filling.all}</span></span
       >
-      <button class="act tight" onclick={() => (stop = true)}>Stop</button>
+      <Press tight onclick={() => (stop = true)}>Stop</Press>
     </div>
     <progress class="h-1.5 w-full" max={filling.all} value={filling.done}></progress>
   {:else if lacking.length}
-    <button
-      class="act w-full"
+    <Press
+      class="w-full"
       title="From what shows beside it on each surface, as a stand-in until paint comes"
       onclick={fill}
       >{unfilled.length
         ? `Fill in roughly what is hidden (${unfilled.length})`
-        : 'Fill in anew'}</button
+        : 'Fill in anew'}</Press
     >
   {/if}
   <div class="mt-1.5 grid grid-cols-2 gap-1.5">
-    <button class="act" disabled={making} onclick={make}>Make the paint kit</button>
-    <button class="act" disabled={coming} onclick={() => chooser?.click()}
-      >{coming ? 'Taking in …' : 'Bring paint back'}</button
+    <Press disabled={making} onclick={make}>Make the paint kit</Press>
+    <Press disabled={coming} onclick={() => chooser?.click()}
+      >{coming ? 'Taking in …' : 'Bring paint back'}</Press
     >
   </div>
-  <input
-    bind:this={chooser}
-    class="hidden"
-    type="file"
+  <Fileupload
+    bind:elementRef={chooser}
     multiple
     aria-label="Painted plates"
     accept=".png,.tif,.tiff,.jpg,.jpeg,.webp,.ora,.glb,.mp4,.mov,.mkv,.webm"
@@ -146,7 +146,7 @@
     <div class="mt-1 flex items-center gap-2" role="status">
       <progress class="h-1.5 flex-1" max={kit.total} value={kit.done}></progress>
       <span class="num text-[12px] text-quiet">{kit.done} of {kit.total}</span>
-      <button class="act tight" onclick={cancel}>Stop</button>
+      <Press tight onclick={cancel}>Stop</Press>
     </div>
   {:else if kit?.state === 'done'}
     <p class="mt-1 text-[12px]">

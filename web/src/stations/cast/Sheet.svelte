@@ -1,18 +1,20 @@
 <script lang="ts">
   /** The cast sheet: proxies against lanterns, in order; filled by pressing and by dragging. */
+  import { Table } from 'flowbite-svelte';
   import { playhead } from '../../project/playhead.svelte';
   import { project } from '../../project/project.svelte';
   import { selection } from '../../project/selection.svelte';
   import { wholeMove } from '../../project/strip.svelte';
   import { changes, keyOf, rowsOf, stroked, type Row, type Stroke } from './sheet';
   import { show } from './show.svelte';
+  import Press from '../../lib/Press.svelte';
 
   const WORTH = 0.0005; // of a frame: less is not worth a number
   const scene = $derived(project.scene!);
   const rows = $derived(rowsOf(scene, project.takes));
   const worst = $derived(new Map((wholeMove.now?.proxies ?? []).map((p) => [p.id, p])));
   const glazed = $derived(new Set(scene.glazed.map((one) => one.id)));
-  let table: HTMLTableElement | undefined = $state();
+  let around: HTMLElement;
 
   /** The drag that is going on, and those that are being kept, the oldest first. */
   let drag = $state.raw<Stroke | null>(null);
@@ -84,7 +86,8 @@
     e.stopPropagation();
     const cell = (e.target as Element).closest('td')!;
     const line = cell.parentElement as HTMLTableRowElement;
-    const to = table!.rows[line.rowIndex + step[0]]?.cells[cell.cellIndex + step[1]];
+    const to =
+      around.querySelector('table')!.rows[line.rowIndex + step[0]]?.cells[cell.cellIndex + step[1]];
     to?.querySelector('button')?.focus();
   }
   function choose(e: MouseEvent, row: Row) {
@@ -99,8 +102,8 @@
 
 <section aria-label="Cast sheet">
   <h2 class="section">Cast sheet <small>the lowest number is seen first</small></h2>
-  <div class="max-h-[46vh] overflow-auto">
-    <table class="w-full border-separate border-spacing-y-[2px] text-[13px]" bind:this={table}>
+  <div class="max-h-[46vh] overflow-auto" bind:this={around}>
+    <Table class="w-full border-separate border-spacing-y-[2px] text-[13px]">
       <thead>
         <tr class="text-left text-[12px] text-quiet">
           <th class="min-w-32 font-normal">proxy</th>
@@ -118,8 +121,9 @@
           <tr class={selection.has('proxy', row.proxy) ? 'bg-hover' : ''}>
             <th class="max-w-0 w-full font-normal" scope="row">
               <span class="flex items-center">
-                <button
-                  class="min-w-0 flex-1 truncate px-1 py-[3px] text-left {row.face !== null
+                <Press
+                  kind="bare"
+                  class="min-w-0 flex-1 block truncate px-1 py-[3px] text-left {row.face == null
                     ? 'pl-4 text-quiet'
                     : ''} {selection.has('proxy', row.proxy) ? 'text-lantern' : ''} {!shown(row)
                     .length
@@ -130,21 +134,23 @@
                     row,
                   ).length
                     ? ''
-                    : ' · nothing cast'}</button
+                    : ' · nothing cast'}</Press
                 >
                 {#if row.own}
-                  <button
-                    class="px-1 text-[12px] text-quiet hover:text-text"
+                  <Press
+                    kind="bare"
+                    class="px-1 text-[12px] text-quiet hover:text-ink"
                     aria-label={`Let go of the row of ${row.name}`}
                     title="Let go of this row: it takes what it takes without one"
-                    onclick={() => clear(row)}>×</button
+                    onclick={() => clear(row)}>×</Press
                   >
                 {/if}
               </span>
             </th>
             <td class="num pr-1 text-right text-[12px] whitespace-nowrap text-quiet">
               {#if at && at.share > WORTH}
-                <button
+                <Press
+                  kind="bare"
                   class={at.share > 0.01 ? 'text-warning' : ''}
                   title={`at frame ${at.frame}`}
                   aria-label={`${row.name}: ${(100 * at.share).toFixed(1)} % at its worst, frame ${at.frame}`}
@@ -152,14 +158,15 @@
                     show.shot = true;
                     playhead.at = at.frame;
                     selection.choose('proxy', row.proxy);
-                  }}>{(100 * at.share).toFixed(1)} %</button
+                  }}>{(100 * at.share).toFixed(1)} %</Press
                 >
               {:else if at}·{/if}
             </td>
             {#each scene.lanterns as lantern, i (lantern.id)}
               {@const place = shown(row).indexOf(lantern.id) + 1}
               <td class="p-0 text-center">
-                <button
+                <Press
+                  kind="bare"
                   class="num h-[22px] w-8 rounded-t-[9px] rounded-b-[4px] border text-[12px] {place
                     ? 'border-jade bg-[#1d3a31] text-jade'
                     : 'border-line text-transparent hover:border-quiet'}"
@@ -168,28 +175,28 @@
                   tabindex={i ? -1 : 0}
                   onpointerdown={(e) => down(e, row, lantern.id)}
                   onpointerenter={(e) => over(e, row, lantern.id)}
-                  onkeydown={(e) => keydown(e, row, lantern.id)}>{place || '·'}</button
+                  onkeydown={(e) => keydown(e, row, lantern.id)}>{place || '·'}</Press
                 >
               </td>
             {/each}
           </tr>
         {/each}
       </tbody>
-    </table>
+    </Table>
   </div>
   <div class="mt-1 grid grid-cols-2 gap-1">
-    <button
-      class="act tight"
+    <Press
+      tight
       aria-pressed={show.faces === 'row'}
       title="Press a face in the lens view: it gets a row of its own"
-      onclick={() => (show.faces = show.faces === 'row' ? null : 'row')}>A row for a face</button
+      onclick={() => (show.faces = show.faces === 'row' ? null : 'row')}>A row for a face</Press
     >
-    <button
-      class="act tight"
+    <Press
+      tight
       aria-pressed={show.faces === 'flat'}
       title="Press a face in the lens view: a lantern sees it square on, to be painted flat"
       onclick={() => (show.faces = show.faces === 'flat' ? null : 'flat')}
-      >Flat view of a face</button
+      >Flat view of a face</Press
     >
   </div>
   {#if show.faces}<p class="mt-1 text-[12px] text-lantern">Press a face in the lens view.</p>{/if}

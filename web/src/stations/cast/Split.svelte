@@ -3,6 +3,7 @@
   import { api, type Split } from '../../lib/api/client';
   import { project } from '../../project/project.svelte';
   import { selection } from '../../project/selection.svelte';
+  import Press from '../../lib/Press.svelte';
 
   let told = $state.raw<Split | null>(null);
   let why = $state('');
@@ -60,19 +61,19 @@
         {/if}
       </p>
       {#if !taken}
-        <button class="act main" onclick={() => project.keep({ verb: 'TakeSplit' })}
-          >Take the split</button
-        >
+        <Press main onclick={() => project.keep({ verb: 'TakeSplit' })}>Take the split</Press>
       {/if}
     </div>
-    <button
+    <Press
+      kind="bare"
       class="mt-1 text-[12px] text-quiet underline"
       aria-expanded={listed}
-      onclick={() => (listed = !listed)}>{listed ? 'Hide' : 'Show'} which plate is for what</button
+      onclick={() => (listed = !listed)}>{listed ? 'Hide' : 'Show'} which plate is for what</Press
     >
     {#if listed}
       {#each told.plates as plate, i (i)}
-        <button
+        <Press
+          kind="bare"
           class="mt-1 block w-full rounded-md px-1 py-0.5 text-left text-[12px] hover:bg-hover"
           title="Select what is cast from it"
           onclick={() => selection.chooseAll('proxy', plate.proxies)}
@@ -83,7 +84,7 @@
           {#if plate.removed.length}
             <span class="block text-quiet">paint out: {names(plate.removed)}</span>
           {/if}
-        </button>
+        </Press>
       {/each}
     {/if}
     {#each told.inside as [lantern, proxy] (lantern + proxy)}

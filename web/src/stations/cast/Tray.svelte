@@ -10,6 +10,7 @@
   import Sheet from './Sheet.svelte';
   import { show } from './show.svelte';
   import Split from './Split.svelte';
+  import Press from '../../lib/Press.svelte';
 
   const scene = $derived(project.scene!);
   const proxies = $derived((scene.proxies ?? []).filter((p) => !p.hidden));
@@ -27,8 +28,9 @@
   <div class="advice"><b>Nothing to cast on yet.</b> Stand proxies in Block first.</div>
 {/if}
 
-<button
-  class="act main onward w-full"
+<Press
+  main
+  class="onward w-full"
   disabled={!proxies.length}
-  onclick={() => route.go(route.project, 'move')}>On to Move</button
+  onclick={() => route.go(route.project, 'move')}>On to Move</Press
 >

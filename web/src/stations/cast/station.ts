@@ -1,10 +1,8 @@
 /** Cast: the picture, thrown onto what stands. */
 import { project } from '../../project/project.svelte';
 import type { Compare, Station } from '../../views/station';
-import { nothingStands } from '../drawn';
 import { maps } from '../../project/maps.svelte';
-import { playhead } from '../../project/playhead.svelte';
-import { drawsShot } from '../drawn';
+import { drawsShot, inTime, nothingStands } from '../drawn';
 import MapOverlay from '../shot/MapOverlay.svelte';
 import TimeStrip from '../shot/TimeStrip.svelte';
 import BorrowOverlay from './BorrowOverlay.svelte';
@@ -46,22 +44,15 @@ export const cast: Station = {
         }))),
     { label: 'Shot', on: show.shot, press: () => (show.shot = !show.shot) },
   ],
-  keys: () => ({
-    f: () => (show.shot = !show.shot),
-    ...(show.shot
-      ? {
-          Space: () => (playhead.playing = !playhead.playing),
-          Home: () => (playhead.at = 0),
-          End: () => playhead.step(1e6),
-          ArrowRight: () => playhead.step(1),
-          ArrowLeft: () => playhead.step(-1),
-        }
-      : {}),
-  }),
-  sheet: [
-    ['F', 'the shot, or the lens'],
-    ['← → Space', 'in the shot: a frame back or on, play'],
-    ['arrows, Space', 'in the cast sheet: to another place; take or leave'],
+  verbs: () => [
+    { words: 'the shot, or the lens', key: 'F', on: ['f'], run: () => (show.shot = !show.shot) },
+    ...(show.shot ? inTime() : []),
+    { words: 'in the cast sheet: to another place; take or leave', key: 'arrows, Space' },
+    { words: 'take the split', run: () => void project.keep({ verb: 'TakeSplit' }) },
+    {
+      words: 'add a lantern',
+      run: () => void project.keep({ verb: 'AddLantern', name: 'lantern' }),
+    },
   ],
   draws: () => {
     if (show.shot) return { ...drawsShot(), lit: show.only };

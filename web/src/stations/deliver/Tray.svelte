@@ -3,6 +3,7 @@
   import NumberField from '../../project/NumberField.svelte';
   import { project } from '../../project/project.svelte';
   import { bytes } from '../../lib/words';
+  import Press from '../../lib/Press.svelte';
 
   const scene = $derived(project.scene!);
   const id = $derived(project.state!.id);
@@ -83,18 +84,12 @@
 
 <h2 class="section">Deliver</h2>
 <div class="grid grid-cols-2 gap-2" role="group" aria-label="What to deliver">
-  <button class="act" aria-pressed={kind === 'movie'} onclick={() => (kind = 'movie')}
-    >Movie, MP4</button
-  >
-  <button class="act" aria-pressed={kind === 'frames'} onclick={() => (kind = 'frames')}
-    >Frames, PNG</button
-  >
+  <Press aria-pressed={kind === 'movie'} onclick={() => (kind = 'movie')}>Movie, MP4</Press>
+  <Press aria-pressed={kind === 'frames'} onclick={() => (kind = 'frames')}>Frames, PNG</Press>
 </div>
 <div class="mt-2 grid grid-cols-3 gap-2" role="group" aria-label="Size">
   {#each SIZES as [label, w] (label)}
-    <button class="act" aria-pressed={Math.round(width) === w} onclick={() => (chosenWidth = w)}
-      >{label}</button
-    >
+    <Press aria-pressed={Math.round(width) === w} onclick={() => (chosenWidth = w)}>{label}</Press>
   {/each}
 </div>
 <div class="mt-2">
@@ -124,14 +119,14 @@
     onkeep={(v) => (range = [first, Math.round(v)])}
   />
 </div>
-<button class="act main mt-2 w-full" disabled={!stood} onclick={() => deliver(kind)}
-  >Render {kind === 'movie' ? 'the movie' : 'the frames'}</button
+<Press main class="mt-2 w-full" disabled={!stood} onclick={() => deliver(kind)}
+  >Render {kind === 'movie' ? 'the movie' : 'the frames'}</Press
 >
 {#if trouble}<p class="mt-2 text-[12px] text-warning" role="alert">{trouble}</p>{/if}
 
 <h2 class="section">To another department</h2>
 {#if stood}
-  <button class="act w-full" onclick={() => deliver('glb')}>Scene and camera, GLB</button>
+  <Press class="w-full" onclick={() => deliver('glb')}>Scene and camera, GLB</Press>
   <p class="mt-1.5 text-[12px] text-quiet">
     Metres, Y up. Cut so that the texture is off by less than a quarter pixel.
     {#if shifted}The lens is shifted, which a GLB camera cannot be: its frame is wider, with the
@@ -166,19 +161,19 @@
             aria-label="How far it is"
           ></progress>
           <span class="num text-[12px]">{d.done} / {d.total}</span>
-          <button class="act !min-h-6 !py-0 text-[12px]" onclick={() => cancel(d)}>Cancel</button>
+          <Press class="min-h-6 py-0 text-[12px]" onclick={() => cancel(d)}>Cancel</Press>
         </div>
       {:else}
         <div class="mt-1.5 flex gap-2">
-          {#if d.state === 'done'}<a
-              class="act !min-h-6 !py-0 text-[12px]"
+          {#if d.state === 'done'}<Press
+              class="min-h-6 py-0 text-[12px]"
               href="/api/deliveries/{d.id}/file"
-              download>Download</a
+              download>Download</Press
             >{/if}
-          <button
-            class="act !min-h-6 !py-0 text-[12px]"
+          <Press
+            class="min-h-6 py-0 text-[12px]"
             aria-label="Delete {d.kind} {d.id}"
-            onclick={() => remove(d)}>Delete</button
+            onclick={() => remove(d)}>Delete</Press
           >
         </div>
       {/if}

@@ -9,7 +9,6 @@ export const deliver: Station = {
   lit: () => 'dark',
   Tray,
   chips: () => [],
-  keys: () => ({}),
-  sheet: [],
+  verbs: () => [],
   draws: () => ({ ...drawsShot(), says: nothingStands() }),
 };

@@ -1,10 +1,12 @@
 <script lang="ts">
+  import { Select } from 'flowbite-svelte';
   import type { Change, Key } from '../../lib/api/client';
   import { playhead } from '../../project/playhead.svelte';
   import NumberField from '../../project/NumberField.svelte';
   import { project } from '../../project/project.svelte';
   import { route } from '../../project/route.svelte';
   import { keyHere, STILL } from './key';
+  import Press from '../../lib/Press.svelte';
 
   const scene = $derived(project.scene!);
   const move = $derived(scene.move!);
@@ -48,8 +50,8 @@
 
 {#if !settled}
   <div class="advice"><b>No camera yet.</b> The shot starts from the sighted camera.</div>
-  <button class="act main mt-3 w-full" onclick={() => route.go(route.project, 'sight')}
-    >Back to Sight</button
+  <Press main class="mt-3 w-full" onclick={() => route.go(route.project, 'sight')}
+    >Back to Sight</Press
   >
 {:else}
   <div class="advice">
@@ -75,10 +77,8 @@
         }}
       />
     </div>
-    <button
-      class="act"
-      class:main={!keys.length}
-      onclick={() => project.keep({ verb: 'Push', distance_m: distance })}>Push</button
+    <Press onclick={() => project.keep({ verb: 'Push', distance_m: distance })} main={!keys.length}
+      >Push</Press
     >
   </div>
 
@@ -88,7 +88,7 @@
   </h2>
   <div class="mb-2 grid grid-cols-4 gap-1.5" role="group" aria-label="Move the camera here">
     {#each STEPS as [label, by] (label)}
-      <button class="act !px-1 text-[12px]" onclick={() => nudge(by)}>{label}</button>
+      <Press class="px-1 text-[12px]" onclick={() => nudge(by)}>{label}</Press>
     {/each}
   </div>
   {#if key}
@@ -126,9 +126,10 @@
     />
     <div class="flex items-center justify-between py-0.5">
       <label class="text-quiet" for="ease">Ease</label>
-      <select
+      <Select
+        placeholder=""
+        class="w-[152px]"
         id="ease"
-        class="h-7 w-[152px] rounded-md border border-line bg-field px-2 py-0 text-[13px]"
         value={key.ease}
         onchange={(e) => {
           const ease = e.currentTarget.value as Key['ease'];
@@ -136,13 +137,13 @@
         }}
       >
         {#each EASES as [v, label] (v)}<option value={v}>{label}</option>{/each}
-      </select>
+      </Select>
     </div>
-    <button class="act mt-2 w-full" onclick={() => project.keep({ verb: 'DeleteKey', frame: at })}
-      >Delete this key</button
+    <Press class="mt-2 w-full" onclick={() => project.keep({ verb: 'DeleteKey', frame: at })}
+      >Delete this key</Press
     >
   {:else}
-    <button class="act w-full" onclick={keyHere}>Key here <kbd>K</kbd></button>
+    <Press class="w-full" onclick={keyHere}>Key here <kbd>K</kbd></Press>
   {/if}
 
   <h2 class="section">Shot</h2>
@@ -173,10 +174,10 @@
         frames: s.move?.frames ?? 96,
       }))}
   />
-  <button
-    class="act onward w-full"
-    class:main={keys.length > 0}
+  <Press
+    class="onward w-full"
     disabled={!(scene.proxies ?? []).length}
-    onclick={() => route.go(route.project, 'deliver')}>On to Deliver</button
+    onclick={() => route.go(route.project, 'deliver')}
+    main={keys.length > 0}>On to Deliver</Press
   >
 {/if}

@@ -1,8 +1,7 @@
 /** Move: the shot camera in time. */
-import { playhead } from '../../project/playhead.svelte';
 import { project } from '../../project/project.svelte';
 import type { Station } from '../../views/station';
-import { drawsShot } from '../drawn';
+import { drawsShot, inTime } from '../drawn';
 import { maps } from '../../project/maps.svelte';
 import { keyHere } from './key';
 import MapOverlay from '../shot/MapOverlay.svelte';
@@ -20,21 +19,13 @@ export const move: Station = {
   Strip,
   Overlay: MapOverlay,
   chips: () => maps.chips,
-  keys: () => ({
-    k: keyHere,
-    Space: () => (playhead.playing = !playhead.playing),
-    Home: () => (playhead.at = 0),
-    End: () => playhead.step(1e6),
-    ArrowRight: () => playhead.step(1),
-    ArrowLeft: () => playhead.step(-1),
-    'Shift+ArrowRight': () => playhead.step(10),
-    'Shift+ArrowLeft': () => playhead.step(-10),
-  }),
-  sheet: [
-    ['K', 'a key at this frame'],
-    ['Space', 'play'],
-    ['← →', 'a frame back or on; with Shift ten'],
-    ['Home End', 'the first frame, the last'],
+  verbs: () => [
+    { words: 'a key at this frame', key: 'K', on: ['k'], run: keyHere },
+    ...inTime(),
+    {
+      words: 'push straight in by 1.5 m',
+      run: () => void project.keep({ verb: 'Push', distance_m: 1.5 }),
+    },
   ],
   draws: drawsShot,
 };

@@ -4,6 +4,7 @@
   import { project } from '../../project/project.svelte';
   import { MAPS, wholeMove } from '../../project/strip.svelte';
   import { aspect } from '../../lib/words';
+  import Press from '../../lib/Press.svelte';
 
   const scene = $derived(project.scene!);
   const move = $derived(scene.move!);
@@ -110,10 +111,10 @@
 
 <footer class="h-[132px] shrink-0 border-t border-line bg-raised px-4 py-3" aria-label="Time strip">
   <div class="flex items-center gap-3">
-    <button
-      class="act w-10"
+    <Press
+      class="w-10"
       aria-label={playhead.playing ? 'Stop' : 'Play'}
-      onclick={() => (playhead.playing = !playhead.playing)}>{playhead.playing ? '■' : '▶'}</button
+      onclick={() => (playhead.playing = !playhead.playing)}>{playhead.playing ? '■' : '▶'}</Press
     >
     <span class="num">{String(at).padStart(3, '0')} / {frames - 1}</span>
     <span class="num text-[12px] text-quiet"
@@ -126,7 +127,7 @@
       >{keys.length ? '' : 'No keys: the shot stands at the lens.'}</span
     >
     {#if worst !== null && keys.length}
-      <button class="act tight" onclick={() => (playhead.at = worst)}>Worst: frame {worst}</button>
+      <Press tight onclick={() => (playhead.at = worst)}>Worst: frame {worst}</Press>
     {/if}
   </div>
   <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
@@ -181,7 +182,8 @@
     ></div>
     {#each keys as k, i (k.frame)}
       {@const f = shownKeys[i]}
-      <button
+      <Press
+        kind="bare"
         class="absolute top-[23px] -translate-x-1/2"
         style="left: {share(f)}%"
         data-key={k.frame}
@@ -195,7 +197,7 @@
             stroke="#0c1110"
           /></svg
         >
-      </button>
+      </Press>
     {/each}
   </div>
 </footer>

@@ -14,6 +14,7 @@
   import Section from '../../lib/Section.svelte';
   import Traces from './parts/Traces.svelte';
   import ZeroAndSize from './parts/ZeroAndSize.svelte';
+  import Press from '../../lib/Press.svelte';
 
   const sighting = $derived(project.scene!.sighting!);
   const r = $derived(project.reading);
@@ -30,11 +31,11 @@
 
 <div class="grid grid-cols-[repeat(auto-fit,minmax(6.2rem,1fr))] gap-1.5">
   {#each TOOLS as [mine, name, key] (mine)}
-    <button
-      class="act px-1"
+    <Press
+      class="px-1"
       aria-pressed={tool.name === mine}
       disabled={locked || (!!sighting.by_eye && mine !== 'datum' && mine !== 'tape')}
-      onclick={() => tool.choose(mine)}>{name} <kbd>{key}</kbd></button
+      onclick={() => tool.choose(mine)}>{name} <kbd>{key}</kbd></Press
     >
   {/each}
 </div>
@@ -97,17 +98,13 @@
 </Section>
 
 <div class="onward grid grid-cols-2 gap-2 bg-raised">
-  <button
-    class="act"
+  <Press
     aria-pressed={locked}
     disabled={!r?.settled && !locked}
     onclick={() => project.keep({ verb: 'SetLock', locked: !locked })}
-    >{locked ? 'Unlock sighting' : 'Lock sighting'}</button
+    >{locked ? 'Unlock sighting' : 'Lock sighting'}</Press
   >
-  <button
-    class="act"
-    class:main={r?.settled}
-    disabled={!r?.settled}
-    onclick={() => route.go(route.project, 'block')}>On to Block</button
+  <Press disabled={!r?.settled} onclick={() => route.go(route.project, 'block')} main={r?.settled}
+    >On to Block</Press
   >
 </div>

@@ -1,7 +1,8 @@
 /** Sight: find the camera that took the picture. */
 import { project } from '../../project/project.svelte';
 import { tool } from '../../project/tool.svelte';
-import type { Station } from '../../views/station';
+import { selection } from '../../project/selection.svelte';
+import type { Station, Verb } from '../../views/station';
 import { checks } from './checks.svelte';
 import { drawing } from './drawing.svelte';
 import { sightHand } from './hand.svelte';
@@ -41,32 +42,61 @@ const ARROWS: [string, number, number][] = [
   ['ArrowDown', 0, 1],
 ];
 
-function keys() {
-  return {
-    t: () => tool.take('trace'),
-    d: () => tool.take('datum'),
-    m: () => tool.take('tape'),
-    e: () => tool.take('take'),
-    r: () => tool.take('rectangle'),
-    c: () => tool.take('corner'),
-    g: () => void project.keep({ verb: 'TakeSpread' }),
-    n: () => void project.keep({ verb: 'TakeAdvised' }),
-    j: nextWorst,
-    '1': () => drawing.turn('across'),
-    '2': () => drawing.turn('away'),
-    '3': () => drawing.turn('up'),
-    '4': () => drawing.turn('direction'),
-    '5': () => drawing.nextBearing(),
-    Delete: remove,
-    Backspace: remove,
-    ...Object.fromEntries(
-      ARROWS.flatMap(([key, dx, dy]) => [
-        [key, () => sightHand.nudge(dx * 0.1, dy * 0.1)],
-        [`Shift+${key}`, () => sightHand.nudge(dx, dy)],
-      ]),
-    ),
-  };
-}
+const unlocked = () =>
+  project.scene?.sighting.locked ? 'The sighting is locked. Unlock it first.' : null;
+const aTool = (words: string, key: string, name: string): Verb => ({
+  words,
+  key: key.toUpperCase(),
+  on: [key],
+  run: () => tool.take(name),
+  needs: unlocked,
+});
+
+const verbs = (): Verb[] => [
+  aTool('take found edges, by click or sweep', 'e', 'take'),
+  {
+    words: 'take a good spread of them',
+    key: 'G',
+    on: ['g'],
+    run: () => void project.keep({ verb: 'TakeSpread' }),
+    needs: unlocked,
+  },
+  {
+    words: 'take the advised one',
+    key: 'N',
+    on: ['n'],
+    run: () => void project.keep({ verb: 'TakeAdvised' }),
+    needs: unlocked,
+  },
+  aTool('trace an edge; hold Shift to keep it off the picture’s edge', 't', 'trace'),
+  { words: 'heading Across', key: '1', on: ['1'], run: () => drawing.turn('across') },
+  { words: 'heading Away', key: '2', on: ['2'], run: () => drawing.turn('away') },
+  { words: 'heading Up', key: '3', on: ['3'], run: () => drawing.turn('up') },
+  { words: 'heading by direction', key: '4', on: ['4'], run: () => drawing.turn('direction') },
+  {
+    words: 'the next bearing, or a new one',
+    key: '5',
+    on: ['5'],
+    run: () => drawing.nextBearing(),
+  },
+  aTool('lay a rectangle', 'r', 'rectangle'),
+  aTool('mark a hidden corner', 'c', 'corner'),
+  aTool('pick the datum', 'd', 'datum'),
+  aTool('lay a tape', 'm', 'tape'),
+  { words: 'the worst trace', key: 'J', on: ['j'], run: nextWorst },
+  { words: 'nudge by a tenth of a pixel; with Shift by one', key: 'Arrows' },
+  ...ARROWS.flatMap(([key, dx, dy]) => [
+    { words: '', on: [key], run: () => sightHand.nudge(dx * 0.1, dy * 0.1) },
+    { words: '', on: [`Shift+${key}`], run: () => sightHand.nudge(dx, dy) },
+  ]),
+  {
+    words: 'delete what is selected',
+    key: 'Del',
+    on: ['Delete', 'Backspace'],
+    run: remove,
+    needs: () => (selection.only ? null : 'Nothing is selected. Press a trace or a mark first.'),
+  },
+];
 
 export const sight: Station = {
   name: 'sight',
@@ -77,23 +107,7 @@ export const sight: Station = {
   Corner,
   hand: sightHand,
   chips,
-  keys,
-  sheet: [
-    ['E', 'take found edges, by click or sweep'],
-    ['G', 'take a good spread of them'],
-    ['N', 'take the advised one'],
-    ['T', 'trace an edge; hold Shift to keep it off the picture’s edge'],
-    ['1 2 3', 'heading: Across, Away, Up'],
-    ['4', 'heading by direction'],
-    ['5', 'the next bearing, or a new one'],
-    ['R', 'lay a rectangle'],
-    ['C', 'mark a hidden corner'],
-    ['D', 'pick the datum'],
-    ['M', 'lay a tape'],
-    ['J', 'the worst trace'],
-    ['Arrows', 'nudge by a tenth of a pixel; with Shift by one'],
-    ['Del', 'delete what is selected'],
-  ],
+  verbs,
   draws: () => ({
     plate: true,
     cast: false,

@@ -1,8 +1,10 @@
 <script lang="ts">
   /** All projects, and the way in for a still. */
+  import { Fileupload } from 'flowbite-svelte';
   import { onMount } from 'svelte';
   import { api, OURS, plateAddress, type ProjectOut } from '../../lib/api/client';
   import { route } from '../../project/route.svelte';
+  import Press from '../../lib/Press.svelte';
 
   let projects = $state.raw<ProjectOut[] | null>(null);
   let coming = $state<string | null>(null);
@@ -106,13 +108,11 @@
         <p class="mt-1 mb-4 text-quiet">
           PNG, JPEG, TIFF or WebP. It stays on this machine, untouched.
         </p>
-        <button class="act main px-5" onclick={() => picker?.click()}>Pick a still</button>
-        <input
-          bind:this={picker}
-          type="file"
+        <Press main class="px-5" onclick={() => picker?.click()}>Pick a still</Press>
+        <Fileupload
+          bind:elementRef={picker}
           aria-label="Still"
           accept="image/png,image/jpeg,image/tiff,image/webp"
-          class="hidden"
           onchange={(e) => {
             bring(e.currentTarget.files?.[0]);
             e.currentTarget.value = '';
@@ -121,7 +121,7 @@
       {:else}
         <p class="mb-3 font-semibold">{sent < 1 ? 'Bringing it in…' : 'Reading the picture…'}</p>
         <progress class="h-2 w-72 accent-jade" value={sent} max="1" aria-label="Upload"></progress>
-        <p class="mt-3"><button class="act" onclick={() => sending?.abort()}>Cancel</button></p>
+        <p class="mt-3"><Press onclick={() => sending?.abort()}>Cancel</Press></p>
       {/if}
       {#if trouble}<p class="mt-4 text-warning" role="alert">{trouble}</p>{/if}
     </section>
@@ -158,10 +158,11 @@
                 >{p.plate ? `${p.width}×${p.height} · ` : ''}{day(p.kept_at)}</span
               >
             </a>
-            <button
+            <Press
+              kind="bare"
               class="absolute right-2 bottom-2.5 rounded px-2 py-1 text-[12px] text-quiet hover:bg-hover hover:text-warning"
               aria-label="Delete {p.name}"
-              onclick={() => remove(p)}>Delete</button
+              onclick={() => remove(p)}>Delete</Press
             >
           </li>
         {/each}

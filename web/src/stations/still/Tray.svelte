@@ -2,6 +2,7 @@
   import { project } from '../../project/project.svelte';
   import { route } from '../../project/route.svelte';
   import { aspect } from '../../lib/words';
+  import Press from '../../lib/Press.svelte';
 
   const plate = $derived(project.scene!.plate);
   const megapixels = $derived(((plate.width * plate.height) / 1e6).toFixed(1));
@@ -68,7 +69,7 @@
   {/each}
 </dl>
 {#if hint}
-  <button class="act mt-2 w-full" onclick={take}>Use {hint} mm ± 3 % in Sight</button>
+  <Press class="mt-2 w-full" onclick={take}>Use {hint} mm ± 3 % in Sight</Press>
 {:else}
   <p class="mt-2 text-[12px] text-quiet">The file does not say; the traced edges will.</p>
 {/if}
@@ -77,6 +78,6 @@
 <p class="text-quiet">
   The shot takes the plate's aspect, {aspect(plate.width, plate.height)}: nothing is squashed.
 </p>
-<button class="act main onward w-full" onclick={() => route.go(route.project, 'sight')}
-  >On to Sight</button
+<Press main class="onward w-full" onclick={() => route.go(route.project, 'sight')}
+  >On to Sight</Press
 >

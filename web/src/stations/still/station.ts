@@ -8,8 +8,7 @@ export const still: Station = {
   lit: () => 'lit',
   Tray,
   chips: () => [],
-  keys: () => ({}),
-  sheet: [],
+  verbs: () => [],
   draws: () => ({
     plate: true,
     cast: false,

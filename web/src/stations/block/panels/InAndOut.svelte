@@ -1,7 +1,9 @@
 <script lang="ts">
   /** A blocking in and out of files. */
+  import { Fileupload, Select } from 'flowbite-svelte';
   import { project } from '../../../project/project.svelte';
   import Section from '../../../lib/Section.svelte';
+  import Press from '../../../lib/Press.svelte';
 
   const UNITS: [string, number | null][] = [
     ['as the file says', null],
@@ -13,30 +15,28 @@
   ];
   let unit = $state(0);
   let busy = $state(false);
-  let input: HTMLInputElement;
+  let input = $state<HTMLInputElement>();
 
   async function bring() {
-    const file = input.files?.[0];
+    const file = input?.files?.[0];
     if (!file) return;
     busy = true;
     await project.bring(file, UNITS[unit][1]);
     busy = false;
-    input.value = '';
+    if (input) input.value = '';
   }
 </script>
 
 <Section title="In and out">
   <div class="flex items-center gap-1">
-    <button class="act tight flex-1" disabled={busy} onclick={() => input.click()}
-      >{busy ? 'Bringing in …' : 'Bring in GLB, OBJ or USD'}</button
+    <Press tight class="flex-1" disabled={busy} onclick={() => input?.click()}
+      >{busy ? 'Bringing in …' : 'Bring in GLB, OBJ or USD'}</Press
     >
-    <select class="pick" aria-label="Units of the file" bind:value={unit}>
+    <Select placeholder="" aria-label="Units of the file" bind:value={unit}>
       {#each UNITS as [label], i (label)}<option value={i}>{label}</option>{/each}
-    </select>
-    <input
-      bind:this={input}
-      type="file"
-      class="hidden"
+    </Select>
+    <Fileupload
+      bind:elementRef={input}
       accept=".glb,.gltf,.obj,.usd,.usda,.usdc,.usdz"
       aria-label="A blocking's file"
       onchange={() => void bring()}

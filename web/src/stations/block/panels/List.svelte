@@ -1,11 +1,13 @@
 <script lang="ts">
   /** All proxies, by group: found by name, hidden, locked, tagged, put in order, shown alone. */
+  import { Input } from 'flowbite-svelte';
   import type { Proxy } from '../../../lib/api/client';
   import { project } from '../../../project/project.svelte';
   import { selection } from '../../../project/selection.svelte';
   import { parts } from '../parts.svelte';
   import { alterAll } from '../selected';
   import { show } from '../show.svelte';
+  import Press from '../../../lib/Press.svelte';
 
   const TAGS = {
     copper: '#d98a5b',
@@ -68,6 +70,12 @@
       void project.keep({ verb: 'Reorder', proxies: [p.id], before: before?.id ?? null });
   }
   const alone = (p: Proxy) => show.solo?.length === 1 && show.solo[0] === p.id;
+
+  const SMALL =
+    'flex-none px-[3px] text-[12px] text-quiet hover:text-ink aria-pressed:text-lantern';
+  // what is done seldom is only there when the row is looked at
+  const SELDOM =
+    'opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 aria-pressed:opacity-100';
 </script>
 
 <h2 class="section">
@@ -76,52 +84,53 @@
   >
 </h2>
 <div class="mb-1 flex gap-1">
-  <input
-    class="h-7 min-w-0 flex-1 rounded-md border border-line bg-field px-2 text-[13px] placeholder:text-quiet"
+  <Input
+    class="min-w-0 flex-1"
     placeholder="Find by name, kind or group"
     aria-label="Find proxies"
     bind:value={sought}
     onkeydown={(e) => !e.altKey && e.stopPropagation()}
   />
   {#if sought}
-    <button
-      class="act tight"
+    <Press
+      tight
       onclick={() =>
         selection.chooseAll(
           'proxy',
           found.map((p) => p.id),
-        )}>Take all</button
+        )}>Take all</Press
     >
   {/if}
   {#if show.solo}
-    <button class="act tight" onclick={() => (show.solo = null)}>All again</button>
+    <Press tight onclick={() => (show.solo = null)}>All again</Press>
   {/if}
 </div>
 <div class="max-h-[max(13rem,calc(100vh-520px))] overflow-y-auto" role="list" aria-label="Proxies">
   {#each groups as [name, own] (name)}
     {#if name}
       <div class="flex items-center gap-1 py-0.5">
-        <button
-          class="flex-1 truncate text-left font-semibold text-quiet hover:text-ink"
+        <Press
+          kind="bare"
+          class="flex-1 block truncate text-left font-semibold text-quiet hover:text-ink"
           aria-expanded={!folded.includes(name)}
           onclick={() => fold(name)}
-          >{folded.includes(name) ? '▸' : '▾'} {name} · {own.length}</button
+          >{folded.includes(name) ? '▸' : '▾'} {name} · {own.length}</Press
         >
-        <button
-          class="act tight"
+        <Press
+          tight
           onclick={() =>
             selection.chooseAll(
               'proxy',
               own.map((p) => p.id),
-            )}>take</button
+            )}>take</Press
         >
-        <button
-          class="act tight"
+        <Press
+          tight
           onclick={() =>
             void alterAll(
               { hidden: !own[0].hidden },
               own.map((p) => p.id),
-            )}>{own[0].hidden ? 'show' : 'hide'}</button
+            )}>{own[0].hidden ? 'show' : 'hide'}</Press
         >
       </div>
     {/if}
@@ -129,7 +138,7 @@
       {#each own as p (p.id)}
         {@const chosen = selection.has('proxy', p.id)}
         <div
-          class="row flex items-center gap-1"
+          class="row group flex items-center gap-1"
           class:pl-3={!!name}
           role="listitem"
           draggable="true"
@@ -140,16 +149,20 @@
           ondragover={(e) => e.preventDefault()}
           ondrop={(e) => drop(e, p.id)}
         >
-          <button
+          <Press
+            kind="bare"
             class="h-3 w-3 shrink-0 rounded-full border border-line"
             style={p.tag ? `background: ${TAGS[p.tag as Tag]}` : ''}
             aria-label="Tag of {p.name}: {p.tag ?? 'none'}"
             title="Tag: {p.tag ?? 'none'}"
             onclick={() => void alterAll({ tag: nextTag(p.tag as Tag) }, [p.id])}
-          ></button>
-          <button
-            class="flex min-w-0 flex-1 justify-between gap-2 truncate rounded-md px-1 py-[3px] text-left hover:bg-hover"
-            class:text-lantern={chosen}
+          ></Press>
+          <Press
+            kind="bare"
+            class={[
+              'flex min-w-0 flex-1 justify-between gap-2 truncate rounded-md px-1 py-[3px] text-left hover:bg-hover',
+              chosen && 'text-lantern',
+            ]}
             aria-pressed={chosen}
             onclick={(e) => press(e, p)}
             onkeydown={(e) => {
@@ -162,25 +175,28 @@
             <span class="truncate" class:opacity-50={p.hidden}>{p.name}</span><span
               class="text-[12px] text-quiet">{p.kind}</span
             >
-          </button>
-          <button
-            class="small seldom"
+          </Press>
+          <Press
+            kind="bare"
+            class="{SMALL} {SELDOM}"
             aria-pressed={alone(p)}
             aria-label="Show {p.name} alone"
-            onclick={() => (show.solo = alone(p) ? null : [p.id])}>solo</button
+            onclick={() => (show.solo = alone(p) ? null : [p.id])}>solo</Press
           >
-          <button
-            class="small seldom"
+          <Press
+            kind="bare"
+            class="{SMALL} {SELDOM}"
             aria-pressed={p.locked}
             aria-label="{p.locked ? 'Unlock' : 'Lock'} {p.name}"
             onclick={() => void alterAll({ locked: !p.locked }, [p.id])}
-            >{p.locked ? 'locked' : 'lock'}</button
+            >{p.locked ? 'locked' : 'lock'}</Press
           >
-          <button
-            class="small"
+          <Press
+            kind="bare"
+            class={SMALL}
             aria-label="{p.hidden ? 'Show' : 'Hide'} {p.name}"
             onclick={() => void alterAll({ hidden: !p.hidden }, [p.id])}
-            >{p.hidden ? 'show' : 'hide'}</button
+            >{p.hidden ? 'show' : 'hide'}</Press
           >
         </div>
       {/each}
@@ -192,19 +208,5 @@
   .row {
     content-visibility: auto;
     contain-intrinsic-size: auto 26px;
-  }
-  .small {
-    flex: none;
-    padding: 0 3px;
-    font-size: 12px;
-    color: var(--color-quiet);
-  }
-  /* what is done seldom is only there when the row is looked at */
-  .row:not(:hover, :focus-within) .seldom[aria-pressed='false'] {
-    opacity: 0;
-  }
-  .small:hover,
-  .small[aria-pressed='true'] {
-    color: var(--color-lantern);
   }
 </style>

@@ -5,6 +5,7 @@
   import { project } from '../../../project/project.svelte';
   import { tool } from '../../../project/tool.svelte';
   import { parts, partName, type ChosenPart } from '../parts.svelte';
+  import Press from '../../../lib/Press.svelte';
 
   let { at }: { at: ChosenPart } = $props();
 
@@ -61,26 +62,18 @@
 />
 <div class="mt-1 grid grid-cols-2 gap-1">
   {#if face}
-    <button
-      class="act tight"
-      aria-pressed={tool.name === 'set in'}
-      onclick={() => tool.choose('set in', true)}>Trace a face into it</button
+    <Press tight aria-pressed={tool.name === 'set in'} onclick={() => tool.choose('set in', true)}
+      >Trace a face into it</Press
     >
-    <button
-      class="act tight"
-      aria-pressed={tool.name === 'cut'}
-      onclick={() => tool.choose('cut', true)}>Cut along a line</button
+    <Press tight aria-pressed={tool.name === 'cut'} onclick={() => tool.choose('cut', true)}
+      >Cut along a line</Press
     >
-    <button
-      class="act tight"
-      onclick={() => keep({ verb: 'DropFaces', proxy: at.proxy, faces: [face!] })}
-      >Take it off</button
+    <Press tight onclick={() => keep({ verb: 'DropFaces', proxy: at.proxy, faces: [face!] })}
+      >Take it off</Press
     >
   {/if}
   {#if weld}
-    <button class="act tight" onclick={() => keep({ verb: 'Unweld', weld: weld!.id })}
-      >Let the weld go</button
-    >
+    <Press tight onclick={() => keep({ verb: 'Unweld', weld: weld!.id })}>Let the weld go</Press>
   {/if}
-  <button class="act tight" onclick={() => parts.clear()}>The whole proxy</button>
+  <Press tight onclick={() => parts.clear()}>The whole proxy</Press>
 </div>

@@ -5,6 +5,8 @@
   import { project } from '../../../project/project.svelte';
   import { selection } from '../../../project/selection.svelte';
   import { alterAll, duplicate, remove, sameKind } from '../selected';
+  import Press from '../../../lib/Press.svelte';
+  import Words from '../../../lib/Words.svelte';
 
   let { chosen }: { chosen: Proxy[] } = $props();
   const [first, second] = $derived(chosen);
@@ -15,20 +17,18 @@
 <h2 class="section">{chosen.length} proxies <small>selected</small></h2>
 <div class="flex items-center justify-between gap-2 py-0.5">
   <label for="group-name" class="text-quiet">Group</label>
-  <input
+  <Words
+    class="w-[152px]!"
     id="group-name"
-    class="h-7 w-[152px] rounded-md border border-line bg-field px-2 text-[13px]"
-    maxlength="80"
     value={first.group ?? ''}
-    onkeydown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
-    onchange={(e) => void alterAll({ group: e.currentTarget.value.trim() || null })}
+    onkeep={(words) => void alterAll({ group: words || null })}
   />
 </div>
 {#if two}
   <p class="text-[12px] text-quiet">With {first.name} and {second.name}:</p>
   <div class="grid grid-cols-2 gap-1">
-    <button
-      class="act tight"
+    <Press
+      tight
       title="Where {second.name} passes through {first.name}"
       onclick={() =>
         project.keep({
@@ -37,27 +37,25 @@
           shape: second.id,
           well_m: well,
           keep: false,
-        })}>Open a hole in the first</button
+        })}>Open a hole in the first</Press
     >
-    <button
-      class="act tight"
+    <Press
+      tight
       onclick={() =>
         project.keep({
           verb: 'StretchSpan',
           between: [first.id, second.id],
           capped: true,
-        })}>Span between them</button
+        })}>Span between them</Press
     >
-    <button
-      class="act tight"
-      onclick={() => project.keep({ verb: 'AlignTo', proxy: first.id, to: second.id })}
-      >Turn the first alike</button
+    <Press tight onclick={() => project.keep({ verb: 'AlignTo', proxy: first.id, to: second.id })}
+      >Turn the first alike</Press
     >
-    <button
-      class="act tight"
+    <Press
+      tight
       onclick={() =>
         project.keep({ verb: 'Reach', proxy: first.id, onto: second.id, catch: false })}
-      >Reach the first onto it</button
+      >Reach the first onto it</Press
     >
   </div>
   <NumberField
@@ -70,14 +68,14 @@
   />
 {/if}
 <div class="mt-1 grid grid-cols-3 gap-1">
-  <button class="act tight" onclick={() => void alterAll({ hidden: !first.hidden })}
-    >{first.hidden ? 'Show' : 'Hide'}</button
+  <Press tight onclick={() => void alterAll({ hidden: !first.hidden })}
+    >{first.hidden ? 'Show' : 'Hide'}</Press
   >
-  <button class="act tight" onclick={() => void alterAll({ locked: !first.locked })}
-    >{first.locked ? 'Unlock' : 'Lock'}</button
+  <Press tight onclick={() => void alterAll({ locked: !first.locked })}
+    >{first.locked ? 'Unlock' : 'Lock'}</Press
   >
-  <button class="act tight" onclick={sameKind}>Same kind</button>
-  <button class="act tight" onclick={duplicate}>Duplicate</button>
-  <button class="act tight" onclick={remove}>Delete</button>
-  <button class="act tight" onclick={() => selection.clear()}>Let go</button>
+  <Press tight onclick={sameKind}>Same kind</Press>
+  <Press tight onclick={duplicate}>Duplicate</Press>
+  <Press tight onclick={remove}>Delete</Press>
+  <Press tight onclick={() => selection.clear()}>Let go</Press>
 </div>

@@ -6,6 +6,7 @@
   import { tool } from '../../../project/tool.svelte';
   import { blockHand } from '../hand.svelte';
   import { STOOD } from '../kinds';
+  import Press from '../../../lib/Press.svelte';
 
   const proxies = $derived(project.scene!.proxies);
   const chosen = $derived(proxies.find((p) => selection.has('proxy', p.id)));
@@ -27,19 +28,16 @@
 
 <div class="grid grid-cols-5 gap-1" role="group" aria-label="Stand a proxy">
   {#each TOOLS as [name, label, title] (name)}
-    <button class="act tight" aria-pressed={tool.name === name} {title} onclick={() => take(name)}
-      >{label}</button
+    <Press tight aria-pressed={tool.name === name} {title} onclick={() => take(name)}>{label}</Press
     >
   {/each}
-  <button
-    class="act tight"
+  <Press
+    tight
     disabled={!chosen || !('depth_m' in chosen)}
     title="Raise a wall from the far edge of the selected floor, box or room"
-    onclick={() => project.keep({ verb: 'RaiseWall', proxy: chosen!.id, edge: 2 })}>Wall</button
+    onclick={() => project.keep({ verb: 'RaiseWall', proxy: chosen!.id, edge: 2 })}>Wall</Press
   >
   {#each HUNG as { label, name, change } (name)}
-    <button class="act tight" aria-label={name} title={name} onclick={() => project.keep(change)}
-      >{label}</button
-    >
+    <Press tight aria-label={name} title={name} onclick={() => project.keep(change)}>{label}</Press>
   {/each}
 </div>

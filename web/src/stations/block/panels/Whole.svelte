@@ -9,6 +9,8 @@
   import type { Change, Proxy } from '../../../lib/api/client';
   import { KINDS } from '../kinds';
   import { duplicate, remove } from '../selected';
+  import Press from '../../../lib/Press.svelte';
+  import Words from '../../../lib/Words.svelte';
 
   let { chosen }: { chosen: Proxy } = $props();
 
@@ -43,16 +45,11 @@
 </h2>
 <div class="flex items-center justify-between gap-2 py-0.5">
   <label for="proxy-name" class="text-quiet">Name</label>
-  <input
+  <Words
+    class="w-[152px]!"
     id="proxy-name"
-    class="h-7 w-[152px] rounded-md border border-line bg-field px-2 text-[13px]"
-    maxlength="80"
     value={chosen.name}
-    onkeydown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
-    onchange={(e) => {
-      const name = e.currentTarget.value.trim();
-      if (name) keep(altered({ name }));
-    }}
+    onkeep={(name) => name && keep(altered({ name }))}
   />
 </div>
 {#each fields as { name, label, unit, min, step, places } (chosen.id + name)}
@@ -83,8 +80,8 @@
     <span class="mr-auto text-quiet">Sides</span>
     {#each sides as side (side)}
       {@const there = (chosen as { sides?: string[] }).sides ?? []}
-      <button
-        class="act tight"
+      <Press
+        tight
         aria-pressed={there.includes(side)}
         disabled={there.length === 1 && there[0] === side}
         onclick={() =>
@@ -92,7 +89,7 @@
             altered({
               sides: there.includes(side) ? there.filter((s) => s !== side) : [...there, side],
             }),
-          )}>{side}</button
+          )}>{side}</Press
       >
     {/each}
   </div>
@@ -102,19 +99,20 @@
     <div class="flex flex-wrap items-center gap-1 py-1" role="group" aria-label="Turn along">
       <span class="mr-auto text-quiet">Along</span>
       {#each level as way (way)}
-        <button
-          class="act tight flex items-center gap-1.5"
+        <Press
+          tight
+          class="flex items-center gap-1.5"
           title="Along {nameOf(way)}"
           onclick={() => keep({ verb: 'TurnAlong', proxy: chosen.id, way })}
-          ><Swatch heading={way} wide={16} />{isBearing(way) ? way : nameOf(way)}</button
+          ><Swatch heading={way} wide={16} />{isBearing(way) ? way : nameOf(way)}</Press
         >
       {/each}
     </div>
     <div class="flex items-center gap-1 py-1" role="group" aria-label="Turn about">
       <span class="mr-auto text-quiet">About its</span>
       {#each ['foot', 'left', 'right'] as const as end (end)}
-        <button class="act tight" aria-pressed={about === end} onclick={() => (about = end)}
-          >{end === 'foot' ? 'foot' : `${end} hinge`}</button
+        <Press tight aria-pressed={about === end} onclick={() => (about = end)}
+          >{end === 'foot' ? 'foot' : `${end} hinge`}</Press
         >
       {/each}
     </div>
@@ -127,37 +125,36 @@
       ontry={(v) => project.try({ verb: 'Turn', proxy: chosen.id, by_deg: v, about })}
       onkeep={(v) => keep({ verb: 'Turn', proxy: chosen.id, by_deg: v, about })}
     />
-    <button
-      class="act tight mt-1 w-full"
-      onclick={() => keep({ verb: 'SettleOnto', proxy: chosen.id })}
-      >Set it down on what is below</button
+    <Press tight class="mt-1 w-full" onclick={() => keep({ verb: 'SettleOnto', proxy: chosen.id })}
+      >Set it down on what is below</Press
     >
   </Section>
   <Section title="Twin and row" open={!!(row || mirror)}>
     <div class="flex items-center gap-1 py-1" role="group" aria-label="Repeat along">
       <span class="mr-auto text-quiet">Along</span>
       {#each level as way (way)}
-        <button
-          class="act tight flex items-center gap-1.5"
+        <Press
+          tight
+          class="flex items-center gap-1.5"
           aria-pressed={along === way}
           onclick={() => (along = way)}
-          ><Swatch heading={way} wide={16} />{isBearing(way) ? way : nameOf(way)}</button
+          ><Swatch heading={way} wide={16} />{isBearing(way) ? way : nameOf(way)}</Press
         >
       {/each}
     </div>
     <div class="grid grid-cols-2 gap-1">
-      <button
-        class="act tight"
+      <Press
+        tight
         aria-pressed={!!mirror}
         onclick={() =>
           keep(
             mirror
               ? altered({ mirror: null })
               : { verb: 'MirrorAcross', proxy: chosen.id, along: along as never },
-          )}>Mirrored twin</button
+          )}>Mirrored twin</Press
       >
-      <button
-        class="act tight"
+      <Press
+        tight
         aria-pressed={!!row}
         onclick={() =>
           keep(
@@ -170,17 +167,13 @@
                   count: 4,
                   step_m: (distance ?? 4) / 4,
                 },
-          )}>Row</button
+          )}>Row</Press
       >
-      <button
-        class="act tight"
-        aria-pressed={tool.name === 'twin'}
-        onclick={() => tool.choose('twin', true)}>Twin through a pick</button
+      <Press tight aria-pressed={tool.name === 'twin'} onclick={() => tool.choose('twin', true)}
+        >Twin through a pick</Press
       >
-      <button
-        class="act tight"
-        aria-pressed={tool.name === 'row'}
-        onclick={() => tool.choose('row', true)}>Row to a pick</button
+      <Press tight aria-pressed={tool.name === 'row'} onclick={() => tool.choose('row', true)}
+        >Row to a pick</Press
       >
     </div>
     {#if row}
@@ -203,35 +196,30 @@
       />
     {/if}
     {#if row || mirror}
-      <button
-        class="act tight mt-1 w-full"
-        onclick={() => keep({ verb: 'BreakOff', proxy: chosen.id })}>Break off</button
+      <Press tight class="mt-1 w-full" onclick={() => keep({ verb: 'BreakOff', proxy: chosen.id })}
+        >Break off</Press
       >
     {/if}
   </Section>
   <Section title="Shape it">
     <div class="grid grid-cols-2 gap-1">
-      <button
-        class="act tight"
-        aria-pressed={tool.name === 'cut'}
-        onclick={() => tool.choose('cut', true)}>Cut all round</button
+      <Press tight aria-pressed={tool.name === 'cut'} onclick={() => tool.choose('cut', true)}
+        >Cut all round</Press
       >
-      <button
-        class="act tight"
+      <Press
+        tight
         aria-pressed={tool.name === 'cut away'}
-        onclick={() => tool.choose('cut away', true)}>Cut a side away</button
+        onclick={() => tool.choose('cut away', true)}>Cut a side away</Press
       >
       {#if chosen.kind === 'drum'}
-        <button
-          class="act tight"
-          aria-pressed={tool.name === 'rim'}
-          onclick={() => tool.choose('rim', true)}>Trace its side</button
+        <Press tight aria-pressed={tool.name === 'rim'} onclick={() => tool.choose('rim', true)}
+          >Trace its side</Press
         >
       {/if}
-      <button
-        class="act tight"
+      <Press
+        tight
         title="Put a face into a flat opening"
-        onclick={() => keep({ verb: 'CloseOff', proxy: chosen.id })}>Close it</button
+        onclick={() => keep({ verb: 'CloseOff', proxy: chosen.id })}>Close it</Press
       >
     </div>
     <NumberField
@@ -256,6 +244,6 @@
   </Section>
 {/if}
 <div class="mt-2 grid grid-cols-2 gap-1">
-  <button class="act" onclick={duplicate}>Duplicate</button>
-  <button class="act" onclick={remove}>Delete</button>
+  <Press onclick={duplicate}>Duplicate</Press>
+  <Press onclick={remove}>Delete</Press>
 </div>

@@ -2,6 +2,7 @@
   /** The camera set by hand, where there is nothing to trace. */
   import NumberField from '../../../project/NumberField.svelte';
   import { project } from '../../../project/project.svelte';
+  import Press from '../../../lib/Press.svelte';
 
   const sighting = $derived(project.scene!.sighting!);
   const plate = $derived(project.scene!.plate);
@@ -25,8 +26,8 @@
     Where nothing runs straight, lay horizon, tilt, ground and focal length over the picture by
     hand.
   </p>
-  <button class="act w-full" disabled={locked} onclick={() => project.keep({ verb: 'StartByEye' })}
-    >Sight by eye</button
+  <Press class="w-full" disabled={locked} onclick={() => project.keep({ verb: 'StartByEye' })}
+    >Sight by eye</Press
   >
 {:else}
   <p class="mb-1 text-[12px] text-quiet">
@@ -54,9 +55,9 @@
       onkeep={(v) => set({ [field]: v })}
     />
   {/each}
-  <button
-    class="act mt-1 w-full"
+  <Press
+    class="mt-1 w-full"
     disabled={locked}
-    onclick={() => project.keep({ verb: 'SetByEye', by_eye: null })}>Back to the traces</button
+    onclick={() => project.keep({ verb: 'SetByEye', by_eye: null })}>Back to the traces</Press
   >
 {/if}

@@ -2,6 +2,7 @@
   /** What the sighting is checked with: a grid, a test box, standing figures. */
   import { checks, type Check } from '../checks.svelte';
   import NumberField from '../../../project/NumberField.svelte';
+  import Press from '../../../lib/Press.svelte';
 
   const PLANES: [Check['plane'], string][] = [
     ['ground', 'Ground'],
@@ -15,14 +16,14 @@
 
 <div class="grid grid-cols-3 gap-1" role="radiogroup" aria-label="Grid lies on">
   {#each PLANES as [plane, name] (plane)}
-    <button
-      class="act px-1 text-[12px]"
+    <Press
+      class="px-1 text-[12px]"
       role="radio"
       aria-checked={checks.check.plane === plane}
       onclick={() => {
         set({ plane });
         checks.grid = true;
-      }}>{name}</button
+      }}>{name}</Press
     >
   {/each}
 </div>

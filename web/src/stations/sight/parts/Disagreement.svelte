@@ -1,10 +1,12 @@
 <script lang="ts">
   /** How far each heading is trusted, and what each two of them say without the third. */
+  import { Range, Table } from 'flowbite-svelte';
   import { checks } from '../checks.svelte';
   import { project } from '../../../project/project.svelte';
   import { colourOf, HEADINGS, nameOf } from '../../../project/headings';
   import { plain, signed } from '../../../lib/words';
   import { proposing } from '../proposal.svelte';
+  import Press from '../../../lib/Press.svelte';
 
   const sighting = $derived(project.scene!.sighting!);
   const locked = $derived(sighting.locked ?? false);
@@ -14,12 +16,11 @@
 {#each HEADINGS as h (h)}
   <label class="flex items-center gap-2 py-0.5">
     <span class="w-14" style="color: {colourOf(h)}">{nameOf(h)}</span>
-    <input
-      type="range"
+    <Range
+      class="flex-1"
       min="0"
       max="100"
       step="5"
-      class="h-1.5 flex-1 accent-jade"
       aria-label="Trust in {nameOf(h)}"
       disabled={locked}
       value={trust(h) * 100}
@@ -39,13 +40,13 @@
     <span class="num w-12 text-right text-[12px]">{Math.round(trust(h) * 100)} %</span>
   </label>
 {/each}
-<button
-  class="act mt-1.5 w-full"
+<Press
+  class="mt-1.5 w-full"
   aria-pressed={checks.opinions}
-  onclick={() => (checks.opinions = !checks.opinions)}>Show what each two say</button
+  onclick={() => (checks.opinions = !checks.opinions)}>Show what each two say</Press
 >
 {#if checks.opinions}
-  <table class="num mt-1.5 w-full text-[12px]">
+  <Table class="num mt-1.5 w-full text-[12px]">
     <tbody>
       {#each proposing.opinions as o (o.headings.join())}
         <tr>
@@ -57,5 +58,5 @@
         <tr><td class="text-quiet">No two headings carry a camera by themselves yet.</td></tr>
       {/each}
     </tbody>
-  </table>
+  </Table>
 {/if}

@@ -7,6 +7,7 @@
   import { plain } from '../../../lib/words';
   import { proposing } from '../proposal.svelte';
   import Swatch from '../../../project/Swatch.svelte';
+  import Press from '../../../lib/Press.svelte';
 
   const sighting = $derived(project.scene!.sighting!);
   const r = $derived(project.reading);
@@ -31,9 +32,12 @@
   {#each ways as h, i (h)}
     {@const read = r?.headings?.find((x) => x.heading === h)}
     {@const on = chosen ? chosen.heading === h : drawing.heading === h}
-    <button
-      class="flex w-full items-center gap-2 rounded-md px-1.5 py-1 text-left hover:bg-hover"
-      class:bg-field={on}
+    <Press
+      kind="bare"
+      class={[
+        'flex w-full items-center gap-2 rounded-md px-1.5 py-1 text-left hover:bg-hover',
+        on && 'bg-field',
+      ]}
       role="radio"
       aria-checked={on}
       disabled={locked}
@@ -63,11 +67,14 @@
         >{read?.count ?? 0} · {read?.fit_px != null ? `${plain(read.fit_px, 1)} px` : '—'}</span
       >
       {#if i < 3}<kbd>{i + 1}</kbd>{:else}<span class="w-[17px]"></span>{/if}
-    </button>
+    </Press>
   {/each}
-  <button
-    class="flex w-full items-center gap-2 rounded-md px-1.5 py-1 text-left text-quiet hover:bg-hover"
-    class:bg-field={!chosen && drawing.heading === 'direction'}
+  <Press
+    kind="bare"
+    class={[
+      'flex w-full items-center gap-2 rounded-md px-1.5 py-1 text-left text-quiet hover:bg-hover',
+      !chosen && drawing.heading === 'direction' && 'bg-field',
+    ]}
     role="radio"
     aria-checked={!chosen && drawing.heading === 'direction'}
     disabled={locked}
@@ -76,8 +83,9 @@
     <Swatch heading="direction" />
     <span class="flex-1">By direction</span>
     <kbd>4</kbd>
-  </button>
-  <button
+  </Press>
+  <Press
+    kind="bare"
     class="flex w-full items-center gap-2 rounded-md px-1.5 py-1 text-left text-quiet hover:bg-hover"
     disabled={locked}
     title="A level direction at its own turn, for what stands at no right angle to Across and Away"
@@ -90,5 +98,5 @@
         : ''}</span
     >
     <kbd>5</kbd>
-  </button>
+  </Press>
 </div>

@@ -1,11 +1,13 @@
 <script lang="ts">
   /** What is known of the lens: focal length, principal point, bending. */
+  import { Select } from 'flowbite-svelte';
   import { api, type Sensor } from '../../../lib/api/client';
   import type { Scene } from '../../../project/known';
   import { bendBack, flatten } from '../flatten';
   import NumberField from '../../../project/NumberField.svelte';
   import { project } from '../../../project/project.svelte';
   import { plain } from '../../../lib/words';
+  import Press from '../../../lib/Press.svelte';
 
   const sighting = $derived(project.scene!.sighting!);
   const plate = $derived(project.scene!.plate);
@@ -61,7 +63,6 @@
     return given && given !== 'solve' ? given : { k1: 0, k2: 0 };
   };
   const k = $derived(bendOf(project.scene!));
-  const choice = 'h-7 rounded-md border border-line bg-field py-0 pr-7 pl-2 text-[12px]';
 </script>
 
 <NumberField
@@ -75,8 +76,9 @@
   onkeep={give}
 />
 <div class="flex gap-1.5">
-  <select
-    class="{choice} min-w-0 flex-1"
+  <Select
+    placeholder=""
+    class="min-w-0 flex-1"
     aria-label="What the focal length refers to"
     bind:value={by}
     disabled={locked}
@@ -88,9 +90,9 @@
     {#each sensors as s (s.name)}
       <option value={s.name}>{s.name}, {s.width_mm} × {s.height_mm} mm</option>
     {/each}
-  </select>
-  <select
-    class={choice}
+  </Select>
+  <Select
+    placeholder=""
     aria-label="How surely the focal length is known"
     bind:value={sure}
     disabled={locked}
@@ -99,7 +101,7 @@
     <option value="exactly">exactly</option>
     <option value="closely">within 2 %</option>
     <option value="roughly">within 10 %</option>
-  </select>
+  </Select>
 </div>
 {#if by === 'crop'}
   <NumberField
@@ -137,31 +139,33 @@
 {/if}
 <div class="flex justify-between text-[12px]">
   {#if plate.lens?.focal_35mm && !locked}
-    <button
+    <Press
+      kind="bare"
       class="text-quiet underline hover:text-ink"
       onclick={() => {
         by = '35';
         sure = 'roughly';
         give(plate.lens!.focal_35mm!);
-      }}>Use the file's {plain(plate.lens.focal_35mm, 0)} mm</button
+      }}>Use the file's {plain(plate.lens.focal_35mm, 0)} mm</Press
     >
   {/if}
   {#if sighting.focal && !locked}
-    <button
+    <Press
+      kind="bare"
       class="ml-auto text-quiet underline hover:text-ink"
       onclick={() => {
         typed = null;
         void project.keep({ verb: 'SetFocal', focal: null });
-      }}>Let it be solved</button
+      }}>Let it be solved</Press
     >
   {/if}
 </div>
 
 <div class="mt-2 flex items-center justify-between gap-2">
   <label for="made" class="text-quiet">Made by</label>
-  <select
+  <Select
+    placeholder=""
     id="made"
-    class={choice}
     disabled={locked}
     value={sighting.made}
     onchange={(e) =>
@@ -172,14 +176,14 @@
   >
     <option value="photo">a camera</option>
     <option value="render">a renderer, exactly</option>
-  </select>
+  </Select>
 </div>
 
 <div class="mt-2 flex items-center justify-between gap-2">
   <label for="principal" class="text-quiet">Principal point</label>
-  <select
+  <Select
+    placeholder=""
     id="principal"
-    class={choice}
     disabled={locked}
     value={principal}
     onchange={(e) =>
@@ -196,7 +200,7 @@
     <option value="middle">held in the middle</option>
     <option value="solve">solved (cropped picture)</option>
     <option value="given">given</option>
-  </select>
+  </Select>
 </div>
 {#if principal === 'given'}
   {#each ['x', 'y'] as const as axis, i (axis)}
@@ -229,9 +233,9 @@
       >flattened, k1 {plain(plate.flattened.bend.k1 ?? 0, 3)}</span
     >
   {:else}
-    <select
+    <Select
+      placeholder=""
       id="bending"
-      class={choice}
       disabled={locked}
       value={bend}
       onchange={(e) =>
@@ -248,7 +252,7 @@
       <option value="straight">none: lines stay straight</option>
       <option value="solve">solved from bent traces</option>
       <option value="given">given</option>
-    </select>
+    </Select>
   {/if}
 </div>
 {#if bend === 'given'}
@@ -270,11 +274,9 @@
   </p>
 {/if}
 {#if plate.flattened}
-  <button class="act mt-1 w-full" disabled={sighting.locked} onclick={bendBack}
-    >Bring the bent plate back</button
+  <Press class="mt-1 w-full" disabled={sighting.locked} onclick={bendBack}
+    >Bring the bent plate back</Press
   >
 {:else if r?.bend}
-  <button class="act mt-1 w-full" disabled={sighting.locked} onclick={flatten}
-    >Flatten the plate</button
-  >
+  <Press class="mt-1 w-full" disabled={sighting.locked} onclick={flatten}>Flatten the plate</Press>
 {/if}

@@ -9,6 +9,7 @@
   import { proposing } from '../proposal.svelte';
   import { flatten } from '../flatten';
   import { sightHand } from '../hand.svelte';
+  import Press from '../../../lib/Press.svelte';
 
   const sighting = $derived(project.scene!.sighting!);
   const r = $derived(project.reading);
@@ -59,12 +60,12 @@
         : 'Draw along a length on the ground that you know, then type its measured length.'}
     <div class="mt-2 grid grid-cols-3 gap-1" role="radiogroup" aria-label="What the tape lies on">
       {#each LAID as [kind, name] (kind)}
-        <button
-          class="act px-1 text-[12px]"
+        <Press
+          class="px-1 text-[12px]"
           role="radio"
           aria-checked={drawing.laid === kind}
           disabled={kind === 'proxy' && !project.scene?.proxies?.length}
-          onclick={() => (drawing.laid = kind)}>{name}</button
+          onclick={() => (drawing.laid = kind)}>{name}</Press
         >
       {/each}
     </div>
@@ -79,72 +80,75 @@
       There is no camera to hold them to now.
     {/if}
     <div class="mt-2 grid grid-cols-2 gap-1.5">
-      <button class="act" onclick={() => project.keep({ verb: 'GoBackToBuilt' })}>Go back</button>
-      <button class="act" onclick={() => project.keep({ verb: 'AcceptSighting' })}>Build on</button>
+      <Press onclick={() => project.keep({ verb: 'GoBackToBuilt' })}>Go back</Press>
+      <Press onclick={() => project.keep({ verb: 'AcceptSighting' })}>Build on</Press>
     </div>
   {:else if !sighting.traces?.length && !sighting.rectangles?.length && !sighting.by_eye}
     {#if !found}
       Looking for straight edges in the picture…
     {:else if found.enough}
       {found.says} Take a good spread of them, then look whether the grid lies right.
-      <button
-        class="act main mt-2 w-full"
+      <Press
+        main
+        class="mt-2 w-full"
         disabled={sighting.locked}
         onclick={() => project.keep({ verb: 'TakeSpread' })}
         >Take a good spread <kbd class="!border-[#06120d55] !bg-transparent !text-[#06120d]">G</kbd
-        ></button
+        ></Press
       >
     {:else}
       {found.says} A click takes an edge into
       {drawing.heading === 'direction'
         ? 'the heading it seems to run along'
         : nameOf(drawing.heading)}; two a heading are enough to sort the rest.
-      <button class="act main mt-2 w-full" onclick={() => tool.take('take')}
-        >Take edges <kbd class="!border-[#06120d55] !bg-transparent !text-[#06120d]">E</kbd></button
+      <Press main class="mt-2 w-full" onclick={() => tool.take('take')}
+        >Take edges <kbd class="!border-[#06120d55] !bg-transparent !text-[#06120d]">E</kbd></Press
       >
     {/if}
   {:else if cropped}
     <b>The picture seems cropped or shifted.</b> The three headings agree much better once the
     principal point may leave the middle.
-    <button
-      class="act main mt-2 w-full"
+    <Press
+      main
+      class="mt-2 w-full"
       onclick={() => project.keep({ verb: 'SetPrincipal', principal: 'solve' })}
-      >Solve the principal point</button
+      >Solve the principal point</Press
     >
   {:else if split}
     <b>{nameOf(split.heading)} runs two ways.</b>
     {split.traces.length} of its traces agree with the rest once they are a bearing of their own, turned
     by <span class="num">{plain(split.turn_deg, 1)}°</span>.
-    <button
-      class="act main mt-2 w-full"
+    <Press
+      main
+      class="mt-2 w-full"
       onclick={() =>
         project.keep({ verb: 'SetHeadings', traces: split.traces, heading: split.letter })}
-      >Make them bearing {split.letter}</button
+      >Make them bearing {split.letter}</Press
     >
   {:else if bent}
     <b>The lens seems to bend.</b> The traces agree much better under a bent lens. Solve its
     bending, then flatten the plate.
-    <button
-      class="act main mt-2 w-full"
-      onclick={() => project.keep({ verb: 'SetBend', bend: 'solve' })}>Solve the bending</button
+    <Press main class="mt-2 w-full" onclick={() => project.keep({ verb: 'SetBend', bend: 'solve' })}
+      >Solve the bending</Press
     >
   {:else}
     {r?.next_step}
     {#if r?.bend && !r.bend.flat}
-      <button class="act main mt-2 w-full" onclick={() => flatten()}>Flatten the plate</button>
+      <Press main class="mt-2 w-full" onclick={() => flatten()}>Flatten the plate</Press>
     {:else if !r?.focal_px && usable >= 4 && !sighting.locked}
-      <button class="act main mt-2 w-full" onclick={() => project.keep({ verb: 'TakeSpread' })}
-        >Take a good spread of edges <kbd>G</kbd></button
+      <Press main class="mt-2 w-full" onclick={() => project.keep({ verb: 'TakeSpread' })}
+        >Take a good spread of edges <kbd>G</kbd></Press
       >
     {:else if !r?.trouble && !sighting.datum && r?.focal_px && !sighting.locked}
-      <button class="act main mt-2 w-full" onclick={() => tool.choose('datum')}
-        >Pick the datum <kbd>D</kbd></button
+      <Press main class="mt-2 w-full" onclick={() => tool.choose('datum')}
+        >Pick the datum <kbd>D</kbd></Press
       >
     {/if}
   {/if}
 </div>
 {#if found?.advice && tool.name === 'none' && checks.edges && !sighting.locked && !changed}
-  <button
+  <Press
+    kind="bare"
     class="mt-1.5 flex w-full items-center gap-2 rounded-md px-2 py-1 text-left text-[12px] text-quiet hover:bg-hover"
     onclick={() => project.keep({ verb: 'TakeAdvised' })}
   >
@@ -154,5 +158,5 @@
       )} to ± {plain(found.advice.focal_sigma_then * mm)} mm</span
     >
     <kbd>N</kbd>
-  </button>
+  </Press>
 {/if}

@@ -1,11 +1,13 @@
 <script lang="ts">
   /** Rectangles: the plane each lies in, and its proportions. */
+  import { Select } from 'flowbite-svelte';
   import { selection } from '../../../project/selection.svelte';
   import { remove } from '../selected';
   import NumberField from '../../../project/NumberField.svelte';
   import { project } from '../../../project/project.svelte';
   import { nameOf } from '../../../project/headings';
   import { plain } from '../../../lib/words';
+  import Press from '../../../lib/Press.svelte';
 
   const sighting = $derived(project.scene!.sighting!);
   const r = $derived(project.reading);
@@ -33,13 +35,14 @@
     aria-label="Rectangle {i + 1}"
   >
     <div class="flex items-center gap-1.5">
-      <button
+      <Press
+        kind="bare"
         class="flex-1 text-left hover:text-lantern"
         aria-pressed={selection.has('rectangle', shape.id)}
-        onclick={() => selection.choose('rectangle', shape.id)}>Rectangle {i + 1}</button
+        onclick={() => selection.choose('rectangle', shape.id)}>Rectangle {i + 1}</Press
       >
-      <select
-        class="h-6 rounded-md border border-line bg-field py-0 pr-7 pl-1.5 text-[12px]"
+      <Select
+        placeholder=""
         aria-label="Headings of rectangle {i + 1}"
         disabled={locked}
         value={shape.headings.join()}
@@ -54,18 +57,19 @@
         {#each WAYS as w (w.join())}
           <option value={w.join()}>{nameOf(w[0])} × {nameOf(w[1])}</option>
         {/each}
-      </select>
+      </Select>
       <span
         class="num text-right text-[12px] whitespace-nowrap"
         class:text-warning={read?.disagrees}>{read ? `${plain(read.misfit_px, 1)} px` : '—'}</span
       >
-      {#if !locked}<button
+      {#if !locked}<Press
+          kind="bare"
           class="px-1 text-quiet hover:text-warning"
           aria-label="Delete rectangle {i + 1}"
           onclick={() => {
             selection.choose('rectangle', shape.id);
             remove();
-          }}>✕</button
+          }}>✕</Press
         >{/if}
     </div>
     <NumberField
@@ -81,17 +85,19 @@
       <span class="num">{read ? `seen as ${plain(read.aspect, 3)} : 1` : ''}</span>
       {#if !locked}
         <span class="flex gap-2">
-          <button
+          <Press
+            kind="bare"
             class="underline hover:text-ink"
             onclick={() =>
               project.keep({ verb: 'AlterRectangle', rectangle: shape.id, aspect: 1, free: false })}
-            >Square</button
+            >Square</Press
           >
-          {#if shape.aspect}<button
+          {#if shape.aspect}<Press
+              kind="bare"
               class="underline hover:text-ink"
               onclick={() =>
                 project.keep({ verb: 'AlterRectangle', rectangle: shape.id, free: true })}
-              >Leave open</button
+              >Leave open</Press
             >{/if}
         </span>
       {/if}

@@ -2,6 +2,7 @@
   /** A length that somebody knows: typed, left open again, and what it comes to where it disagrees. */
   import NumberField from '../../../project/NumberField.svelte';
   import { length } from '../../../lib/units.svelte';
+  import Press from '../../../lib/Press.svelte';
 
   let {
     label,
@@ -34,7 +35,9 @@
     <NumberField {label} length {value} min={0.01} {disabled} {ontry} {onkeep} />
   </div>
   {#if value && !disabled}
-    <button class="px-1 text-quiet hover:text-warning" aria-label={open} onclick={onopen}>✕</button>
+    <Press kind="bare" class="px-1 text-quiet hover:text-warning" aria-label={open} onclick={onopen}
+      >✕</Press
+    >
   {/if}
 </div>
 {#if value && measured != null && Math.abs(off ?? 0) >= LEAST_OFF_M}

@@ -7,6 +7,7 @@
   import { traceNames } from '../../../project/headings';
   import { plain } from '../../../lib/words';
   import Swatch from '../../../project/Swatch.svelte';
+  import Press from '../../../lib/Press.svelte';
 
   const sighting = $derived(project.scene!.sighting!);
   const r = $derived(project.reading);
@@ -34,10 +35,11 @@
 
 <h2 class="section">
   Traces
-  <button
+  <Press
+    kind="bare"
     class="text-[12px] font-normal text-quiet hover:text-ink"
     disabled={!worst.length}
-    onclick={nextWorst}>worst first <kbd>J</kbd></button
+    onclick={nextWorst}>worst first <kbd>J</kbd></Press
   >
 </h2>
 {#if !worst.length}
@@ -48,9 +50,12 @@
 <ul class="max-h-[max(8rem,calc(100vh-620px))] overflow-y-auto" bind:this={list}>
   {#each worst as t (t.id)}
     <li class="flex items-center">
-      <button
-        class="flex flex-1 items-center gap-2 rounded-md px-1.5 py-[2px] text-left hover:bg-hover"
-        class:text-lantern={selection.has('trace', t.id)}
+      <Press
+        kind="bare"
+        class={[
+          'flex flex-1 items-center gap-2 rounded-md px-1.5 py-[2px] text-left hover:bg-hover',
+          selection.has('trace', t.id) && 'text-lantern',
+        ]}
         aria-pressed={selection.has('trace', t.id)}
         onclick={() => selection.toggle('trace', t.id)}
       >
@@ -63,15 +68,16 @@
         <span class="num text-[12px]" class:text-warning={(t.read?.misfit_px ?? 0) > 2}
           >{t.read?.misfit_px != null ? `${plain(t.read.misfit_px, 1)} px` : '—'}</span
         >
-      </button>
+      </Press>
       {#if !locked}
-        <button
+        <Press
+          kind="bare"
           class="px-1.5 text-quiet hover:text-warning"
           aria-label="Delete {t.name}"
           onclick={() => {
             selection.choose('trace', t.id);
             remove();
-          }}>✕</button
+          }}>✕</Press
         >
       {/if}
     </li>
@@ -99,11 +105,12 @@
           ? 'it'
           : `end ${selection.only.part + 1}`} by 0.1 px</span
       >
-      <button
+      <Press
+        kind="bare"
         class="underline hover:text-ink"
         title="Lay points along the edge where the lens bends it"
         onclick={() => project.keep({ verb: 'FollowEdge', trace: chosen.id, reach: 12 })}
-        >Follow its bend</button
+        >Follow its bend</Press
       >
     </div>
   </div>

@@ -1,10 +1,12 @@
 <script lang="ts">
   /** Where the world's zero lies, which way it runs, and how big it is. */
+  import { Checkbox } from 'flowbite-svelte';
   import { chosen } from '../../../lib/units.svelte';
   import NumberField from '../../../project/NumberField.svelte';
   import { project } from '../../../project/project.svelte';
   import { sightHand } from '../hand.svelte';
   import TapeRow from './TapeRow.svelte';
+  import Press from '../../../lib/Press.svelte';
 
   const sighting = $derived(project.scene!.sighting!);
   const r = $derived(project.reading);
@@ -16,11 +18,11 @@
   <span>Lengths in</span>
   <span role="radiogroup" aria-label="Units" class="flex gap-1">
     {#each [['metric', 'Metres'], ['feet', 'Feet, inches']] as const as [u, name] (u)}
-      <button
-        class="chip"
+      <Press
+        kind="chip"
         role="radio"
         aria-checked={chosen.units === u}
-        onclick={() => (chosen.units = u)}>{name}</button
+        onclick={() => (chosen.units = u)}>{name}</Press
       >
     {/each}
   </span>
@@ -82,20 +84,18 @@
 <div class="mt-1 flex items-center gap-1.5">
   <span class="flex-1 text-quiet">Across and Away</span>
   {#each [['left', '↶', 'Turn a quarter to the left'], ['right', '↷', 'Turn a quarter to the right'], ['swap', 'Swap', 'Swap Across and Away'], ['round', 'Round', 'Turn half round']] as const as [by, sign, name] (by)}
-    <button
-      class="act !min-h-6 !px-2 text-[12px]"
+    <Press
+      class="min-h-6 px-2 text-[12px]"
       aria-label={name}
       title={name}
       disabled={locked || !r?.focal_px}
-      onclick={() => project.keep({ verb: 'TurnWays', by })}>{sign}</button
+      onclick={() => project.keep({ verb: 'TurnWays', by })}>{sign}</Press
     >
   {/each}
 </div>
 <label class="mt-1.5 flex items-center justify-between text-quiet">
   Level the horizon
-  <input
-    type="checkbox"
-    class="rounded border-line bg-field text-jade"
+  <Checkbox
     checked={sighting.level ?? false}
     disabled={locked}
     onchange={(e) => project.keep({ verb: 'SetLevel', level: e.currentTarget.checked })}
