@@ -70,7 +70,7 @@ def test_a_part_that_cannot_be_read_costs_its_project_nothing_but_that_part(api,
     forget()
     state = api.whole(project.pk)
     assert state["missing"] == ["move", "proxies/box-24"]
-    assert state["scene"]["move"]["keys"] == []
+    assert state["scene"]["move"]["position"] == []
     left = [p for p in whole["scene"]["proxies"] if p["id"] != "box-24"]
     assert state["scene"]["proxies"] == left
     assert state["scene"]["sighting"] == whole["scene"]["sighting"]

@@ -26,6 +26,10 @@ NONE: Mapping[str, str] = MappingProxyType({})
 MISSING = "A picture of this project is missing here."
 
 
+class NotThere(Refusal):
+    """Another machine answers that it has no such thing."""
+
+
 class Store(Protocol):
     """Files by digest. Reading one that is not there raises Refusal."""
 
@@ -173,18 +177,11 @@ class Far:
         self.address, self.here, self.headers = address.rstrip("/"), here, headers
 
     def there(self, digest: str) -> bool:
-        if self.here.there(digest):
-            return True
-        asked = urllib.request.Request(
-            f"{self.address}/{digest}", headers=dict(self.headers), method="HEAD"
-        )
         try:
-            with urllib.request.urlopen(asked, timeout=PATIENCE_S):
-                return True
-        except urllib.error.HTTPError:
+            self.open(digest).close()  # who asks whether it is there is about to read it
+        except NotThere:
             return False
-        except OSError as error:
-            raise Refusal(unreached(self.address, error)) from error
+        return True
 
     def open(self, digest: str) -> BinaryIO:
         if not self.here.there(digest):
@@ -204,7 +201,7 @@ def fetched(address: str, headers: Mapping[str, str] = NONE) -> bytes:
         with urllib.request.urlopen(asked, timeout=PATIENCE_S) as answer:
             return bytes(answer.read())
     except urllib.error.HTTPError as error:
-        raise Refusal(f"There is nothing at {address} ({error.code}).") from error
+        raise NotThere(f"There is nothing at {address} ({error.code}).") from error
     except (OSError, ValueError) as error:
         raise Refusal(unreached(address, error)) from error
 

@@ -81,7 +81,7 @@ def plate_tile(
     return _picture(data)
 
 
-@router.api_operation(["GET", "HEAD"], "/projects/{id}/pictures/{digest}", response={404: Trouble})
+@router.get("/projects/{id}/pictures/{digest}", response={404: Trouble})
 def picture_file(request: HttpRequest, id: StepNumber, digest: Named) -> FileResponse:
     """One of a project's pictures, its file as it came: for work on another machine."""
     if not _needed(id, digest) or not plates.there(digest):

@@ -462,11 +462,7 @@ export interface paths {
         post?: never;
         delete?: never;
         options?: never;
-        /**
-         * Picture File
-         * @description One of a project's pictures, its file as it came: for work on another machine.
-         */
-        head: operations["jade_lantern_studio_api_still_picture_file"];
+        head?: never;
         patch?: never;
         trace?: never;
     };
@@ -6578,29 +6574,6 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Trouble"];
-                };
-            };
-        };
-    };
-    jade_lantern_studio_api_still_picture_file: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
-                digest: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Not Found */
-            404: {
                 headers: {
                     [name: string]: unknown;
                 };
