@@ -48,6 +48,9 @@
           }}>Make it again</Press
         >
       {/if}
+      {#if notice.undoes !== undefined && notice.undoes === project.state?.revision}
+        <Press class="shrink-0" onclick={() => void project.undo()}>Undo</Press>
+      {/if}
       <Press
         kind="bare"
         class="px-1 text-quiet"

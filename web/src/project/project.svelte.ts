@@ -13,11 +13,14 @@ import { arrays } from '../lib/arrays';
 import { after, digestsOf, type Known, type Scene, type Shape } from './known';
 
 const POLL_MS = 2500;
+const GOES = /^(Delete|Drop|Unglaze|SetKeys$)/; // verbs by which something goes
 
 export interface Notice {
   text: string;
   kind: 'plain' | 'warning';
   again?: () => void;
+  /** The step that it is about, which can be undone while it is the last one. */
+  undoes?: number;
 }
 
 /** A change, or how to make it of the scene, and of what is known of it, when its turn comes. */
@@ -310,7 +313,12 @@ class Project {
         () => void this.keep(change),
       ));
     at.underWay = null;
-    if (this.#opened === at) this.tried = null;
+    if (this.#opened === at) {
+      this.tried = null;
+      // what is gone can be had back where it went
+      if (kept && sent && GOES.test(sent.verb) && at.state.undo)
+        this.notice = { text: `${at.state.undo}.`, kind: 'plain', undoes: at.state.revision };
+    }
     return kept;
   }
 

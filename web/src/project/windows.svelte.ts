@@ -13,6 +13,7 @@ class Windows {
   history = $state(false);
   keys = $state(false); // the sheet of keys
   palette = $state(false); // everything that can be done
+  steps = $state(false); // the first steps were asked for
   whole = $state<'lens' | 'walk' | null>(null); // the view that has been given everything
 
   /** Give a view everything, or take it back. */

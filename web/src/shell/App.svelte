@@ -9,6 +9,7 @@
   import Projects from '../stations/still/Projects.svelte';
   import Views from '../views/Views.svelte';
   import { listen } from './keys';
+  import FirstSteps from './FirstSteps.svelte';
   import Keys from './Keys.svelte';
   import Palette from './Palette.svelte';
   import Path from './Path.svelte';
@@ -72,7 +73,7 @@
       <Path stations={STATIONS} here={station} />
       <main class="flex min-h-0 flex-1" data-revision={project.state?.revision}>
         <Views {station}>
-          {#snippet tray()}<station.Tray />{/snippet}
+          {#snippet tray()}<FirstSteps /><station.Tray />{/snippet}
         </Views>
       </main>
       {#if station.Strip}

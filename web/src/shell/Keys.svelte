@@ -1,5 +1,6 @@
 <script lang="ts">
   /** Every key of the station that is open, and those that work everywhere. */
+  import Press from '../lib/Press.svelte';
   import Sheet from '../lib/Sheet.svelte';
   import { windows } from '../project/windows.svelte';
   import type { Station, Verb } from '../views/station';
@@ -25,4 +26,11 @@
       </dl>
     {/if}
   {/each}
+  <Press
+    class="w-full"
+    onclick={() => {
+      windows.keys = false;
+      windows.steps = true;
+    }}>The first steps again</Press
+  >
 </Sheet>

@@ -41,6 +41,7 @@ export const everywhere = (stations: Station[]): Verb[] => [
   { words: 'let go of what is held', key: 'Esc' },
   // where a layout has it without Shift
   { words: 'these keys', key: '?', on: ['Shift+?', '?'], run: () => (windows.keys = true) },
+  { words: 'the first steps', run: () => (windows.steps = true) },
   { words: 'the history', run: () => (windows.history = true) },
   { words: 'all projects', run: () => route.go(null) },
 ];

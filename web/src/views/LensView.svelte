@@ -47,6 +47,8 @@
   let size = $state.raw<[number, number]>([1, 1]);
   let pointer = $state.raw<Point>([0, 0]);
   let pressed = $state(false);
+  let under = $state<string | null>(null);
+  let asking = false;
   let panning: { from: Point; win: Window2D; frame: Frame | null } | null = null;
   let region = $state.raw<Region | null>(null);
 
@@ -140,6 +142,7 @@
       takes: open.takes,
       lit: draws.lit,
       chosen: (id) => draws.wire && selection.has('proxy', id),
+      under,
     });
     if (draws.slid) stage.slide(draws.slid, open.state?.shapes.get(draws.slid.id));
     stage.showGrid(draws.grid, GRID_REACH, false);
@@ -191,8 +194,18 @@
     pane.setPointerCapture(e.pointerId);
   }
   const moved = (from: Point, to: Point) => Math.hypot(to[0] - from[0], to[1] - from[1]) > CLICK;
+  /** Which proxy is under the pointer, asked for once a frame while wires are looked at. */
+  function lookUnder() {
+    if (!draws.wire || draws.shot || pressed || asking) return;
+    asking = true;
+    requestAnimationFrame(() => {
+      asking = false;
+      under = bodyAt(pointer);
+    });
+  }
   function move(e: PointerEvent) {
     pointer = here(e);
+    lookUnder();
     if (panning) {
       const { from, win: w } = panning;
       const x = w.x - (pointer[0] - from[0]) / w.zoom;
@@ -254,6 +267,7 @@
   tabindex="0"
   onpointerdown={down}
   onpointermove={move}
+  onpointerleave={() => (under = null)}
   onpointerup={up}
   onpointercancel={lost}
   onlostpointercapture={lost}

@@ -55,6 +55,7 @@ export interface Appearance extends Drawn {
   lit?: string | null; // of all lanterns only this one is shown
   only?: string[] | null;
   chosen: (id: string) => boolean;
+  under?: string | null; // the proxy under the pointer
   pins?: boolean; // those of what is glazed are shown also without its wire
 }
 
@@ -101,6 +102,9 @@ function seenThrough(material: ShaderMaterial, strength: number, side: Side) {
   }
 }
 
+/** Of more proxies than these only the selection and what is under the pointer stands out. */
+const FEW_WIRES = 12;
+
 const line = (colour: string, opacity: number, depthTest: boolean) =>
   new LineBasicMaterial({ color: colour, transparent: true, opacity, depthTest });
 
@@ -131,6 +135,8 @@ export class Stage {
   #lines = {
     front: line('#4fc59a', 0.95, true),
     behind: line('#4fc59a', 0.22, false),
+    rest: line('#4fc59a', 0.4, true),
+    restBehind: line('#4fc59a', 0.07, false),
     chosen: line('#ffd166', 1, true),
     chosenBehind: line('#ffd166', 0.45, false),
   };
@@ -182,6 +188,7 @@ export class Stage {
     seenThrough(this.#shaded, strength, side);
     this.#depth.side = side;
     const only = look.only && new Set(look.only);
+    const many = proxies.length > FEW_WIRES;
     for (const proxy of proxies) {
       const { id, hidden } = proxy;
       const body = this.#bodies.get(id);
@@ -197,8 +204,10 @@ export class Stage {
         layer.visible = look.cast && !(solid && layer.userData.clear);
       body.front.visible = body.behind.visible = look.wire || chosen;
       if (body.pins) body.pins.visible = look.pins || body.front.visible;
-      body.front.material = chosen ? this.#lines.chosen : this.#lines.front;
-      body.behind.material = chosen ? this.#lines.chosenBehind : this.#lines.behind;
+      const { front, behind, rest, restBehind } = this.#lines;
+      const recedes = many && id !== look.under;
+      body.front.material = chosen ? this.#lines.chosen : recedes ? rest : front;
+      body.behind.material = chosen ? this.#lines.chosenBehind : recedes ? restBehind : behind;
     }
     this.#pieces.group.visible = solid;
     this.bodies.visible = look.cast || look.wire || !!look.shade;

@@ -106,20 +106,28 @@
     <Table class="w-full border-separate border-spacing-y-[2px] text-[13px]">
       <thead>
         <tr class="text-left text-[12px] text-quiet">
-          <th class="min-w-32 font-normal">proxy</th>
-          <th class="pr-1 text-right font-normal" title="The most of a frame in which it shows">
+          <th class="sticky top-0 left-0 z-20 min-w-32 bg-raised font-normal">proxy</th>
+          <th
+            class="sticky top-0 z-10 bg-raised pr-1 text-right font-normal"
+            title="The most of a frame in which it shows"
+          >
             worst</th
           >
           {#each scene.lanterns as lantern, i (lantern.id)}
-            <th class="w-9 text-center font-normal" title={lantern.name}>{i + 1}</th>
+            <th class="sticky top-0 z-10 w-9 bg-raised text-center font-normal" title={lantern.name}
+              >{i + 1}</th
+            >
           {/each}
         </tr>
       </thead>
       <tbody>
         {#each rows as row (keyOf(row))}
           {@const at = row.face === null ? worst.get(row.proxy) : undefined}
-          <tr class={selection.has('proxy', row.proxy) ? 'bg-hover' : ''}>
-            <th class="max-w-0 w-full font-normal" scope="row">
+          <tr class={selection.has('proxy', row.proxy) ? 'bg-hover' : 'bg-raised'}>
+            <th
+              class="sticky left-0 z-10 w-full max-w-0 min-w-32 bg-inherit font-normal"
+              scope="row"
+            >
               <span class="flex items-center">
                 <Press
                   kind="bare"

@@ -6,6 +6,8 @@
   import { beside, toView, type Point, type Window2D } from '../../../views/camera';
   import Grip from '../../../views/marks/Grip.svelte';
   import Stroke from '../../../views/marks/Stroke.svelte';
+  import { awayFrom } from '../../../views/near';
+  import { sightHand } from '../hand.svelte';
   import { heldPoints } from './held';
 
   let { win }: { win: Window2D } = $props();
@@ -20,6 +22,25 @@
     const scale = Math.max(plate.width, plate.height) / 1920;
     return px > 4 * scale ? '#ff8f6b' : px > 1.5 * scale ? '#ffd166' : null;
   }
+
+  /** Where there are many, those that are not worked on rest as hairlines, so that the picture shows:
+   *  awake are the selected ones, those near the pointer and the few that miss most. */
+  const FEW = 16;
+  const WORST = 5;
+  const NEAR = 70; // px
+  const many = $derived((sighting.traces ?? []).length > FEW);
+  const worst = $derived(
+    new Set(
+      [...read.values()]
+        .filter((t) => misfit(t.id))
+        .sort((a, b) => (b.misfit_px ?? 0) - (a.misfit_px ?? 0))
+        .slice(0, WORST)
+        .map((t) => t.id),
+    ),
+  );
+  const pointer = $derived(many && sightHand.hover ? toView(win, sightHand.hover) : null);
+  const nearPointer = (pts: readonly Point[]) =>
+    !!pointer && pts.slice(1).some((b, i) => awayFrom(pointer, pts[i], b) < NEAR);
 
   function bracket(at: Point, toward: Point): string {
     const d = [at[0] - toward[0], at[1] - toward[1]];
@@ -38,6 +59,7 @@
   {@const chosen = selection.has('trace', t.id)}
   {@const colour = chosen ? '#ffd166' : colourOf(t.heading)}
   {@const off = misfit(t.id)}
+  {@const awake = !many || chosen || worst.has(t.id) || nearPointer(pts)}
   <g
     role="group"
     aria-label="trace {names.get(t.id)}"
@@ -46,9 +68,9 @@
     <Stroke
       points={pts}
       {colour}
-      width={chosen ? 1.8 : 1.3}
+      width={chosen ? 1.8 : awake ? 1.3 : 0.8}
       dash={patternOf(t.heading)}
-      under={off ? 5 : 3}
+      under={!awake ? 0 : off ? 5 : 3}
       underColour={off ?? undefined}
       underOpacity={off ? 0.5 : 0.45}
     />
@@ -70,19 +92,21 @@
       />
     {/each}
     {#each [[a, pts[1], 0], [b, pts[pts.length - 2], pts.length - 1]] as const as [at, toward, end] (end)}
-      <path
-        d={bracket(at, toward)}
-        fill="none"
-        stroke={colour}
-        stroke-width={chosen && selection.only?.part === end ? 3 : 1.8}
-      />
+      {#if awake}
+        <path
+          d={bracket(at, toward)}
+          fill="none"
+          stroke={colour}
+          stroke-width={chosen && selection.only?.part === end ? 3 : 1.8}
+        />
+      {/if}
       <Grip
         {at}
         grip="trace|{t.id}|{end}"
         label="End {end === 0 ? 1 : 2} of trace {names.get(t.id)}"
       />
     {/each}
-    {#if isBearing(t.heading)}
+    {#if awake && isBearing(t.heading)}
       <text
         {...beside(win, [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2 - 6], 14)}
         class="note"

@@ -1,10 +1,12 @@
 <script lang="ts">
   /** Every trace, worst first; what can be done with the selected one. */
+  import { Select } from 'flowbite-svelte';
   import { selection } from '../../../project/selection.svelte';
   import { nextWorst, remove } from '../selected';
+  import { DISAGREES, lengthOf, ordered, passes, type Order } from '../traces';
   import NumberField from '../../../project/NumberField.svelte';
   import { project } from '../../../project/project.svelte';
-  import { traceNames } from '../../../project/headings';
+  import { nameOf, traceNames } from '../../../project/headings';
   import { plain } from '../../../lib/words';
   import Swatch from '../../../project/Swatch.svelte';
   import Press from '../../../lib/Press.svelte';
@@ -13,20 +15,22 @@
   const r = $derived(project.reading);
   const locked = $derived(sighting.locked ?? false);
   const names = $derived(traceNames(sighting.traces ?? []));
-  const worst = $derived(
-    (sighting.traces ?? [])
-      .map((t) => ({
-        ...t,
-        name: names.get(t.id)!,
-        read: r?.traces?.find((x) => x.id === t.id),
-      }))
-      .sort(
-        (a, b) =>
-          Number(b.read?.disagrees ?? 0) - Number(a.read?.disagrees ?? 0) ||
-          (b.read?.misfit_px ?? 0) - (a.read?.misfit_px ?? 0),
-      ),
+  const MANY = 10;
+  let by = $state<Order>('worst');
+  let which = $state('all');
+  const reads = $derived(new Map((r?.traces ?? []).map((x) => [x.id, x])));
+  const all = $derived(
+    (sighting.traces ?? []).map((t) => ({
+      ...t,
+      name: names.get(t.id)!,
+      read: reads.get(t.id),
+      long: lengthOf(t.points),
+    })),
   );
-  const chosen = $derived(worst.find((t) => selection.has('trace', t.id)));
+  const headings = $derived([...new Set(all.map((t) => t.heading))]);
+  const off = $derived(all.filter((t) => t.read?.disagrees).length);
+  const worst = $derived(ordered(all.filter(passes(which)), by));
+  const chosen = $derived(all.find((t) => selection.has('trace', t.id)));
   let list = $state<HTMLUListElement>();
   $effect(() => {
     if (chosen) list?.querySelector('[aria-pressed=true]')?.scrollIntoView({ block: 'nearest' });
@@ -38,14 +42,31 @@
   <Press
     kind="bare"
     class="text-[12px] font-normal text-quiet hover:text-ink"
-    disabled={!worst.length}
+    disabled={!all.length}
     onclick={nextWorst}>worst first <kbd>J</kbd></Press
   >
 </h2>
-{#if !worst.length}
+{#if !all.length}
   <p class="text-quiet">
     None yet. Two edges of one heading and two of another are enough to begin.
   </p>
+{/if}
+{#if all.length > MANY}
+  <div class="mb-1 flex gap-1.5">
+    <Select placeholder="" class="flex-1" aria-label="Which traces" bind:value={which}>
+      <option value="all">all {all.length}</option>
+      {#each headings as h (h)}
+        <option value={h}>{nameOf(h)} · {all.filter((t) => t.heading === h).length}</option>
+      {/each}
+      {#if off}<option value={DISAGREES}>disagreeing · {off}</option>{/if}
+    </Select>
+    <Select placeholder="" class="flex-1" aria-label="In which order" bind:value={by}>
+      <option value="worst">worst first</option>
+      <option value="name">by name</option>
+      <option value="longest">longest first</option>
+      <option value="trust">least trusted first</option>
+    </Select>
+  </div>
 {/if}
 <ul class="max-h-[max(8rem,calc(100vh-620px))] overflow-y-auto" bind:this={list}>
   {#each worst as t (t.id)}
