@@ -1,0 +1,90 @@
+"""What can be done is found by its words, and what is many leaves the picture visible."""
+
+import re
+
+from playwright.sync_api import expect
+
+from tests.browser.lens import drawn, go_to, open_project, state
+from tests.browser.test_hands import troubles
+
+RATIO = 1  # wires are looked at
+
+
+def test_the_palette_finds_a_verb_by_its_words_and_does_it_by_keyboard_alone(page):
+    open_project(page, "Lantern Quay")
+    go_to(page, "Cast")
+    before = state(page)["revision"]
+    page.keyboard.press("/")
+    palette = page.get_by_role("dialog", name="Everything that can be done")
+    expect(palette).to_be_visible()
+    page.wait_for_timeout(300)
+    assert troubles(page) == []
+    page.keyboard.type("hang a dome")
+    expect(palette.get_by_role("option")).to_have_count(1)
+    page.keyboard.press("Enter")
+    expect(palette).to_be_hidden()
+    expect(page.get_by_role("link", name="Block", exact=True)).to_have_attribute(
+        "aria-current", re.compile(".+")
+    )
+    expect(page.get_by_role("button", name="Undo")).to_have_attribute(
+        "title", re.compile("dome", re.IGNORECASE)
+    )
+    assert state(page)["revision"] == before + 1
+    page.keyboard.press("Control+z")
+    page.keyboard.press("/")
+    expect(palette.get_by_role("option").first).to_contain_text("hang a dome")  # what was last
+    page.keyboard.press("Escape")
+    expect(palette).to_be_hidden()
+
+
+def test_what_needs_a_selection_says_so_and_what_is_deleted_comes_back_from_its_notice(page):
+    open_project(page, "Lantern Quay")
+    go_to(page, "Block")
+    page.keyboard.press("k")
+    expect(page.get_by_text("Nothing is selected.")).to_be_visible()
+    proxies = page.get_by_role("list", name="Proxies")
+    proxies.get_by_role("button", name="crate 2", exact=False).first.scroll_into_view_if_needed()
+    row = proxies.get_by_role("listitem").filter(has_text="crate 2")
+    row.get_by_role("button", name=re.compile("^crate 2")).click()
+    page.keyboard.press("Delete")
+    notice = page.get_by_role("status").filter(has_text="Delete crate 2.")
+    expect(notice).to_be_visible()
+    assert "crate 2" not in [p["name"] for p in state(page)["scene"]["proxies"]]
+    notice.get_by_role("button", name="Undo").click()
+    expect(row).to_be_visible()
+    assert "crate 2" in [p["name"] for p in state(page)["scene"]["proxies"]]
+
+
+def test_of_many_wires_the_selected_one_stands_out(page):
+    """Its own tone is there; of the others' full tone hardly anything is."""
+    open_project(page, "Lantern Quay")
+    go_to(page, "Block")
+    row = page.get_by_role("list", name="Proxies").get_by_role("listitem").filter(has_text="quay")
+    row.first.get_by_role("button", name=re.compile("^quay")).click()
+    picture = drawn(page, "Lens view").astype(int)
+    yellow = (abs(picture - [255, 209, 102]).max(axis=2) < 40).mean()
+    green = (abs(picture - [79, 197, 154]).max(axis=2) < 25).mean()
+    assert yellow > 0.0008
+    assert green < yellow / 2
+    page.keyboard.press("Escape")
+
+
+def test_the_first_steps_go_through_the_stations_once(page):
+    page.add_init_script("localStorage.removeItem('jade-lantern.first-steps')")
+    open_project(page, "Lantern Quay, untouched")
+    go_to(page, "Sight")
+    steps = page.get_by_role("complementary", name="First steps")
+    expect(steps).to_contain_text("1 of 5")
+    for number in range(2, 6):
+        steps.get_by_role("button", name="Next step").click()
+        expect(steps).to_contain_text(f"{number} of 5")
+    expect(page).to_have_url(re.compile("/deliver$"))
+    steps.get_by_role("button", name="Done").click()
+    expect(steps).to_have_count(0)
+    go_to(page, "Sight")
+    expect(steps).to_have_count(0)
+    page.keyboard.press("?")
+    page.get_by_role("button", name="The first steps again").click()
+    expect(steps).to_contain_text("1 of 5")
+    steps.get_by_role("button", name="No more of this").click()
+    expect(steps).to_have_count(0)
