@@ -60,7 +60,7 @@
   class="flex h-[102px] shrink-0 border-t border-line bg-raised px-4 py-3"
   aria-label="Readings"
 >
-  <dl class="grid flex-1 grid-cols-7 gap-3">
+  <dl class="flex flex-1 justify-between gap-3">
     {#each cells as c (c.label)}
       <div>
         <dt class="text-[12px] whitespace-nowrap text-quiet">{c.label}</dt>
@@ -75,7 +75,11 @@
       </div>
     {/each}
   </dl>
-  <div class="ml-3 w-[236px] shrink-0 border-l border-line pl-4" role="group" aria-label="Verdict">
+  <div
+    class="ml-3 w-[236px] shrink-0 border-l max-[1100px]:w-[190px] border-line pl-4"
+    role="group"
+    aria-label="Verdict"
+  >
     <div class="text-[12px] text-quiet">Sighting</div>
     <div
       class="text-[18px] font-bold"

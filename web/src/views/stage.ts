@@ -135,7 +135,7 @@ export class Stage {
   #lines = {
     front: line('#4fc59a', 0.95, true),
     behind: line('#4fc59a', 0.22, false),
-    rest: line('#4fc59a', 0.4, true),
+    rest: line('#4fc59a', 0.5, true),
     restBehind: line('#4fc59a', 0.07, false),
     chosen: line('#ffd166', 1, true),
     chosenBehind: line('#ffd166', 0.45, false),

@@ -102,7 +102,7 @@
 
 <section aria-label="Cast sheet">
   <h2 class="section">Cast sheet <small>the lowest number is seen first</small></h2>
-  <div class="max-h-[46vh] overflow-auto" bind:this={around}>
+  <div class="isolate max-h-[46vh] overflow-auto" bind:this={around}>
     <Table class="w-full border-separate border-spacing-y-[2px] text-[13px]">
       <thead>
         <tr class="text-left text-[12px] text-quiet">
