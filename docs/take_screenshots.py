@@ -98,6 +98,13 @@ def main(address: str) -> None:
                 page.wait_for_timeout(2500)
             page.wait_for_timeout(900)
             page.screenshot(path=FOLDER / f"{station.lower()}.png")
+            if station == "Block":
+                page.keyboard.press("/")
+                page.keyboard.type("hang")
+                page.wait_for_timeout(600)
+                page.screenshot(path=FOLDER / "palette.png")
+                for _ in range(2):  # what was typed, then the palette
+                    page.keyboard.press("Escape")
         reeds(page, address)
         blocked(page, address)
         hard_stills(page, address)
