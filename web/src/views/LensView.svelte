@@ -228,7 +228,9 @@
     pressed = false;
   }
   /** The pointer was taken away in the middle of a press: all is as it was before it. */
-  function lost() {
+  function lost(e: PointerEvent) {
+    // a finger is caught by what it touches first, which loses it to the view
+    if (e.type === 'lostpointercapture' && e.target !== pane) return;
     if (pressed) hand?.abandon();
     if (panning) windows.frame = panning.frame;
     panning = null;

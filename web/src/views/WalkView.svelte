@@ -268,8 +268,9 @@
     station.walkHand?.up(inWorld(rayAt(e)));
   }
   /** The pointer was taken away in the middle of a drag: all stays where it was. */
-  function lost() {
-    if (!holding) return;
+  function lost(e: PointerEvent) {
+    // a finger is caught by what it touches first, which loses it to the view
+    if (!holding || (e.type === 'lostpointercapture' && e.target !== pane)) return;
     letGo();
     station.walkHand?.abandon();
   }

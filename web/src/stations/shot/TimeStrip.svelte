@@ -86,7 +86,9 @@
     } else if (scrubbing) playhead.at = frameAt(e);
   }
   /** The pointer was taken away: the key stays on its frame. */
-  function lost() {
+  function lost(e: PointerEvent) {
+    // a finger is caught by what it touches first, which loses it to the strip
+    if (e.type === 'lostpointercapture' && e.target !== strip) return;
     if (!pressed) return;
     pressed = scrubbing = false;
     dragged = null;
