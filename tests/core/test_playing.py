@@ -132,6 +132,17 @@ def test_a_sequence_knows_its_numbers_and_holds_over_what_is_missing():
     assert said_of(facts) == ["Missing: 1004, 1005, 1008, 1009. The picture before stays for each."]
 
 
+def test_a_zip_that_somebody_packed_is_a_sequence_too():
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as archive:
+        archive.mkdir("smoke") if hasattr(archive, "mkdir") else None
+        for n in range(3):
+            archive.writestr(f"smoke/take2.{n + 7}.png", png(picture(n)))
+    source = source_of(io.BytesIO(out.getvalue()))
+    assert (source.facts.first, source.facts.count) == (7, 3)
+    assert [number_of(source.at(n)) for n in range(3)] == [0, 1, 2]
+
+
 def test_files_are_a_sequence_where_only_a_number_differs():
     assert numbered(["a.0009.png", "a.0010.png"]) == [9, 10]
     assert numbered(["a9.png", "a10.PNG"]) == [9, 10]

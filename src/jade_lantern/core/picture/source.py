@@ -161,15 +161,17 @@ class MovieSource(Source):
 
 
 class SequenceSource(Source):
-    """Stills in a ZIP, each called by its number."""
+    """Stills in a ZIP, whose names are the same but for a number."""
 
     def __init__(self, file: BinaryIO) -> None:
         super().__init__(file)
         try:
             self._zip = zipfile.ZipFile(file)
-            named = {int(Path(n).stem): n for n in self._zip.namelist() if Path(n).stem.isdigit()}
-            if not named:
+            names = [n for n in self._zip.namelist() if not n.endswith("/")]
+            numbers = numbered([Path(n).name for n in names])
+            if numbers is None:
                 raise Refusal(NO_SEQUENCE)
+            named = dict(zip(numbers, names, strict=True))
             first = min(named)
             count = max(named) - first + 1
             if count > MOST_PICTURES:
