@@ -9,6 +9,7 @@ import pytest
 
 from jade_lantern.core.batch import PicturesAtHand
 from jade_lantern.core.camera import Frame
+from jade_lantern.core.cast.borrow import Borrow
 from jade_lantern.core.cast.ofscene import cast_of
 from jade_lantern.core.cast.paint import taken_in
 from jade_lantern.core.deliver.archive import packed, unpacked
@@ -25,6 +26,7 @@ from jade_lantern.core.scene.model import CastRow, Playing, Rest
 from jade_lantern.core.scene.moment import at, pictures_at
 from jade_lantern.core.scene.pictures import said_of
 from jade_lantern.core.scene.shot import shot_camera
+from jade_lantern.core.sight.flatten import Flatten
 from jade_lantern.core.sight.measure import required_camera
 from jade_lantern.core.store import Memory
 
@@ -274,6 +276,17 @@ def test_a_still_does_not_play(demo_scene):
     with pytest.raises(Refusal, match="one picture"):
         apply(demo_scene, Play(plate=demo_scene.plate.digest, rate=24))
     assert apply(demo_scene, SetShot(fps=25, frames=100)).plate.playing is None
+
+
+def test_what_makes_one_picture_of_many_is_refused(quay, movie):
+    scene, _, at_hand = quay(movie)
+    smoke = scene.lanterns[-1]
+    outline = ((800, 500), (900, 500), (900, 600))
+    borrow = Borrow(lantern=smoke.id, outline=outline, source=(860, 540), target=(700, 540))
+    playing = scene.model_copy(update={"plate": smoke.plate})
+    for at_it, change in ((scene, borrow), (playing, Flatten())):
+        with pytest.raises(Refusal, match="smoke has 40 pictures"):
+            change.edit_with(at_it, at_hand)
 
 
 def test_a_painted_still_is_written_as_before(quay, movie, tmp_path):

@@ -19,7 +19,7 @@ from ..scene.edits.cast import thrown_anew
 from ..scene.edits.edit import the_one
 from ..scene.gesture import PictureGesture
 from ..scene.model import Lantern, Scene
-from ..scene.pictures import Pictures, brought
+from ..scene.pictures import Pictures, brought, require_one_picture
 from ..scene.sheet import lanterns_of
 from ..sight.measure import required_camera
 from ..value import Id, Point2
@@ -48,9 +48,10 @@ class Borrow(PictureGesture):
         lantern = the_one(scene.lanterns, self.lantern, "lantern")
         if lantern.view is not None and lantern.plate is None:
             raise Refusal(f"{lantern.name} has no picture yet to borrow from.")
+        plate = plate_of(scene, lantern)
+        require_one_picture(plate, "borrowing")
         on = plane_under(scene, lantern, self.target, self.proxy)
         place, normal = on.point, on.normal
-        plate = plate_of(scene, lantern)
         camera = plate_camera(lantern, sighted).resized(plate.width, plate.height)
         ends = [_met(sighted, np.array(p), place, normal) for p in (self.source, self.target)]
         ring = np.array([_met(sighted, np.array(p), place, normal) for p in self.outline])

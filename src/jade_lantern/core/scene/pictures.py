@@ -7,6 +7,7 @@ from typing import Any, Protocol
 from numpy.typing import NDArray
 
 from ..picture.source import SourceFacts
+from ..refusal import Refusal
 from .kinds import PART_KINDS
 from .model import Plate, Playing, Scene
 
@@ -47,6 +48,16 @@ def playing_plate(name: str, digest: str, facts: SourceFacts, fps: float) -> Pla
         format="sequence" if not facts.rate else "movie", bits=facts.bits, alpha=facts.alpha,
         playing=playing,
     )  # fmt: skip
+
+
+def require_one_picture(plate: Plate, what: str) -> None:
+    """Raises Refusal where a plate plays: what would be done to it would be to one of its
+    pictures, and the others would be gone."""
+    if plate.playing is not None:
+        raise Refusal(
+            f"{plate.name} has {plate.playing.count:,} pictures, and {what} makes one. Take one of "
+            "its pictures as a plate of its own first."
+        )
 
 
 def said_of(facts: SourceFacts) -> list[str]:

@@ -15,7 +15,7 @@ from ..refusal import Refusal
 from ..scene.edits import Edit, SwapPlate
 from ..scene.gesture import PictureGesture
 from ..scene.model import Bend, Flattened, Plate, Scene, Sighting
-from ..scene.pictures import Pictures, brought
+from ..scene.pictures import Pictures, brought, require_one_picture
 from .bend import bent, flat_frame, flattened, photographed, straight
 from .lens import Unsettled
 from .sighted import lens_of_scene
@@ -32,6 +32,7 @@ class Flatten(PictureGesture):
         return BYTES_A_PIXEL * scene.plate.width * scene.plate.height
 
     def edit_with(self, scene: Scene, pictures: Pictures) -> Edit:
+        require_one_picture(scene.plate, "flattening")
         by = lens_to_flatten(scene)
         flat = flat_pixels(pictures.deep(scene.plate), by)
         new = brought(pictures, scene.plate.name, flat)
