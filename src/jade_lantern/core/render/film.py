@@ -64,7 +64,7 @@ def film(
     depth = next((one.plate.depth for one in cast.throwers if one.plate is not None), "eight")
     shape = (shot.height, shot.width)
     of_places = [plane for plane in OF_PLACES if plane in planes]
-    fills = np.full(shape if of_places else (0, 0), NOTHING, np.int32)
+    fills = np.empty(shape if of_places else (0, 0), np.int32)
     set_up, throws = None, None
     out = _blank(shape, depth == "eight")
     if len(cast.triangles.corners) and cast.throwers:
@@ -75,6 +75,8 @@ def film(
             expose(out, fills, set_up.arrays, throws, records, cast.buffers)
         else:
             set_up = None
+    if set_up is None:
+        fills[:] = NOTHING
     if depth == "eight":
         beauty = out.view(np.uint8).reshape(*shape, 4)
     else:
@@ -202,48 +204,60 @@ def _fill_rows(
     """Fill rows begin to end of the planes that are not empty. rays: (3, 3) from pixels to rays of
     unit depth. place: (3,) the camera's. ahead: (3, 3) the projection of the next frame's camera,
     and next_place its place."""
-    at = np.empty(3)
-    then = np.empty(3)
+    at, then, row, across = np.empty(3), np.empty(3), np.empty(3), rays[:, 0].copy()
+    far_x, far_1 = 0.0, 0.0
+    deep, named, placed, faced, moves = (
+        len(depth) > 0, len(id) > 0, len(position) > 0, len(normal) > 0, len(motion) > 0
+    )  # fmt: skip
+    along_rays = placed or faced or moves
     for r in range(begin, end):
         y = r + 0.5
+        last = np.int64(NOTHING)
+        for k in range(3):
+            row[k] = rays[k, 1] * y + rays[k, 2]
         for c in range(fills.shape[1]):
             s = fills[r, c]
             if s == NOTHING:
-                if len(depth):
+                if deep:
                     depth[r, c] = np.inf
-                if len(id):
+                if named:
                     id[r, c] = NOTHING
-                if len(position):
+                if placed:
                     position[r, c] = 0.0
-                if len(normal):
+                if faced:
                     normal[r, c] = 0.0
-                if len(motion):
+                if moves:
                     motion[r, c] = 0.0
                 continue
+            if s != last:  # neighbours mostly show the same surface
+                last = s
+                far_x, far_1 = inverse_depth[s, 0], inverse_depth[s, 1] * y + inverse_depth[s, 2]
             x = c + 0.5
-            far = 1.0 / (inverse_depth[s, 0] * x + inverse_depth[s, 1] * y + inverse_depth[s, 2])
-            if len(depth):
+            far = 1.0 / (far_x * x + far_1)
+            if deep:
                 depth[r, c] = far
-            if len(id):
+            if named:
                 id[r, c] = proxies[s]
-            if len(position) or len(normal) or len(motion):
-                away = 0.0
-                for k in range(3):
-                    along = rays[k, 0] * x + rays[k, 1] * y + rays[k, 2]
+            if not along_rays:
+                continue
+            away = 0.0
+            for k in range(3):
+                along = across[k] * x + row[k]
+                at[k] = place[k] + far * along
+                if placed:
+                    position[r, c, k] = at[k]
+                if faced:
                     away += along * plane[s, k]
-                    at[k] = place[k] + far * along
-                    if len(position):
-                        position[r, c, k] = at[k]
-                if len(normal):
-                    for k in range(3):
-                        normal[r, c, k] = plane[s, k] if away < 0.0 else -plane[s, k]
-                if len(motion):
-                    for k in range(3):
-                        then[k] = carried[s, k, 3] - next_place[k]
-                        for j in range(3):
-                            then[k] += carried[s, k, j] * at[j]
-                    w = ahead[2, 0] * then[0] + ahead[2, 1] * then[1] + ahead[2, 2] * then[2]
-                    for k in range(2):
-                        p = ahead[k, 0] * then[0] + ahead[k, 1] * then[1] + ahead[k, 2] * then[2]
-                        here = x if k == 0 else y
-                        motion[r, c, k] = p / w - here if w > 0.0 else 0.0
+            if faced:
+                for k in range(3):
+                    normal[r, c, k] = plane[s, k] if away < 0.0 else -plane[s, k]
+            if moves:
+                for k in range(3):
+                    then[k] = carried[s, k, 3] - next_place[k]
+                    for j in range(3):
+                        then[k] += carried[s, k, j] * at[j]
+                w = ahead[2, 0] * then[0] + ahead[2, 1] * then[1] + ahead[2, 2] * then[2]
+                for k in range(2):
+                    p = ahead[k, 0] * then[0] + ahead[k, 1] * then[1] + ahead[k, 2] * then[2]
+                    here = x if k == 0 else y
+                    motion[r, c, k] = p / w - here if w > 0.0 else 0.0
