@@ -218,6 +218,23 @@ def test_a_frame_shows_the_picture_of_its_moment_and_of_no_other(quay, movie):
     assert (np.abs(first.astype(int) - frame) > 20).mean() > 0.02  # it does play
 
 
+def test_what_stands_still_is_made_ready_once_beside_what_plays(quay, movie):
+    scene, _, at_hand = quay(movie)
+    asked = []
+
+    def counted(plate):
+        asked.append((plate.digest, plate.picture))
+        return at_hand.deep(plate)
+
+    made = list(frames(scene, counted, RenderRequest(Frame(120, 80), first=2, last=7)))
+    smoke = scene.lanterns[-1].plate.digest
+    assert len(made) == 6
+    assert asked.count((scene.plate.digest, 0)) == 1
+    assert sorted(n for digest, n in asked if digest == smoke) == sorted(
+        {n for digest, n in asked if digest == smoke}
+    )  # each of its pictures once
+
+
 def test_a_sequence_with_alpha_plays_over_what_is_behind_it(quay):
     scene, _, at_hand = quay(sequence(range(30), channels=4), "smoke.zip")
     assert scene.lanterns[-1].plate.alpha

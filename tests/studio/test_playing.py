@@ -80,6 +80,13 @@ def test_what_is_tracked_is_told_over_time_and_gone_with_its_track(api, project)
     assert rows[-1, 3] == pytest.approx(shape["frame"][3] + 2)
     small = answer["arrays"].get(times["digest"])
     assert small is None or base64.b64decode(small) == rows.tobytes()
+    other = next(p for p in projects.scene_at(project).proxies if p.name == "crate 2")
+    moved = api.keep(
+        project.pk, head + 1, verb="AlterProxy", proxy=other.id, to={"x": other.x + 0.1}
+    ).json()
+    assert moved["follows"]["times"] is None  # what stands still does not change what moves
+    assert "times" not in moved["gone"]
+    head += 1
     gone = api.keep(project.pk, head + 1, verb="SetTrack", part=crate.id, of="x", keys=[]).json()
     assert "times" in gone["gone"]
     assert gone["follows"]["times"] is None

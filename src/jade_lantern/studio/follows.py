@@ -177,20 +177,28 @@ def follows(before: Scene | None, after: Scene) -> Following:
         out.keys = shot_keys(after, now)
     old_times = before is not None and was is not None and changes(before)
     if changes(after):
-        if before is None or not old_times or sighted or not _same(
-            before, after, "tracks", "proxies", "lanterns", "plate", "move"
-        ):  # fmt: skip
+        if before is None or not old_times or sighted or not same(_timed(before), _timed(after)):
             out.times = _times(after)
     elif old_times:
         gone.append("times")
     return Following(out, gone)
 
 
-def _times(scene: Scene) -> arrays.TimeArrays:
+def _timed(scene: Scene) -> Scene:
+    """A scene with nothing in it but what may change over time."""
+    moving = {t.part for t in scene.tracks}
+    return Scene(
+        name="over time", plate=scene.plate, lanterns=scene.lanterns, move=scene.move,
+        tracks=scene.tracks, proxies=tuple(p for p in scene.proxies if p.id in moving),
+    )  # fmt: skip
+
+
+def _times(whole: Scene) -> arrays.TimeArrays:
+    scene = _timed(whole)
     frames = np.arange(scene.move.frames, dtype=float)
     at = moments(scene, frames)
     moving = {t.part for t in scene.tracks}
-    proxies = [i for i, p in enumerate(scene.proxies) if p.id in moving]
+    proxies = range(len(scene.proxies))
     strengths = [i for i, one in enumerate(scene.lanterns) if one.id in moving]
     plays = playing_plates(scene)
     playing = [i for i, one in enumerate(scene.lanterns) if plate_of(scene, one).digest in plays]

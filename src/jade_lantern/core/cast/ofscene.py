@@ -133,35 +133,43 @@ def face_numbers(proxy: Proxy, mesh: Mesh, sighted: Camera) -> np.ndarray:
     return np.tile(numbers, times)
 
 
+Made = dict[tuple[object, ...], Pyramid]
+
+
 def throwers(
-    scene: Scene, sighted: Camera, pixels: Pixels, depth: Depth = "eight"
+    scene: Scene,
+    sighted: Camera,
+    pixels: Pixels,
+    depth: Depth = "eight",
+    standing: Made | None = None,
 ) -> list[Thrower]:
     """The lanterns with their plates ready, all in the kind of the deepest that anything takes, and
-    at least in the given one."""
+    at least in the given one. standing: plates that do not play, of the same scene at other
+    moments, by their picture's key; added to."""
     used = {one.id for p in scene.proxies for one in _takes(scene, p)}
     thrown = [one for one in scene.lanterns if one.id in used and not dark(one)]
     keys = {one.id: _picture_key(scene, one) for one in thrown}
-    # plates that play are of the kind that they are said to be, so that all their pictures are
-    known = [depth, *(_named_depth(scene, one) for one in thrown if _plays(scene, one))]
+    still = {keys[one.id]: one for one in thrown if not _plays(scene, one)}
+    standing = {} if standing is None else standing
     pictures = {
-        keys[one.id]: masked(scene, one, pixels)
-        for one in {keys[one.id]: one for one in thrown if not _plays(scene, one)}.values()
+        key: masked(scene, one, pixels) for key, one in still.items() if key not in standing
     }
-    kind = max((*known, deepest(list(pictures.values()))), key=DEPTHS.index)
-    ready: dict[object, Pyramid] = {}
+    kinds = [depth, deepest(list(pictures.values()))]
+    kinds += [standing[key].depth for key in still if key in standing]
+    # plates that play are of the kind that they are said to be, so that all their pictures are
+    kinds += [_named_depth(scene, one) for one in thrown if _plays(scene, one)]
+    kind = max(kinds, key=DEPTHS.index)
+    standing.update({key: pyramid(picture, kind) for key, picture in pictures.items()})
+    ready = dict(standing)
     for one in thrown:
-        key = keys[one.id]
-        if key in pictures:
-            if key not in ready:
-                ready[key] = pyramid(pictures[key], kind)
-        else:
+        if keys[one.id] not in still:
             make = partial(_at_its_picture, scene, one, pixels, kind)
-            ready[key] = _played.of((*key, kind), make)
+            ready[keys[one.id]] = _played.of((*keys[one.id], kind), make)
     blank = pyramid(np.zeros((1, 1, 3), np.uint8), kind)
     return [
         Thrower(
-            plate_camera(one, sighted), ready.get(keys.get(one.id), blank), one.edge, one.through,
-            one.strength,
+            plate_camera(one, sighted), ready[keys[one.id]] if one.id in keys else blank, one.edge,
+            one.through, one.strength,
         )
         for one in scene.lanterns
     ]  # fmt: skip
@@ -205,18 +213,25 @@ def _takes(scene: Scene, proxy: Proxy) -> tuple[Lantern, ...]:
     return (*whole, *by_face)
 
 
-def places_of(scene: Scene, sighted: Camera, pixels: Pixels | None = None) -> list[Thrower]:
+def places_of(
+    scene: Scene,
+    sighted: Camera,
+    pixels: Pixels | None = None,
+    standing: dict[tuple[object, ...], Floats | None] | None = None,
+) -> list[Thrower]:
     """The lanterns without their plates: enough to tell where they land. pixels: for how far
-    plates with an alpha or a mask cover."""
+    plates with an alpha or a mask cover. standing: how far those cover that do not play, of the
+    same scene at other moments, by their picture's key; added to."""
+    standing = {} if standing is None else standing
     out = []
     for one in scene.lanterns:
         clear = None
-        if (
-            pixels is not None
-            and not dark(one)
-            and (plate_of(scene, one).alpha or one.mask is not None)
-        ):
-            clear = alpha_of(masked(scene, one, pixels))
+        soft = plate_of(scene, one).alpha or one.mask is not None
+        if pixels is not None and soft and not dark(one):
+            key = _picture_key(scene, one)
+            clear = standing[key] if key in standing else alpha_of(masked(scene, one, pixels))
+            if not _plays(scene, one):
+                standing[key] = clear
         camera = plate_camera(one, sighted)
         out.append(Thrower(camera, None, one.edge, one.through, one.strength, clear))
     return out

@@ -52,7 +52,7 @@ def films(
     sighted = required_camera(scene)
     at = numbers(asked.first, asked.last + ("motion" in planes))
     depth: Depth = "sixteen" if "lanterns" in planes else "eight"
-    throw = partial(throwers, sighted=sighted, pixels=pixels, depth=depth)
+    throw = partial(throwers, sighted=sighted, pixels=pixels, depth=depth, standing={})
     shots = casts(scene, at, sighted, throw, Cast)
     views = ((cast, asked.frame.of(shot)) for shot, cast in shots)
     if "motion" not in planes:

@@ -42,7 +42,7 @@ def _looked_at(
     scene = _standing(scene)
     sighted = required_camera(scene)
     frames = numbers(asked.first, asked.last)
-    throw = partial(places_of, sighted=sighted, pixels=pixels)
+    throw = partial(places_of, sighted=sighted, pixels=pixels, standing={})
     return casts(
         scene, frames, sighted, throw, lambda t, lit: DiagnosedCast(t, lit, FINER * asked.width)
     )

@@ -7,6 +7,7 @@ from __future__ import annotations
 import io
 import re
 import zipfile
+from bisect import bisect_right
 from collections import OrderedDict
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
@@ -26,7 +27,7 @@ from .still import head_of
 Picture = NDArray[Any]
 
 MOST_PICTURES = 100_000
-MOST_OPEN = 8  # sources whose files are held open
+MOST_OPEN = 64  # sources whose files are held open: all that a scene's lanterns can throw
 NUMBERED = re.compile(r"^(.*?)(\d+)(\.[A-Za-z0-9]{1,5})$")
 NO_SEQUENCE = "This is no numbered sequence of pictures, or it is damaged."
 # the ZIP of a sequence is the same whenever it is made, so that its digest is its pictures'
@@ -129,7 +130,8 @@ class MovieSource(Source):
     def _read(self, number: int) -> Picture:
         if self._last[0] == number:
             return self._last[1]
-        key = max((k for k in self._keys if k <= self._times[number]), default=self._times[0])
+        before = bisect_right(self._keys, self._times[number])
+        key = self._keys[before - 1] if before else self._times[0]
         if not 0 <= self._next <= number or key > self._times[self._next]:
             self._movie.seek(key, stream=self._stream)
             self._coming = self._decoded()
