@@ -73,12 +73,12 @@ def project_from_still(data: bytes, file_name: str, name: str = "") -> Project:
     """A new project on a still, or on a movie or a numbered sequence, which plays. Raises Refusal,
     and then nothing is kept."""
     plain = _line(file_name.replace("\\", "/").rsplit("/", 1)[-1]) or "still"
+    called = _line(name) or _line(plain.rsplit(".", 1)[0]) or "New project"
     if plays(data[:16]):
         still, facts = plates.take_in_playing(data)
         plate = playing_plate(plain, still.digest, facts, fps=Move().fps)
         fps = min(max(facts.rate or Move().fps, 1.0), 240.0)
         move = Move(fps=fps, frames=min(facts.count, MOST_FRAMES))
-        called = _line(name) or _line(plain.rsplit(".", 1)[0]) or "New project"
         return start(Scene(name=called, plate=plate, move=move))
     still = plates.take_in(data)
     plate = Plate(
@@ -88,7 +88,6 @@ def project_from_still(data: bytes, file_name: str, name: str = "") -> Project:
             focal_mm=still.focal_mm, focal_35mm=still.focal_35mm, taken_with=still.taken_with
         ),
     )  # fmt: skip
-    called = _line(name) or _line(plain.rsplit(".", 1)[0]) or "New project"
     return start(Scene(name=called, plate=plate))
 
 

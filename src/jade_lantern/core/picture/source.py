@@ -98,6 +98,7 @@ class MovieSource(Source):
                 raise Refusal("This movie is larger than can be worked on.")
             self._stream.thread_type = "AUTO"
             self._times, self._keys = self._index()
+            self._numbers = {time: number for number, time in enumerate(self._times)}
             self._coming: Iterator[tuple[int, Any]] = iter(())
             self._next, self._last = -1, (-1, np.zeros((1, 1, 3), np.uint8))
             first = self._read(0)
@@ -150,11 +151,10 @@ class MovieSource(Source):
         return picture
 
     def _decoded(self) -> Iterator[tuple[int, Any]]:
-        numbers = {time: i for i, time in enumerate(self._times)}
         with suppress(self._av.FFmpegError):
             for frame in self._movie.decode(self._stream):
-                if frame.pts in numbers:
-                    yield numbers[frame.pts], frame
+                if frame.pts in self._numbers:
+                    yield self._numbers[frame.pts], frame
 
     def close(self) -> None:
         with self._lock:
