@@ -72,6 +72,22 @@ def test_what_lies_a_few_pixels_behind_another_is_blocked_however_narrow():
     assert proposed_split([rail, far], lens()).plates == ((0,), (1,))
 
 
+def test_what_is_hidden_is_counted_though_it_is_narrower_than_a_pixel():
+    """A post's edge, 0.4 px wide at the counted size, wherever it falls between two pixels."""
+    camera = lens()
+    px = 4.0 / (300.0 * 1920 / 320)  # m, a pixel of the counted size at the post
+    for shift in np.linspace(0, 1, 9):
+        left = (10 + shift) * px
+        post = sheet(left - 400 * px, left + 0.4 * px, -4.0, 0.0, 200 * px)
+        far = mesh_of(
+            (np.array([[left, 0, -4], [left + 900 * px, 0, -4], [left + 900 * px, 2, -4],
+                       [left, 2, -4]]) * 1.5).tolist(), [(0, 1, 2, 3)],
+        )  # fmt: skip
+        told = hidden_counts([post, far], camera)
+        assert told[1, 0] == 0
+        assert told[0, 1] == pytest.approx(0.4 * 200, rel=0.4)
+
+
 def test_a_crossing_pair_is_told_and_still_put_in_some_order():
     one = mesh_of([[-2, -1, -4], [2, -1, -8], [2, 1, -8], [-2, 1, -4]], [(0, 1, 2, 3)])
     other = mesh_of([[-2, -1, -8], [2, -1, -4], [2, 1, -4], [-2, 1, -8]], [(0, 1, 2, 3)])

@@ -1,22 +1,17 @@
 /** What more than one station wants drawn or said. */
 import { playhead } from '../project/playhead.svelte';
 import { project } from '../project/project.svelte';
-import type { Draws, Verb } from '../views/station';
+import type { Draws, Layer, Verb } from '../views/station';
 
 /** Said while there is nothing that a picture could land on. */
 export const nothingStands = () =>
   project.shapes.size ? null : 'Nothing stands here yet: block the place first.';
 
-/** The frame as it will be; the plate, while there is nothing to cast it on. */
-export function drawsShot(): Draws {
-  const stands = project.shapes.size > 0;
-  return {
-    plate: !stands,
-    cast: stands,
-    wire: false,
-    walk: { cast: true, wire: false },
-    shot: true,
-  };
+/** The frame as it will be, of one lantern only if it is named; the plate, while there is nothing to
+ *  cast it on. */
+export function drawsShot(lit: string | null = null): Draws {
+  const cast: Layer = { of: 'cast', lit };
+  return { layers: [project.shapes.size ? cast : { of: 'plate' }], walk: [cast], shot: true };
 }
 
 /** What can be done with the playhead, wherever the shot is looked at. */

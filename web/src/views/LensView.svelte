@@ -10,14 +10,15 @@
   import { tool } from '../project/tool.svelte';
   import { windows, type Frame } from '../project/windows.svelte';
   import { aim, fit, toPicture, toView, type Point, type Window2D } from './camera';
+  import { Flat } from './flat';
   import Loupe from './Loupe.svelte';
   import type { Paper } from './paper';
   import type { Plate } from './plate';
   import type { Plates } from './plates';
   import type { Region, Screen } from './screen';
   import { shotAt } from './shot';
-  import { Stage } from './stage';
-  import type { Station } from './station';
+  import { runsOf, Stage } from './stage';
+  import type { Layer, Station } from './station';
   import Press from '../lib/Press.svelte';
 
   let {
@@ -38,9 +39,8 @@
     trouble: string | null;
   } = $props();
 
-  const DIFFERENCE = 8; // times which a difference is shown
   const FLICKER_MS = 420;
-  let flicker = $state(false); // the plate's turn, while plate and cast take turns
+  let turn = $state(false); // of what is beneath, while layers are shown by turns
   const CLICK = 4; // px: a press that moves less does not pan
   const GRID_REACH = 10;
   let pane: HTMLDivElement;
@@ -54,6 +54,8 @@
 
   // svelte-ignore state_referenced_locally
   const stage = new Stage(paper);
+  // svelte-ignore state_referenced_locally
+  const flat = new Flat(paper);
   const camera = new PerspectiveCamera();
 
   const scene = $derived(open.scene!);
@@ -80,7 +82,7 @@
   const soft = $derived.by(() => {
     void arrived;
     const copy = plate.castWidth / scene.plate.width;
-    return draws.cast && copy > 0 && copy < 1 && win.zoom * window.devicePixelRatio > copy;
+    return castLayer && copy > 0 && copy < 1 && win.zoom * window.devicePixelRatio > copy;
   });
   const says = $derived(
     trouble ??
@@ -93,62 +95,70 @@
   $effect(() => {
     if (hand) hand.zoom = win.zoom;
   });
+  const layers = $derived(turn ? draws.layers.filter((layer) => !layer.turns) : draws.layers);
+  const wired = $derived(draws.layers.some((layer) => layer.of === 'wire'));
+  const castLayer = $derived(draws.layers.find((layer) => layer.of === 'cast'));
+
   $effect(() => {
-    if (draws.compare?.by !== 'flicker') return;
-    const turn = setInterval(() => (flicker = !flicker), FLICKER_MS);
+    if (!draws.layers.some((layer) => layer.turns)) return;
+    const turns = setInterval(() => (turn = !turn), FLICKER_MS);
     return () => {
-      clearInterval(turn);
-      flicker = false;
+      clearInterval(turns);
+      turn = false;
     };
   });
 
   function paint(renderer: WebGLRenderer) {
     if (!plate.ready || !region) return;
-    if (draws.plate) plate.draw(region, win);
-    if (!through) return;
-    aim(camera, through, win);
-    plates.throwFrom(lanterns);
-    stage.lookFrom(renderer, open.takes);
-    const ratio = region.place.ratio;
-    stage.seenFrom(camera);
-    paper.seenBy(camera, size[0] * ratio, size[1] * ratio, 1);
-    const compare = draws.cast && !draws.shot ? draws.compare : null;
-    if (compare?.by === 'flicker' && flicker) return;
-    if (draws.cast) {
-      // the frame ends where the picture does; only Block may look past it
-      const [x0, y0] = toView(win, [0, 0]).map((v) => Math.ceil(v - 0.5));
-      const [x1, y1] = toView(win, [scene.plate.width, scene.plate.height]).map((v) =>
-        Math.ceil(v - 0.5),
-      );
-      const to = compare?.by === 'wipe' ? Math.round(x0 + compare.at * (x1 - x0)) : x1;
-      if (!region.scissor(x0, y0, to, y1)) return;
+    if (through) {
+      aim(camera, through, win);
+      plates.throwFrom(lanterns);
+      stage.lookFrom(renderer, open.takes);
+      stage.seenFrom(camera);
+      paper.seenBy(camera, ...region.place.size, 1);
     }
-    if (compare?.by === 'difference') {
-      const { left, top, tall } = region.place;
-      const [x, y] = toView(win, [0, 0]).map((v) => v * ratio);
-      paper.showDifference(DIFFERENCE, [left + x, top + y, win.zoom * ratio], tall);
+    for (const run of runsOf(layers)) paintRun(renderer, region, run);
+  }
+
+  function paintRun(renderer: WebGLRenderer, on: Region, run: Layer[]) {
+    const [first] = run;
+    const { ratio, size: room } = on.place;
+    if (first.of === 'plate') {
+      const asCast = draws.layers.some((layer) => layer.blend === 'difference');
+      on.wholeScissor();
+      on.layers.put(first, () => flat.draw(renderer, plate.flat(win, ratio, asCast), room));
+    } else if (through && clip(on, first)) {
+      on.layers.put(first, () => stage.draw(renderer, camera, run));
     }
-    renderer.render(stage.scene, camera);
-    paper.showDifference(0);
+  }
+
+  /** The frame ends where the picture does; only where nothing is cast one may look past it. */
+  function clip(on: Region, { wipe }: Layer): boolean {
+    if (!castLayer) return on.scissor(0, 0, ...size);
+    const { width, height } = scene.plate;
+    const [[x0, y0], [x1, y1]] = [toView(win, [0, 0]), toView(win, [width, height])].map((p) =>
+      p.map((v) => Math.ceil(v - 0.5)),
+    );
+    return on.scissor(x0, y0, Math.round(x0 + (wipe ?? 1) * (x1 - x0)), y1);
   }
 
   $effect(() => {
     // everything that what is drawn depends on
-    void [win, through, arrived, draws, lanterns, open.takes, region, flicker];
+    void [win, through, arrived, layers, lanterns, open.takes, region];
     plates.throwFrom(lanterns);
-    if (draws.cast) plates.sharpen();
+    if (castLayer) plates.sharpen();
     stage.show(scene.proxies, shapes, {
-      ...draws,
+      layers: draws.layers,
       takes: open.takes,
-      lit: draws.lit,
-      chosen: (id) => draws.wire && selection.has('proxy', id),
+      only: draws.only,
+      chosen: (id) => wired && selection.has('proxy', id),
       under,
     });
     if (draws.slid) stage.slide(draws.slid, open.state?.shapes.get(draws.slid.id));
-    stage.showGrid(draws.grid, GRID_REACH, false);
-    stage.showBox(draws.box);
-    stage.showMarbles(draws.marbles);
+    const grid = draws.layers.find((layer) => layer.of === 'grid');
+    stage.showGrid(grid?.grid, GRID_REACH, false);
     const slid = draws.slid?.id;
+    if (region) region.deep = stage.mixes(layers);
     region?.redraw();
     return () => {
       if (slid) stage.settle(slid);
@@ -161,6 +171,7 @@
     return () => {
       mine.leave();
       stage.dispose();
+      flat.dispose();
     };
   });
 
@@ -174,6 +185,7 @@
     aim(camera, through, win);
     stage.scene.updateMatrixWorld();
     const ray = new Raycaster();
+    ray.layers.enableAll();
     ray.setFromCamera(new Vector2((x / size[0]) * 2 - 1, 1 - (y / size[1]) * 2), camera);
     return ray.intersectObjects(stage.pickable, false)[0]?.object.name ?? null;
   }
@@ -196,7 +208,7 @@
   const moved = (from: Point, to: Point) => Math.hypot(to[0] - from[0], to[1] - from[1]) > CLICK;
   /** Which proxy is under the pointer, asked for once a frame while wires are looked at. */
   function lookUnder() {
-    if (!draws.wire || draws.shot || pressed || asking) return;
+    if (!wired || draws.shot || pressed || asking) return;
     asking = true;
     requestAnimationFrame(() => {
       asking = false;

@@ -67,7 +67,6 @@
       width,
       height,
       mine.renderer,
-      paper,
       () => arrived++,
       (words) => (trouble = words),
     );

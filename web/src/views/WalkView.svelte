@@ -30,7 +30,7 @@
   import type { Plates } from './plates';
   import type { Region, Screen } from './screen';
   import { pathOf, shotAt } from './shot';
-  import { Stage } from './stage';
+  import { runsOf, Stage } from './stage';
   import type { Station } from './station';
   import Press from '../lib/Press.svelte';
 
@@ -52,6 +52,7 @@
 
   const LOUD = 0.25; // the hatching of what no picture reaches stands back here
   const GRID_REACH = 14;
+  const FROM_FAR = 2.5; // times as large as they are marbles are drawn
   const SIGHTS = 24; // lines of sight of one proxy at the most
   const FLAT_FOV = 3; // degrees: so narrow, from so far away, that plan, front and side look flat
   const FROM = [
@@ -103,10 +104,14 @@
     aim();
     plates.throwFrom(lanterns);
     stage.lookFrom(renderer, open.takes);
-    const ratio = region.place.ratio;
     stage.seenFrom(eye);
-    paper.seenBy(eye, size[0] * ratio, size[1] * ratio, LOUD);
-    renderer.render(stage.scene, eye);
+    paper.seenBy(eye, ...region.place.size, LOUD);
+    const on = region;
+    const runs = runsOf(draws.walk);
+    // what is this view's own is drawn with the last of them
+    (runs.length ? runs : [[]]).forEach((run, k, { length }) =>
+      on.layers.put(run[0] ?? {}, () => stage.draw(renderer, eye, run, k === length - 1)),
+    );
     if (!sighted) return;
     const p = vector(sighted.position).project(eye);
     tag = p.z < 1 ? { x: ((p.x + 1) / 2) * size[0], y: ((1 - p.y) / 2) * size[1] } : null;
@@ -117,18 +122,15 @@
     plates.throwFrom(lanterns);
     stage.show(scene.proxies, shapes, {
       pins: true,
-      ...draws.walk,
+      layers: plate.ready ? draws.walk : draws.walk.filter((layer) => layer.of !== 'cast'),
       takes: open.takes,
-      lit: draws.lit,
-      cast: draws.walk.cast && plate.ready,
+      grow: FROM_FAR,
       only: draws.only,
       chosen: (id) => selection.has('proxy', id),
     });
-    stage.bodies.visible = true;
     const slid = draws.slid;
     if (slid) stage.slide(slid, open.state?.shapes.get(slid.id));
-    stage.showBox(draws.box);
-    stage.showMarbles(draws.marbles, 2.5);
+    if (region) region.deep = stage.mixes(draws.walk);
     region?.redraw();
     return () => {
       if (slid) stage.settle(slid.id);
@@ -238,6 +240,7 @@
     const y = 1 - ((e.clientY - r.top) / r.height) * 2;
     aim();
     const ray = new Raycaster();
+    ray.layers.enableAll();
     ray.setFromCamera(new Vector2(x, y), eye);
     return ray;
   }

@@ -13,12 +13,13 @@ import {
   RedFormat,
   ShaderMaterial,
   Texture,
-  Vector2,
   Vector3,
+  Vector4,
   WebGLRenderTarget,
 } from 'three';
 import type { LanternShown } from '../lib/api/client';
 import { thrower } from './camera';
+import COMPOSITE from './composite.glsl?raw';
 import { LOOKUP, PLATE, plateIn, putIn } from './lookup';
 
 const VERTEX = /* glsl */ `
@@ -42,6 +43,7 @@ const VERTEX = /* glsl */ `
 const CAST = /* glsl */ `
   ${PLATE}
   ${LOOKUP}
+  ${COMPOSITE}
   uniform mat4 throwing;
   uniform int edge; // 0 stop, 1 hold, 2 mirror
   uniform float lit; // the lantern's own strength
@@ -50,12 +52,8 @@ const CAST = /* glsl */ `
   uniform bool bare; // where it does not reach nothing else does: hatched
   uniform bool clear; // what is behind is seen where the picture is clear, and not where it is bare
   uniform float strength;
-  uniform float differ; // times which the difference to the flat plate is shown; 0: the picture
-  uniform highp sampler2D beneath; // the flat plate, and its sizes
-  uniform vec2 beneathSize;
-  uniform vec2 beneathTexels;
-  uniform vec3 view; // as for the flat plate
-  uniform float tall;
+  uniform vec4 veil; // its colour and density
+  uniform float begins;
   uniform vec3 ground; // what is hatched
   uniform float loud;
   uniform highp vec3 lantern;
@@ -116,19 +114,13 @@ const CAST = /* glsl */ `
     colour *= reach * first * lit; // premultiplied
     if (!bare && colour.a <= 0.0) discard;
     if (clear && colour.a + none <= 0.0) discard;
-    if (differ > 0.0 && colour.a > 0.0) {
-      highp vec2 flatly = (vec2(gl_FragCoord.x, tall - gl_FragCoord.y) - view.xy) / view.z;
-      vec4 other = lookUp(beneath, beneathSize, beneathTexels, 0.0, flatly, dx, dy); // with one footprint, only a shift can show
-      vec3 off = floor(abs(colour.rgb / colour.a - other.rgb) * 255.0 + 0.5) / 255.0; // as it is written out
-      gl_FragColor = vec4(off * differ, 1.0);
-      return;
-    }
     if (bare) {
       float stripe = step(0.8, fract((gl_FragCoord.x + gl_FragCoord.y) / 12.0));
       vec3 hatched = mix(ground, ground + vec3(0.2, 0.07, 0.04) * loud, stripe);
       float hides = clear ? none : 1.0 - colour.a;
       colour = vec4(colour.rgb + hatched * hides, colour.a + hides);
     }
+    if (veil.a > 0.0) colour = veiled(colour, depth, veil, begins);
     gl_FragColor = colour * strength;
   }`;
 
@@ -136,12 +128,8 @@ const CAST = /* glsl */ `
 export function sharedUniforms() {
   return {
     strength: { value: 1 },
-    differ: { value: 0 },
-    beneath: { value: null as Texture | null },
-    beneathSize: { value: new Vector2(1, 1) },
-    beneathTexels: { value: new Vector2(1, 1) },
-    view: { value: new Vector3() },
-    tall: { value: 1 },
+    veil: { value: new Vector4() },
+    begins: { value: 0 },
     ground: { value: new Vector3(0.17, 0.17, 0.17) },
     loud: { value: 1 },
     eye: { value: new Vector3() },
@@ -189,6 +177,10 @@ export const depthMaterial = () =>
     fragmentShader: /* glsl */ `void main() { gl_FragColor = vec4(1.0); }`,
   });
 
+/** A lantern, or the picture of a thing that has its own: that one is laid and not thrown. The rest
+ *  position of a corner of such a thing is (1, x, y, 1), its place in the picture, plate pixels. */
+export type Thrown = LanternShown & { laid?: boolean };
+
 const SIGHT = 1536; // px, the longer side of what a lantern sees
 
 export class Lamp {
@@ -197,7 +189,7 @@ export class Lamp {
   readonly whole: ShaderMaterial;
   readonly clear: ShaderMaterial;
   readonly over: ShaderMaterial;
-  shown: LanternShown | null = null;
+  shown: Thrown | null = null;
   target: WebGLRenderTarget | null = null;
 
   constructor(shared: Shared) {
@@ -236,11 +228,16 @@ export class Lamp {
     return !!this.shown && (this.shown.alpha || this.shown.strength < 1);
   }
 
-  throwFrom(shown: LanternShown) {
+  throwFrom(shown: Thrown) {
     this.shown = shown;
     const u = this.whole.uniforms;
-    u.throwing.value.copy(thrower(shown.camera));
-    u.lantern.value.set(...shown.camera.position);
+    if (shown.laid) {
+      u.throwing.value.identity();
+      u.lantern.value.set(0, 0, 0);
+    } else {
+      u.throwing.value.copy(thrower(shown.camera));
+      u.lantern.value.set(...shown.camera.position);
+    }
     u.edge.value = EDGES[shown.edge];
     u.lit.value = shown.strength;
     u.firstOnly.value = !shown.through && !!this.target;

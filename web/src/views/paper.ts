@@ -1,20 +1,46 @@
 /** The materials that the plate is seen by: flat, beneath everything, and thrown by each lantern. */
-import { PerspectiveCamera, ShaderMaterial, Texture, Vector3, Vector4, type Side } from 'three';
-import type { LanternShown } from '../lib/api/client';
-import { Lamp, seenBy, sharedUniforms } from './lamp';
+import {
+  PerspectiveCamera,
+  ShaderMaterial,
+  Texture,
+  Vector2,
+  Vector3,
+  Vector4,
+  type Side,
+} from 'three';
+import { Lamp, seenBy, sharedUniforms, type Thrown } from './lamp';
 import { LOOKUP, PLATE, plateIn, putIn } from './lookup';
+import type { Veil } from './station';
+
+/** A part of a plate that lies flat in a view. */
+export interface FlatPart {
+  texture: Texture;
+  /** What of the plate the texture covers, plate pixels. */
+  size: [number, number];
+  /** Where its corner is, in canvas pixels from the upper left, and canvas pixels a plate pixel. */
+  at: [number, number, number];
+  /** What of the texture is shown, plate pixels; and within which canvas pixels: left, top, right
+   *  and bottom of each. */
+  inside: [number, number, number, number];
+  box: [number, number, number, number];
+}
 
 const FLAT_VERTEX = /* glsl */ `
-  void main() { gl_Position = vec4(position.xy, 1.0, 1.0); }`;
+  uniform vec4 box;
+  uniform vec2 room;
+  void main() {
+    vec2 at = mix(box.xy, box.zw, position.xy) / room;
+    gl_Position = vec4(2.0 * at.x - 1.0, 1.0 - 2.0 * at.y, 1.0, 1.0);
+  }`;
 const FLAT = /* glsl */ `
   ${PLATE}
   ${LOOKUP}
   uniform float exact;
-  uniform vec3 view; // where the texture's corner is, in screen pixels, and screen pixels a plate pixel
+  uniform vec3 view; // where the texture's corner is, in canvas pixels, and canvas pixels a plate pixel
   uniform vec4 inside; // of the texture, in plate pixels: what of it is shown
-  uniform float tall;
+  uniform vec2 room;
   void main() {
-    highp vec2 pixel = (vec2(gl_FragCoord.x, tall - gl_FragCoord.y) - view.xy) / view.z;
+    highp vec2 pixel = (vec2(gl_FragCoord.x, room.y - gl_FragCoord.y) - view.xy) / view.z;
     if (any(lessThan(pixel, inside.xy)) || any(greaterThan(pixel, inside.zw))) discard;
     vec2 dx = vec2(1.0 / view.z, 0.0), dy = vec2(0.0, 1.0 / view.z);
     gl_FragColor = vec4(lookUp(plate, size, texels, exact, pixel, dx, dy).rgb, 1.0);
@@ -42,14 +68,15 @@ export class Paper {
         ...plateIn(),
         view: { value: new Vector3() },
         inside: { value: new Vector4() },
-        tall: { value: 1 },
+        box: { value: new Vector4() },
+        room: { value: new Vector2(1, 1) },
         exact: { value: 1 / EXACT },
       },
     });
   }
 
   /** Take on the lanterns. Those that are gone are let go. */
-  throwFrom(lanterns: Iterable<LanternShown>) {
+  throwFrom(lanterns: Iterable<Thrown>) {
     const there = new Set<string>();
     for (const shown of lanterns) {
       there.add(shown.id);
@@ -77,40 +104,25 @@ export class Paper {
       }
   }
 
-  /** Show how far what is cast is off the flat plate that lies as given (see `layFlat`), so many
-   *  times; 0 shows the picture. */
-  showDifference(times: number, view: [number, number, number] = [0, 0, 1], tall = 1) {
-    this.#shared.differ.value = times;
-    this.#shared.view.value.set(...view);
-    this.#shared.tall.value = tall;
-  }
-
-  /** The copy of the flat plate that the difference is shown to. */
-  compareWith(texture: Texture, width: number, height: number) {
-    const image = texture.image as { width: number; height: number };
-    this.#shared.beneath.value = texture;
-    this.#shared.beneathSize.value.set(width, height);
-    this.#shared.beneathTexels.value.set(image.width, image.height);
+  veil(veil: Veil | null) {
+    const { colour, density, begins } = veil ?? { colour: [0, 0, 0], density: 0, begins: 0 };
+    this.#shared.veil.value.set(colour[0], colour[1], colour[2], density);
+    this.#shared.begins.value = begins;
   }
 
   seenBy(camera: PerspectiveCamera, width: number, height: number, loud: number) {
     seenBy(this.#shared, camera, width, height, loud);
   }
 
-  /** Lay a texture flat. width, height: what of the plate it covers, in plate pixels. x, y: where
-   *  its corner is in the canvas, in canvas pixels. zoom: canvas pixels a plate pixel. inside: what
-   *  of it is shown. tall: the canvas's height. */
-  layFlat(
-    texture: Texture,
-    [width, height]: [number, number],
-    [x, y, zoom]: [number, number, number],
-    inside: [number, number, number, number],
-    tall: number,
-  ) {
-    putIn(this.flat, texture, width, height);
-    this.flat.uniforms.view.value.set(x, y, zoom);
-    this.flat.uniforms.inside.value.set(...inside);
-    this.flat.uniforms.tall.value = tall;
+  /** Lay a texture flat. room: the size of what is drawn on, canvas pixels. */
+  layFlat({ texture, size, at, inside, box }: FlatPart, room: [number, number]) {
+    putIn(this.flat, texture, ...size);
+    const u = this.flat.uniforms;
+    u.view.value.set(...at);
+    u.inside.value.set(...inside);
+    u.box.value.set(...box);
+    u.room.value.set(...room);
+    this.flat.uniformsNeedUpdate = true; // many parts are drawn with this one material
   }
 
   dispose() {

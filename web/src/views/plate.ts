@@ -1,22 +1,10 @@
 /** The plate on the graphics card: one copy that is cast and that lies beneath, and the tiles of it
  *  that are looked at closer. */
-import {
-  Box2,
-  DataTexture,
-  Mesh,
-  BufferAttribute,
-  BufferGeometry,
-  PerspectiveCamera,
-  Scene,
-  Texture,
-  Vector2,
-  type WebGLRenderer,
-} from 'three';
+import { Box2, DataTexture, Texture, Vector2, type WebGLRenderer } from 'three';
 import type { Levels } from '../lib/api/client';
 import { toView, type Window2D } from './camera';
 import { plainly } from './lookup';
-import type { Paper } from './paper';
-import type { Region } from './screen';
+import type { FlatPart } from './paper';
 import { levelFor, levelWithin, partsOf, Tiles, type TileAt } from './tiles';
 
 const FIRST = 2048; // px, the longer side of the copy that is shown first
@@ -35,8 +23,6 @@ export class Plate {
   #wanted = -1; // the level of the copy that is being made
   #kept = new Map<string, Texture>();
   #coming = new Set<string>();
-  #flat = new Scene();
-  #camera = new PerspectiveCamera();
   #over = false;
 
   /** changed: told whenever there is more to show. */
@@ -46,17 +32,10 @@ export class Plate {
     readonly width: number,
     readonly height: number,
     private renderer: WebGLRenderer,
-    private paper: Paper,
     private changed: () => void,
     trouble: (words: string | null) => void,
   ) {
     this.tiles = new Tiles(project, digest, trouble);
-    const whole = new BufferGeometry();
-    const corners = new Float32Array([-1, -1, 0, 3, -1, 0, -1, 3, 0]);
-    whole.setAttribute('position', new BufferAttribute(corners, 3));
-    const sheet = new Mesh(whole, paper.flat);
-    sheet.frustumCulled = false;
-    this.#flat.add(sheet);
     void this.tiles
       .begin()
       .then((levels) => this.#make(levelWithin(levels, FIRST)))
@@ -86,14 +65,12 @@ export class Plate {
     if (level < this.#copy.level && this.#wanted !== level) void this.#make(level);
   }
 
-  /** Lay it flat in a region, as sharp as is at hand, and send for what is missing. */
-  draw(region: Region, win: Window2D) {
+  /** What of it lies flat in a window, as sharp as is at hand; what is missing is sent for. asCast:
+   *  of the copy that is cast, so that the two can be compared. */
+  flat(win: Window2D, ratio: number, asCast = false): FlatPart[] {
     const levels = this.tiles.levels;
-    if (!levels || !this.#copy) return;
-    const { ratio, left, top, tall } = region.place;
+    if (!levels || !this.#copy) return [];
     const zoom = win.zoom * ratio;
-    const [x, y] = toView(win, [0, 0]).map((v) => v * ratio);
-    const whole: [number, number] = [this.width, this.height];
     const level = levelFor(levels, zoom);
     const seen: [number, number, number, number] = [
       win.x,
@@ -101,45 +78,16 @@ export class Plate {
       win.x + win.width / win.zoom,
       win.y + win.height / win.zoom,
     ];
-    const sharper = level < this.#copy.level ? partsOf(levels, level, seen) : [];
+    const sharper = level < this.#copy.level && !asCast ? partsOf(levels, level, seen) : [];
     const here = sharper.map((part) => ({ part, texture: this.#tile(part) }));
+    const parts = here.flatMap(({ part, texture }) =>
+      texture ? [flatTile(part, texture, levels, win, ratio)] : [],
+    );
+    if (here.length && parts.length === here.length) return parts;
     // the copy lies beneath only while a tile is missing: to draw everything twice takes twice as long
-    if (!here.length || here.some(({ texture }) => !texture)) {
-      this.paper.layFlat(
-        this.#copy.texture,
-        whole,
-        [left + x, top + y, zoom],
-        [0, 0, ...whole],
-        tall,
-      );
-      this.renderer.render(this.#flat, this.#camera);
-    }
-    for (const { part, texture } of here)
-      if (texture) this.#drawPart(part, texture, levels, region, win);
-    region.wholeScissor();
-  }
-
-  #drawPart(part: TileAt, texture: Texture, levels: Levels, region: Region, win: Window2D) {
-    const { ratio, left, top, tall } = region.place;
-    const [sx, sy] = levels.sizes[part.level].map((v, i) => v / levels.sizes[0][i]);
-    const image = texture.image as { width: number; height: number };
-    // the apron begins a little before the tile, except at the plate's own edge
-    const begin = [part.x, part.y].map((v) => Math.max(v * levels.tile - levels.apron, 0));
-    const corner: [number, number] = [begin[0] / sx, begin[1] / sy];
-    const core = [part.x, part.y].map((v, i) => v * levels.tile - begin[i]);
-    const size: [number, number] = [image.width / sx, image.height / sy];
-    const inside: [number, number, number, number] = [
-      core[0] / sx,
-      core[1] / sy,
-      Math.min((core[0] + levels.tile) / sx, size[0]),
-      Math.min((core[1] + levels.tile) / sy, size[1]),
-    ];
-    const [x0, y0] = toView(win, [corner[0] + inside[0], corner[1] + inside[1]]);
-    const [x1, y1] = toView(win, [corner[0] + inside[2], corner[1] + inside[3]]);
-    if (!region.scissor(x0, y0, x1, y1)) return;
-    const [x, y] = toView(win, corner).map((v) => v * ratio);
-    this.paper.layFlat(texture, size, [left + x, top + y, win.zoom * ratio], inside, tall);
-    this.renderer.render(this.#flat, this.#camera);
+    const whole: [number, number] = [this.width, this.height];
+    const copy = flatPart(this.#copy.texture, [0, 0], whole, [0, 0, ...whole], win, ratio);
+    return [copy, ...parts];
   }
 
   /** A tile's texture, if it is here; else it is sent for. */
@@ -224,4 +172,46 @@ export class Plate {
     this.#copy?.texture.dispose();
     for (const texture of this.#kept.values()) texture.dispose();
   }
+}
+
+/** A texture that lies flat. corner, size: what of the plate it covers; inside: what of it is shown,
+ *  from its own corner; plate pixels. */
+function flatPart(
+  texture: Texture,
+  corner: [number, number],
+  size: [number, number],
+  inside: [number, number, number, number],
+  win: Window2D,
+  ratio: number,
+): FlatPart {
+  const at = (x: number, y: number) =>
+    toView(win, [corner[0] + x, corner[1] + y]).map((v) => v * ratio);
+  const [[x, y], [x0, y0], [x1, y1]] = [
+    at(0, 0),
+    at(inside[0], inside[1]),
+    at(inside[2], inside[3]),
+  ];
+  return {
+    texture,
+    size,
+    at: [x, y, win.zoom * ratio],
+    inside,
+    box: [Math.floor(x0), Math.floor(y0), Math.ceil(x1), Math.ceil(y1)],
+  };
+}
+
+function flatTile(part: TileAt, texture: Texture, levels: Levels, win: Window2D, ratio: number) {
+  const [sx, sy] = levels.sizes[part.level].map((v, i) => v / levels.sizes[0][i]);
+  const image = texture.image as { width: number; height: number };
+  // the apron begins a little before the tile, except at the plate's own edge
+  const begin = [part.x, part.y].map((v) => Math.max(v * levels.tile - levels.apron, 0));
+  const core = [part.x, part.y].map((v, i) => v * levels.tile - begin[i]);
+  const size: [number, number] = [image.width / sx, image.height / sy];
+  const inside: [number, number, number, number] = [
+    core[0] / sx,
+    core[1] / sy,
+    Math.min((core[0] + levels.tile) / sx, size[0]),
+    Math.min((core[1] + levels.tile) / sy, size[1]),
+  ];
+  return flatPart(texture, [begin[0] / sx, begin[1] / sy], size, inside, win, ratio);
 }

@@ -42,7 +42,6 @@ export class Plates {
         camera.width,
         camera.height,
         this.renderer,
-        this.paper,
         this.changed,
         this.trouble,
       );
@@ -65,8 +64,6 @@ export class Plates {
       if (shown?.texture) lamp.put(shown.texture, width, height);
       lamp.whole.uniforms.lit.value = shown?.texture ? lamp.shown!.strength : 0;
     }
-    if (this.still.texture)
-      this.paper.compareWith(this.still.texture, this.still.width, this.still.height);
   }
 
   /** The picture before of a plate that plays, while the next is on its way. */

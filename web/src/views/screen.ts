@@ -1,25 +1,27 @@
 /** The one canvas that both views are drawn on: a region of it each. */
 import { Color, WebGLRenderer } from 'three';
+import { Layers } from './layers';
 
 export interface CanvasPlace {
   ratio: number; // canvas pixels a screen pixel
-  left: number; // of the region in the canvas, and the canvas's height: canvas pixels
-  top: number;
-  tall: number;
+  size: [number, number]; // of the region, canvas pixels
 }
 
 export class Region {
-  place: CanvasPlace = { ratio: 1, left: 0, top: 0, tall: 1 };
-  #size: [number, number] = [1, 1];
-  #at: [number, number] = [0, 0];
+  place: CanvasPlace = { ratio: 1, size: [1, 1] };
+  readonly layers: Layers;
   due = false;
+  /** More than one thing is mixed in a pixel. */
+  deep = false;
 
   constructor(
     private screen: Screen,
     readonly pane: HTMLElement,
-    private colour: Color,
+    private ground: Color,
     private paint: (renderer: WebGLRenderer) => void,
-  ) {}
+  ) {
+    this.layers = new Layers(screen.renderer);
+  }
 
   /** A new picture is due. The pane says so for as long as it is. */
   redraw() {
@@ -31,34 +33,37 @@ export class Region {
   /** Let only a rectangle of the region be drawn on, in screen pixels. False where nothing of it is
    *  left. */
   scissor(left: number, top: number, right: number, bottom: number): boolean {
-    const [w, h] = this.#size;
-    const [x0, y0] = [Math.max(Math.floor(left), 0), Math.max(Math.floor(top), 0)];
-    const [x1, y1] = [Math.min(Math.ceil(right), w), Math.min(Math.ceil(bottom), h)];
+    const { ratio, size } = this.place;
+    const [w, h] = size;
+    const [x0, y0] = [left, top].map((v) => Math.max(Math.floor(v * ratio), 0));
+    const x1 = Math.min(Math.ceil(right * ratio), w);
+    const y1 = Math.min(Math.ceil(bottom * ratio), h);
     if (x1 <= x0 || y1 <= y0) return false;
-    const [x, y] = this.#at;
-    const tall = this.place.tall / this.place.ratio;
-    this.screen.renderer.setScissor(x + x0, tall - (y + y1), x1 - x0, y1 - y0);
+    this.layers.scissor(x0, h - y1, x1 - x0, y1 - y0);
     return true;
   }
 
   wholeScissor() {
-    this.scissor(0, 0, ...this.#size);
+    this.layers.scissor(0, 0, ...this.place.size);
   }
 
   draw() {
     const { renderer, canvas } = this.screen;
     const ratio = renderer.getPixelRatio();
     const [pane, all] = [this.pane.getBoundingClientRect(), canvas.getBoundingClientRect()];
-    this.#at = [Math.round(pane.left - all.left), Math.round(pane.top - all.top)];
-    this.#size = [Math.max(Math.floor(pane.width), 1), Math.max(Math.floor(pane.height), 1)];
-    const [x, y] = this.#at;
-    this.place = { ratio, left: x * ratio, top: y * ratio, tall: canvas.height };
-    const tall = canvas.height / ratio;
-    renderer.setViewport(x, tall - y - this.#size[1], ...this.#size);
-    this.wholeScissor();
-    renderer.setClearColor(this.colour);
-    renderer.clear();
+    const [x, y] = [Math.round(pane.left - all.left), Math.round(pane.top - all.top)];
+    const [w, h] = [pane.width, pane.height].map((v) => Math.max(Math.floor(v), 1));
+    const size: [number, number] = [Math.round(w * ratio), Math.round(h * ratio)];
+    this.place = { ratio, size };
+    this.layers.begin(...size, this.ground, this.deep);
     this.paint(renderer);
+    const corner: [number, number] = [
+      Math.round(x * ratio),
+      Math.round(canvas.height - (y + h) * ratio),
+    ];
+    renderer.setViewport(x, canvas.height / ratio - y - h, w, h);
+    renderer.setScissor(x, canvas.height / ratio - y - h, w, h);
+    this.layers.show(corner);
     this.due = false;
     delete this.pane.dataset.due;
     this.pane.dataset.drawn = String(Number(this.pane.dataset.drawn ?? 0) + 1);
@@ -72,7 +77,7 @@ export class Screen {
   #watch: ResizeObserver;
 
   constructor(readonly canvas: HTMLCanvasElement) {
-    this.renderer = new WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true });
+    this.renderer = new WebGLRenderer({ canvas, preserveDrawingBuffer: true });
     this.renderer.autoClear = false;
     this.renderer.outputColorSpace = 'srgb-linear';
     this.renderer.setScissorTest(true);
@@ -111,6 +116,7 @@ export class Screen {
 
   leave(region: Region) {
     this.#regions.delete(region);
+    region.layers.dispose();
   }
 
   redraw() {

@@ -21,7 +21,6 @@ import {
   Vector3,
   BufferGeometry,
   type Material,
-  type Object3D,
   type Side,
   type WebGLRenderer,
 } from 'three';
@@ -31,9 +30,10 @@ import { ClearPieces, type Sheet } from './clear';
 import { letGo, take } from './geometry';
 import { layGrid } from './grid';
 import { aim } from './camera';
+import { isPlain } from './layers';
 import { depthMaterial, nearestMaterial } from './lamp';
 import type { Paper } from './paper';
-import type { Drawn, Grid, MarblesShown, Slid, TestBox } from './station';
+import type { Grid, Layer, MarblesShown, Slid, TestBox } from './station';
 
 // colours are drawn as they are written, and the plate's numbers as they are in the file
 ColorManagement.enabled = false;
@@ -50,12 +50,13 @@ interface Body {
   pins: Points | null; // at the corners of what is glazed
 }
 
-export interface Appearance extends Drawn {
+export interface Appearance {
+  layers: readonly Layer[];
   takes: Map<string, Taken>;
-  lit?: string | null; // of all lanterns only this one is shown
-  only?: string[] | null;
+  only?: string[] | null; // proxies that are shown alone
   chosen: (id: string) => boolean;
   under?: string | null; // the proxy under the pointer
+  grow?: number; // how much larger than they are marbles are drawn, looked at from far
   pins?: boolean; // those of what is glazed are shown also without its wire
 }
 
@@ -91,6 +92,22 @@ const MARBLE = /* glsl */ `
     float light = 0.4 + 0.6 * max(dot(normalize(facing), normalize(from)), 0.0);
     gl_FragColor = vec4(vec3(1.0, 0.82, 0.40) * light, 1.0);
   }`;
+
+/** What is drawn in which turn, by the bits of three's layers. OWN: what a view adds to the scene. */
+const BITS = { own: 0, faces: 1, cast: 2, wire: 3, grid: 4, box: 5, marbles: 6 };
+
+/** Layers that are drawn in one go: each straight onto the one before. */
+export function runsOf(layers: readonly Layer[]): Layer[][] {
+  const out: Layer[][] = [];
+  let open = false;
+  for (const layer of layers) {
+    const plain = isPlain(layer) && layer.wipe === undefined && layer.of !== 'plate';
+    if (plain && open) out[out.length - 1].push(layer);
+    else out.push([layer]);
+    open = plain;
+  }
+  return out;
+}
 
 /** Let what is behind a material's faces show through, and draw their backs or not. */
 function seenThrough(material: ShaderMaterial, strength: number, side: Side) {
@@ -149,10 +166,11 @@ export class Stage {
       new EdgesGeometry(new BoxGeometry(1, 1, 1).translate(0, 0.5, 0)),
       line('#ffd166', 1, false),
     );
-    this.box.visible = false;
     this.box.renderOrder = 3;
     this.marbles.count = 0;
     this.marbles.frustumCulled = false;
+    this.box.layers.set(BITS.box);
+    this.marbles.layers.set(BITS.marbles);
     this.scene.add(this.bodies, this.#pieces.group, this.grid, this.box, this.marbles);
   }
 
@@ -164,7 +182,10 @@ export class Stage {
     const laid = JSON.stringify(
       there.map((b) => [b.shape.mesh.digest, b.laid, b.group.matrix.elements]),
     );
-    if (laid !== this.#laid) this.#pieces.lay(there.flatMap((b) => b.sheets));
+    if (laid !== this.#laid) {
+      this.#pieces.lay(there.flatMap((b) => b.sheets));
+      for (const piece of this.#pieces.group.children) piece.layers.set(BITS.cast);
+    }
     this.#laid = laid;
     this.#pieces.seenFrom(new Vector3().setFromMatrixPosition(camera.matrixWorld));
   }
@@ -180,11 +201,15 @@ export class Stage {
       mine.shape = shape;
       place(mine.group, shape.frame);
     }
-    const solid = look.cast && (look.through ?? 0) === 0;
-    const faces = solid ? this.#depth : look.shade && !look.cast ? this.#shaded : this.#only;
-    const strength = 1 - (look.through ?? 0);
-    const side = look.backs === false ? FrontSide : DoubleSide;
-    this.paper.show(look.cast ? strength : 1, look.cast ? side : DoubleSide);
+    const cast = look.layers.find((layer) => layer.of === 'cast');
+    const shade = look.layers.find((layer) => layer.of === 'shade');
+    const wire = look.layers.some((layer) => layer.of === 'wire');
+    const through = (cast ?? shade)?.through ?? 0;
+    const solid = !!cast && through === 0;
+    const faces = solid ? this.#depth : shade && !cast ? this.#shaded : this.#only;
+    const strength = 1 - through;
+    const side = (cast ?? shade)?.backs === false ? FrontSide : DoubleSide;
+    this.paper.show(cast ? strength : 1, cast ? side : DoubleSide);
     seenThrough(this.#shaded, strength, side);
     this.#depth.side = side;
     const only = look.only && new Set(look.only);
@@ -196,13 +221,12 @@ export class Stage {
       const chosen = look.chosen(id);
       body.group.visible = !hidden && (!only || only.has(id));
       body.faces.material = faces as Material;
-      if (look.cast) this.#lay(body, look.takes.get(id)?.parts ?? [], look.lit ?? null);
+      if (cast) this.#lay(body, look.takes.get(id)?.parts ?? [], cast.lit ?? null);
       const covers = solid && !body.sheets.length;
       // what hangs before or round the lens would only shade everything
-      body.faces.visible = covers || (!look.cast && (!look.shade || !('distance_m' in proxy)));
-      for (const layer of body.layers)
-        layer.visible = look.cast && !(solid && layer.userData.clear);
-      body.front.visible = body.behind.visible = look.wire || chosen;
+      body.faces.visible = covers || (!cast && (!shade || !('distance_m' in proxy)));
+      for (const layer of body.layers) layer.visible = !!cast && !(solid && layer.userData.clear);
+      body.front.visible = body.behind.visible = wire || chosen;
       if (body.pins) body.pins.visible = look.pins || body.front.visible;
       const { front, behind, rest, restBehind } = this.#lines;
       const recedes = many && id !== look.under;
@@ -210,7 +234,29 @@ export class Stage {
       body.behind.material = chosen ? this.#lines.chosenBehind : recedes ? restBehind : behind;
     }
     this.#pieces.group.visible = solid;
-    this.bodies.visible = look.cast || look.wire || !!look.shade;
+    for (const layer of look.layers) {
+      if (layer.of === 'box') this.#showBox(layer.box);
+      if (layer.of === 'marbles') this.#showMarbles(layer.marbles, look.grow ?? 1);
+    }
+  }
+
+  /** Whether more than one thing is mixed in a pixel. */
+  mixes(layers: readonly Layer[]): boolean {
+    const clear = this.#pieces.group.visible && [...this.#bodies.values()].some((b) => b.sheets[0]);
+    return clear || !layers.every(isPlain);
+  }
+
+  /** Draw a run of layers, and with them what a view adds of its own. */
+  draw(renderer: WebGLRenderer, camera: PerspectiveCamera, run: readonly Layer[], own = false) {
+    const kinds = new Set(run.map((layer) => layer.of));
+    const cast = run.find((layer) => layer.of === 'cast');
+    this.paper.veil(cast?.veil ?? null);
+    camera.layers.disableAll();
+    for (const [kind, bit] of Object.entries(BITS))
+      if (kinds.has(kind as Layer['of'])) camera.layers.enable(bit);
+    if (own) [BITS.own, BITS.wire, BITS.grid].forEach((bit) => camera.layers.enable(bit));
+    if (own || cast || kinds.has('shade') || kinds.has('wire')) camera.layers.enable(BITS.faces);
+    renderer.render(this.scene, camera);
   }
 
   /** Draw a proxy where a hand has slid it, ahead of any answer. from: its shape before. */
@@ -228,25 +274,25 @@ export class Stage {
   showGrid(grid: Grid | null | undefined, reach: number, depthTest: boolean) {
     this.grid.visible = !!grid;
     const now = JSON.stringify([grid, reach]);
-    if (grid && now !== this.#grid) layGrid(this.grid, grid, reach, depthTest);
+    if (grid && now !== this.#grid) {
+      layGrid(this.grid, grid, reach, depthTest);
+      this.grid.traverse((part) => part.layers.set(BITS.grid));
+    }
     if (grid) this.#grid = now;
   }
 
-  showBox(box: TestBox | null | undefined) {
-    this.box.visible = !!box;
-    if (!box) return;
+  #showBox(box: TestBox) {
     this.box.position.set(...box.at);
     this.box.scale.set(...box.size);
   }
 
-  /** grow: how much larger than they are, where they are looked at from far. */
-  showMarbles(shown: MarblesShown | null | undefined, grow = 1) {
-    const count = shown ? shown.places.length / 3 : 0;
+  #showMarbles({ places, radius }: MarblesShown, grow: number) {
+    const count = places.length / 3;
     this.marbles.count = count;
     const at = new Matrix4();
     for (let i = 0; i < count; i++) {
-      const [x, y, z] = shown!.places.subarray(3 * i, 3 * i + 3);
-      const r = grow * shown!.radius;
+      const [x, y, z] = places.subarray(3 * i, 3 * i + 3);
+      const r = grow * radius;
       at.makeScale(r, r, r).setPosition(x, y, z);
       this.marbles.setMatrixAt(i, at);
     }
@@ -288,11 +334,14 @@ export class Stage {
     body.front.renderOrder = 2;
     body.behind.renderOrder = 1;
     for (const part of [body.faces, body.front, body.behind]) part.frustumCulled = false;
+    for (const part of [body.front, body.behind]) part.layers.set(BITS.wire);
+    body.faces.layers.set(BITS.faces);
     body.group.matrixAutoUpdate = false;
     body.group.add(body.faces, body.front, body.behind);
     if (body.pins) {
       body.pins.frustumCulled = false;
       body.pins.renderOrder = 3;
+      body.pins.layers.set(BITS.wire);
       body.group.add(body.pins);
     }
     this.bodies.add(body.group);
@@ -324,6 +373,7 @@ export class Stage {
       stack.forEach((material, k) => {
         const layer = new Mesh(geometry, material);
         layer.frustumCulled = false;
+        layer.layers.set(BITS.cast);
         layer.renderOrder = k ? 0.1 + 0.01 * k : 0;
         layer.userData.own = !!part.triangles && !k;
         layer.userData.clear = clear;
@@ -345,21 +395,16 @@ export class Stage {
   /** Find out what lanterns meet first that land on nothing else: of what takes them. */
   lookFrom(renderer: WebGLRenderer, takes: Map<string, Taken>) {
     for (const [id, lamp] of this.paper.lamps) {
-      if (!lamp.shown || lamp.shown.through) continue;
+      if (!lamp.shown || lamp.shown.through || lamp.shown.laid) continue;
       const target = lamp.sight();
-      const hidden: Object3D[] = [];
       const shown = [...this.#bodies.values()].filter((body) => body.faces.visible);
-      for (const body of this.#bodies.values()) {
-        const mine = (takes.get(body.shape.id)?.parts ?? []).some((p) => p.lanterns.includes(id));
-        body.faces.visible = mine;
-        for (const other of [body.front, body.behind, body.pins, ...body.layers])
-          if (other?.visible) hidden.push(other);
-      }
-      for (const other of [this.#pieces.group, this.grid, this.box, this.marbles])
-        if (other.visible) hidden.push(other);
-      hidden.forEach((o) => (o.visible = false));
+      for (const body of this.#bodies.values())
+        body.faces.visible = (takes.get(body.shape.id)?.parts ?? []).some((p) =>
+          p.lanterns.includes(id),
+        );
       const { width, height } = lamp.shown.camera;
       aim(this.#lantern, lamp.shown.camera, { x: 0, y: 0, zoom: 1, width, height });
+      this.#lantern.layers.set(BITS.faces);
       this.scene.overrideMaterial = this.#nearest;
       const was = renderer.getRenderTarget();
       renderer.setRenderTarget(target);
@@ -368,7 +413,6 @@ export class Stage {
       renderer.render(this.scene, this.#lantern);
       renderer.setRenderTarget(was);
       this.scene.overrideMaterial = null;
-      hidden.forEach((o) => (o.visible = true));
       for (const body of this.#bodies.values()) body.faces.visible = shown.includes(body);
     }
   }

@@ -39,29 +39,51 @@ export interface MarblesShown {
   radius: number;
 }
 
-/** How proxies are drawn in a view. */
-export interface Drawn {
-  cast: boolean;
-  wire: boolean;
-  shade?: boolean; // in plain shades instead of the picture
+/** What 0 to 1 becomes in each channel, at even steps. */
+export type Curves = readonly (readonly [number, number, number])[];
+
+/** What lies between near and far. */
+export interface Veil {
+  colour: [number, number, number];
+  density: number; // per metre
+  begins: number; // metres; nearer than this there is none
+}
+
+/** How a layer is put onto those beneath it. */
+export interface Mixing {
+  blend?: 'over' | 'lighten' | 'sum' | 'difference'; // over where it is left out
+  times?: number; // as strong as which a difference is shown
+  strength?: number; // 0 to 1
+  curves?: Curves | null;
+  /** How much of the still's width it is shown on, from the left, 0 to 1: a wipe. */
+  wipe?: number;
+  /** It and what is beneath it are shown by turns. */
+  turns?: boolean;
+}
+
+/** How faces are drawn. */
+export interface Faces {
   through?: number; // how much of what is behind shows through, 0 to 1
   backs?: boolean; // faces seen from behind are drawn too; they are where it is left out
 }
 
-/** The plate against what is cast at the lens. at: how far a wipe has come, 0 to 1. */
-export type Compare = { by: 'wipe'; at: number } | { by: 'flicker' } | { by: 'difference' };
+export type Layer = Mixing &
+  (
+    | { of: 'plate' } // flat, and only in the lens view
+    | ({ of: 'cast'; lit?: string | null; veil?: Veil | null } & Faces) // lit: this lantern alone
+    | ({ of: 'shade' } & Faces) // faces in plain shades
+    | { of: 'wire' }
+    | { of: 'grid'; grid: Grid }
+    | { of: 'box'; box: TestBox }
+    | { of: 'marbles'; marbles: MarblesShown }
+  );
 
 /** What a station wants drawn. */
-export interface Draws extends Drawn {
-  plate: boolean; // flat, beneath what is cast
-  walk: Drawn;
-  compare?: Compare | null;
-  lit?: string | null; // of all lanterns only this one is shown
+export interface Draws {
+  layers: Layer[]; // of the lens view, the lowest first
+  walk: Layer[];
   only?: string[] | null; // proxies that are shown alone
-  marbles?: MarblesShown | null;
   shot: boolean; // through the shot camera, where nothing can be panned
-  grid?: Grid | null;
-  box?: TestBox | null;
   slid?: Slid | null;
   says?: string | null; // at the foot of the lens view
 }

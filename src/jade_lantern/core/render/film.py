@@ -61,7 +61,10 @@ def film(
     """One frame of the shot camera's size, and the planes that are asked for. following: what is
     looked at in the next frame, and from where; for motion. Light by lantern takes plates of more
     than eight bit, in which it adds up."""
-    depth = next((one.plate.depth for one in cast.throwers if one.plate is not None), "eight")
+    kinds = {one.plate.depth for one in cast.throwers if one.plate is not None}
+    if len(kinds) > 1:
+        raise ValueError("plates of one frame are kept in one kind")
+    depth = kinds.pop() if kinds else "eight"
     shape = (shot.height, shot.width)
     of_places = [plane for plane in OF_PLACES if plane in planes]
     fills = np.empty(shape if of_places else (0, 0), np.int32)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numba import njit
 
@@ -12,26 +14,32 @@ from .screen import TILE, ScreenArrays, screen
 from .tile import SIDE, see_tile
 
 COUNTED_AT = 1920  # px, the width at which hidden pixels are counted
+PLACES = ((-0.375, 0.125), (-0.125, -0.375), (0.125, 0.375), (0.375, -0.125))
 LEAST = 3  # px; meshes that overlap by less only touch
 APART = 0.002  # relative distance below which one surface lies on another and does not hide it
 
 
 def hidden_counts(meshes: list[Mesh], lantern: Camera, width: int = COUNTED_AT) -> Floats:
-    """(N, N) the number of pixels of mesh j that mesh i hides, in the lantern's view at a width."""
+    """(N, N) how many pixels of mesh j mesh i hides, in the lantern's view at a width. Parts of
+    pixels count: each is looked at in four places, no two of them in one row or column."""
     out = np.zeros((len(meshes), len(meshes)))
     if not meshes:
         return out
-    camera = lantern.at_width(width)
-    set_up = screen(joined(meshes), camera, NEAREST * world_size(lantern)).arrays
-    if len(set_up.surface):
-        _count_hidden(set_up, camera.height, camera.width, out)
+    camera, whole = lantern.at_width(width), joined(meshes)
+    for x, y in PLACES:
+        moved = replace(camera, cx=camera.cx + x, cy=camera.cy + y)
+        set_up = screen(whole, moved, NEAREST * world_size(lantern)).arrays
+        if len(set_up.surface):
+            _count_hidden(set_up, camera.height, camera.width, out)
+    out /= len(PLACES)
     out[out < LEAST] = 0
     return out
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _count_hidden(set_up: ScreenArrays, height: int, width: int, out: Floats) -> None:
-    """Add to out (N, N), by mesh in front and mesh behind, the pixels whose centres both cover.
+    """Add to out (N, N), by mesh in front and mesh behind, the pixels that both cover at
+    their centres.
     Each mesh of a tile is rasterised into a depth layer of its own, and the layers are compared."""
     seen, depth = np.empty((SIDE, SIDE), np.int32), np.empty((SIDE, SIDE))
     for tile in range(set_up.across * set_up.down):

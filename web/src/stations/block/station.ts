@@ -2,7 +2,7 @@
 import { project } from '../../project/project.svelte';
 import { selection } from '../../project/selection.svelte';
 import { tool } from '../../project/tool.svelte';
-import type { Station } from '../../views/station';
+import type { Layer, Station } from '../../views/station';
 import { blockHand } from './hand.svelte';
 import { marbles } from './marbles.svelte';
 import { STOOD } from './kinds';
@@ -14,14 +14,16 @@ import { LOOKS, show } from './show.svelte';
 import Tray from './Tray.svelte';
 import { blockWalkHand } from './walk.svelte';
 
-/** What a look draws: the picture, the wires, shaded faces. */
-const drawn = () => ({
-  cast: show.look === 'picture' || show.look === 'both',
-  wire: show.look !== 'picture',
-  shade: show.look === 'shaded',
-  through: show.through,
-  backs: show.backs,
-});
+/** What a look draws: the picture, the wires, shaded faces; and the marbles. */
+function drawn(): Layer[] {
+  const faces = { through: show.through, backs: show.backs };
+  const out: Layer[] = [];
+  if (show.look === 'picture' || show.look === 'both') out.push({ of: 'cast', ...faces });
+  if (show.look === 'shaded') out.push({ of: 'shade', ...faces });
+  if (show.look !== 'picture') out.push({ of: 'wire' });
+  if (marbles.now) out.push({ of: 'marbles', marbles: marbles.now });
+  return out;
+}
 
 function nextLook() {
   const names = LOOKS.map(([name]) => name);
@@ -113,12 +115,10 @@ export const block: Station = {
     { words: 'held while picking: along no heading, onto no edge', key: 'Shift' },
   ],
   draws: () => ({
-    plate: true,
-    ...drawn(),
+    layers: [{ of: 'plate' }, ...drawn()],
     walk: drawn(),
     shot: false,
     only: show.solo,
-    marbles: marbles.now,
     slid: blockHand.slid ?? blockWalkHand.slid,
     says: blockHand.picking || show.parts ? inWords(underPointer.found) : marbles.words,
   }),

@@ -1,6 +1,6 @@
 /** Cast: the picture, thrown onto what stands. */
 import { project } from '../../project/project.svelte';
-import type { Compare, Station } from '../../views/station';
+import type { Layer, Mixing, Station } from '../../views/station';
 import { maps } from '../../project/maps.svelte';
 import { drawsShot, inTime, nothingStands } from '../drawn';
 import MapOverlay from '../shot/MapOverlay.svelte';
@@ -16,9 +16,21 @@ const SWITCHES = [
   ['Wire', 'wire'],
 ] as const;
 
-function comparing(): Compare | null {
-  if (show.compare === 'off') return null;
-  return show.compare === 'wipe' ? { by: 'wipe', at: show.wipe } : { by: show.compare };
+const DIFFERENCE = 8; // times which a difference is shown
+
+/** How the cast is laid over the plate at the lens. */
+function comparing(): Mixing {
+  if (show.compare === 'wipe') return { wipe: show.wipe };
+  if (show.compare === 'flicker') return { turns: true };
+  return show.compare === 'difference' ? { blend: 'difference', times: DIFFERENCE } : {};
+}
+
+function layers(): Layer[] {
+  const comparison = show.compare !== 'off';
+  const out: Layer[] = show.plate || comparison ? [{ of: 'plate' }] : [];
+  if (show.picture || comparison) out.push({ of: 'cast', lit: show.only, ...comparing() });
+  if (show.wire && !comparison) out.push({ of: 'wire' });
+  return out;
 }
 
 export const cast: Station = {
@@ -55,16 +67,9 @@ export const cast: Station = {
     },
   ],
   draws: () => {
-    if (show.shot) return { ...drawsShot(), lit: show.only };
-    return {
-      lit: show.only,
-      plate: show.plate || show.compare !== 'off',
-      cast: show.picture || show.compare !== 'off',
-      wire: show.wire && show.compare === 'off',
-      compare: comparing(),
-      walk: { cast: show.picture, wire: show.wire },
-      shot: false,
-      says: nothingStands(),
-    };
+    if (show.shot) return drawsShot(show.only);
+    const walk: Layer[] = show.picture ? [{ of: 'cast', lit: show.only }] : [];
+    if (show.wire) walk.push({ of: 'wire' });
+    return { layers: layers(), walk, shot: false, says: nothingStands() };
   },
 };

@@ -27,5 +27,5 @@ export const move: Station = {
       run: () => void project.keep({ verb: 'Push', distance_m: 1.5 }),
     },
   ],
-  draws: drawsShot,
+  draws: () => drawsShot(),
 };

@@ -2,7 +2,7 @@
 import { project } from '../../project/project.svelte';
 import { tool } from '../../project/tool.svelte';
 import { selection } from '../../project/selection.svelte';
-import type { Station, Verb } from '../../views/station';
+import type { Layer, Station, Verb } from '../../views/station';
 import { checks } from './checks.svelte';
 import { drawing } from './drawing.svelte';
 import { sightHand } from './hand.svelte';
@@ -108,13 +108,13 @@ export const sight: Station = {
   hand: sightHand,
   chips,
   verbs,
-  draws: () => ({
-    plate: true,
-    cast: false,
-    wire: false,
-    walk: { cast: false, wire: true },
-    shot: false,
-    grid: checks.laidGrid,
-    box: checks.box,
-  }),
+  draws: () => {
+    const box: Layer[] = checks.box ? [{ of: 'box', box: checks.box }] : [];
+    const grid: Layer[] = checks.laidGrid ? [{ of: 'grid', grid: checks.laidGrid }] : [];
+    return {
+      layers: [{ of: 'plate' }, ...grid, ...box],
+      walk: [{ of: 'wire' }, ...box],
+      shot: false,
+    };
+  },
 };

@@ -10,10 +10,8 @@ export const still: Station = {
   chips: () => [],
   verbs: () => [],
   draws: () => ({
-    plate: true,
-    cast: false,
-    wire: false,
-    walk: { cast: false, wire: true },
+    layers: [{ of: 'plate' }],
+    walk: [{ of: 'wire' }],
     shot: false,
   }),
 };

@@ -1,0 +1,243 @@
+"""The viewport's layers against the core: how they are mixed, what lies between near and far, and
+things with a picture of their own."""
+
+from __future__ import annotations
+
+import base64
+import subprocess
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import cv2
+import numpy as np
+import pytest
+from playwright.sync_api import Page
+
+from jade_lantern.core.camera import Camera
+from jade_lantern.core.picture import composite, png
+from jade_lantern.core.picture.eight import in_eight_bit
+from jade_lantern.core.render.film import film
+from jade_lantern.core.render.land import Cast, Target, Thrower
+from jade_lantern.core.render.pyramid import Depth, pyramid
+from tests.core.test_film import smooth, textured_box
+from tests.core.test_through import LENS, MOVED, sheet
+
+RATIO = 1  # what the viewport drew is looked at
+WEB = Path(__file__).parents[2] / "web"
+FORMULAS = WEB / "src" / "views" / "composite.glsl"
+VEIL = composite.Veil((0.7, 0.6, 0.8), 0.21, 3.0)
+SHOTS = [LENS.resized(1080, 720), MOVED.resized(1080, 720)]
+CURVES = np.array([[0.0, 0.1, 0.9], [0.5, 0.2, 0.6], [0.6, 0.9, 0.3], [1.0, 1.0, 0.0]])
+
+# One pixel of each formula after another, of the same two layers, in float.
+MIX = """([formulas, above, below, depths, curves]) => {
+    const gl = new OffscreenCanvas(1, 1).getContext('webgl2');
+    gl.getExtension('EXT_color_buffer_float');
+    const count = depths.length, program = gl.createProgram();
+    const add = (kind, text) => {
+        const shader = gl.createShader(kind);
+        gl.shaderSource(shader, '#version 300 es\\nprecision highp float;\\n' + text);
+        gl.compileShader(shader);
+        if (!gl.getShaderParameter(shader, gl.COMPILE_STATUS))
+            throw new Error(gl.getShaderInfoLog(shader));
+        gl.attachShader(program, shader);
+    };
+    add(gl.VERTEX_SHADER, `void main() {
+        gl_Position = vec4(vec2(gl_VertexID & 1, gl_VertexID >> 1) * 4.0 - 1.0, 0.0, 1.0); }`);
+    add(gl.FRAGMENT_SHADER, formulas + `
+        uniform highp sampler2D a, b, d, c;
+        out vec4 mixed;
+        void main() {
+            ivec2 at = ivec2(gl_FragCoord.x, 0);
+            vec4 above = texelFetch(a, at, 0), below = texelFetch(b, at, 0);
+            int which = int(gl_FragCoord.y);
+            mixed = which == 0 ? over(above, below) : which == 1 ? lighten(above, below)
+                : which == 2 ? summed(above, below) : which == 3 ? difference(above, below, 8.0)
+                : which == 4 ? veiled(above, texelFetch(d, at, 0).r, vec4(0.7, 0.6, 0.8, 0.21), 3.0)
+                : curved(above, c);
+        }`);
+    gl.linkProgram(program);
+    gl.useProgram(program);
+    const texture = (unit, name, wide, numbers) => {
+        gl.activeTexture(gl.TEXTURE0 + unit);
+        gl.bindTexture(gl.TEXTURE_2D, gl.createTexture());
+        gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA32F, wide, numbers ? 1 : 6, 0, gl.RGBA, gl.FLOAT,
+            numbers && new Float32Array(numbers));
+        for (const filter of [gl.TEXTURE_MIN_FILTER, gl.TEXTURE_MAG_FILTER])
+            gl.texParameteri(gl.TEXTURE_2D, filter, gl.NEAREST);
+        if (name) gl.uniform1i(gl.getUniformLocation(program, name), unit);
+        return gl.getParameter(gl.TEXTURE_BINDING_2D);
+    };
+    texture(0, 'a', count, above);
+    texture(1, 'b', count, below);
+    texture(2, 'd', count, depths.flatMap((x) => [x, 0, 0, 0]));
+    texture(3, 'c', curves.length / 4, curves);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, gl.createFramebuffer());
+    gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D,
+        texture(4, null, count, null), 0);
+    gl.viewport(0, 0, count, 6);
+    gl.drawArrays(gl.TRIANGLES, 0, 3);
+    const out = new Float32Array(count * 24);
+    gl.readPixels(0, 0, count, 6, gl.RGBA, gl.FLOAT, out);
+    return [...out];
+}"""
+
+
+def test_the_viewport_mixes_by_the_formulas_of_the_core(page: Page) -> None:
+    rng = np.random.default_rng(8)
+    alpha = np.concatenate([rng.uniform(0.02, 1, 150), np.ones(80), np.zeros(10)])[:, None]
+    above = np.concatenate([rng.uniform(0, 1, (240, 3)) * alpha, alpha], axis=1)
+    below = rng.permutation(above)
+    depths = rng.uniform(0, 40, 240)
+    rows = np.concatenate([CURVES, np.ones((4, 1))], axis=1)
+    page.goto("about:blank")
+    given = [x.ravel().tolist() for x in (above, below, depths, rows)]
+    mixed = page.evaluate(MIX, [FORMULAS.read_text(), *given])
+    drawn = np.array(mixed).reshape(6, 240, 4)
+    # at a half of a step either rounding is right
+    off = np.abs(composite._straight(above) - composite._straight(below)) * 255
+    sure = (np.abs(off % 1 - 0.5) > 1e-3).all(axis=1)
+    expected = [
+        composite.over(above, below), composite.lighten(above, below),
+        composite.summed(above, below), composite.difference(above, below, 8.0),
+        composite.veiled(above, depths, VEIL), composite.curved(above, CURVES),
+    ]  # fmt: skip
+    for k, core in enumerate(expected):
+        use = sure if k == 3 else slice(None)
+        assert np.abs(drawn[k] - core)[use].max() < 2e-5, k
+
+
+@pytest.fixture(scope="module")
+def stand(tmp_path_factory: pytest.TempPathFactory) -> str:
+    """The viewport's parts as one script."""
+    out = tmp_path_factory.mktemp("stand")
+    options = (
+        f"{{ root: '{WEB}', configFile: false, logLevel: 'error', build: {{ outDir: '{out}', "
+        "minify: false, lib: { entry: 'tests/stand.ts', formats: ['iife'], name: 'stand', "
+        "fileName: () => 'stand.js' } } }"
+    )
+    make = f"import('vite').then((v) => v.build({options}))"
+    subprocess.run(["node", "-e", make], cwd=WEB, check=True, timeout=120)
+    return (out / "stand.js").read_text()
+
+
+@pytest.fixture
+def seen(page: Page, stand: str) -> Any:
+    page.goto("about:blank")
+    page.add_script_tag(content=stand)
+
+    def draw(shot: Camera, proxies: list[Any], lanterns: list[Any], layers: list[Any]) -> Any:
+        given = {"camera": _reading(shot), "proxies": proxies, "lanterns": lanterns,
+                 "layers": layers}  # fmt: skip
+        address = page.evaluate("(given) => seen(given)", given)
+        data = np.frombuffer(base64.b64decode(address.split(",")[1]), np.uint8)
+        return cv2.imdecode(data, cv2.IMREAD_COLOR_RGB)
+
+    return draw
+
+
+def _reading(camera: Camera) -> dict[str, Any]:
+    return {"width": camera.width, "height": camera.height, "focal_px": camera.focal_px,
+            "cx": camera.cx, "cy": camera.cy, "rotation": camera.rotation.tolist(),
+            "position": camera.position.tolist()}  # fmt: skip
+
+
+def _lantern(
+    name: str, thrower: Thrower, picture: np.ndarray, laid: bool = False
+) -> dict[str, Any]:
+    address = "data:image/png;base64," + base64.b64encode(png(picture)).decode()
+    return {"id": name, "digest": name, "camera": _reading(thrower.camera), "edge": thrower.edge,
+            "strength": 1.0, "through": True, "alpha": picture.shape[2] == 4, "laid": laid,
+            "picture": address}  # fmt: skip
+
+
+def _proxy(name: str, target: Target, lantern: str) -> dict[str, Any]:
+    corners = target.mesh.points[target.mesh.triangles].reshape(-1, 3)
+    rest = None
+    if target.laid is not None:
+        places, one = target.laid.reshape(-1, 2), np.ones((len(corners), 1))
+        rest = np.concatenate([one, places, one], axis=1).ravel().tolist()
+    return {"id": name, "points": corners.ravel().tolist(), "rest": rest, "lanterns": [lantern]}
+
+
+def guest_among_sheets(clear: bool) -> tuple[Cast, list[Any], list[Any]]:
+    """A textured box through a cast sheet, with one before it and one behind it."""
+    size = (480, 320)
+    y, x = np.mgrid[0 : size[1], 0 : size[0]] + 0.5
+    own = (smooth(np.stack([x / size[0], y / size[1]], axis=-1)) * 255 + 0.5).astype(np.uint8)
+    if clear:
+        alpha = (127 + 120 * np.sin(x / 50) * np.cos(y / 60)).astype(np.uint8)
+        own = np.dstack([own, alpha])
+    box, places = textured_box(np.array([0.2, 1.5, -5.5]), (0.9, 0.6, 0.8), (20, 10, 35))
+    flat = [np.full((160, 240, 3), (40 + 90 * k, 120, 230 - 90 * k), np.uint8) for k in range(3)]
+    sheets = [sheet(3.5, flat[0], at=(0.6, 0.5), half=(0.25, 0.3)), sheet(9, flat[1]),
+              sheet(5.5, flat[2], half=(1.6, 0.2), turn=(0.1, 0.3))]  # fmt: skip
+    kind: Depth = "sixteen" if clear else "eight"
+    throwers = [Thrower(LENS, pyramid(f, kind), "hold") for f in flat]
+    throwers.append(Thrower.laid_on(pyramid(own, kind)))
+    targets = [Target(s.mesh, (i,), i) for i, s in enumerate(sheets)]
+    targets.append(Target(box, (3,), 3, laid=places * size))
+    names = [f"lantern-{k}" for k in range(4)]
+    lanterns = [_lantern(n, t, p, t.laid) for n, t, p in
+                zip(names, throwers, [*flat, own], strict=True)]  # fmt: skip
+    proxies = [_proxy(f"proxy-{k}", t, names[k]) for k, t in enumerate(targets)]
+    return Cast(targets, throwers), proxies, lanterns
+
+
+def _steady(picture: np.ndarray, who: np.ndarray) -> np.ndarray:
+    """Where nothing changes much from a pixel to the next: away from edges."""
+    out = np.ones(who.shape, bool)
+    for axis in (0, 1):
+        for step in (-1, 1):
+            out &= np.roll(who, step, axis) == who
+            out &= np.abs(np.roll(picture, step, axis).astype(int) - picture).max(axis=2) < 16
+    out[[0, -1]] = out[:, [0, -1]] = False
+    return out
+
+
+@pytest.mark.parametrize("shot", SHOTS, ids=["at the lens", "from elsewhere"])
+@pytest.mark.parametrize("clear", [False, True], ids=["opaque", "half clear"])
+def test_a_thing_with_its_own_picture_hides_and_is_hidden(
+    seen: Any, shot: Camera, clear: bool
+) -> None:
+    cast, proxies, lanterns = guest_among_sheets(clear)
+    core = film(cast, shot)
+    who = film(guest_among_sheets(False)[0], shot, ("id",)).id
+    picture = seen(shot, proxies, lanterns, [{"of": "cast"}])
+    frame = in_eight_bit(core.beauty)
+    expected = frame[..., :3].astype(int) * frame[..., 3:] // 255
+    steady = _steady(expected, who)
+    assert [((who == k) & steady).mean() > 0.004 for k in range(4)] == [True] * 4
+    off = np.abs(picture.astype(int) - expected).max(axis=2)
+    assert np.quantile(off[steady], 0.995) <= 3
+    assert np.median(off[steady]) <= 1
+
+
+def test_layers_of_the_viewport_are_the_cores_frames_mixed(seen: Any) -> None:
+    """What the core renders of each layer, mixed by the core's formulas; and a veil over the cast,
+    by the core's own depth."""
+    cast, proxies, lanterns = guest_among_sheets(False)
+    whole = film(cast, SHOTS[1], ("id", "depth"))
+    veil = {"colour": VEIL.colour, "density": VEIL.density, "begins": VEIL.begins_m}
+    depth = np.where(np.isfinite(whole.depth), whole.depth, 0.0)
+    picture = seen(SHOTS[1], proxies, lanterns, [{"of": "cast", "veil": veil}])
+    layer = whole.beauty / 255.0
+    layer[..., :3] *= layer[..., 3:]
+    steady = _steady(whole.beauty[..., :3], whole.id)
+    ground = np.array([0.0, 0.0, 0.0, 1.0])
+
+    def agree(picture: np.ndarray, expected: np.ndarray) -> None:
+        off = np.abs(picture - 255 * expected[..., :3].clip(0, 1)).max(axis=2)
+        assert np.quantile(off[steady], 0.995) <= 3
+
+    agree(picture, composite.over(composite.veiled(layer, depth, VEIL), ground))
+    assert np.abs(picture - 255 * layer[..., :3]).max(axis=2)[steady].mean() > 20
+
+    part = film(replace(cast, targets=cast.targets[:3]), SHOTS[1]).beauty / 255.0
+    part[..., :3] *= part[..., 3:]
+    below = composite.over(composite.curved(part, CURVES) * 0.5, ground)
+    for blend, by in (("lighten", composite.lighten), ("sum", composite.summed)):
+        layers = [{"of": "cast", "curves": CURVES.tolist(), "strength": 0.5},
+                  {"of": "cast", "blend": blend, "strength": 0.75}]  # fmt: skip
+        agree(seen(SHOTS[1], proxies[:3], lanterns, layers), by(part * 0.75, below))
