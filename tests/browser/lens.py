@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+import re
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
@@ -101,6 +102,21 @@ def open_project(page: Page, name: str) -> None:
     page.goto("/")
     page.get_by_role("link", name=f"{name} 1920").click()
     wait_drawn(page)
+
+
+def take_up(page: Page, name: str) -> None:
+    """Press what stands a proxy, in the row or behind *More*."""
+    group = page.get_by_role("group", name="Stand a proxy")
+    more = group.get_by_role("button", name="▾")
+    expect(more).to_be_visible()
+    usual = group.get_by_role("button", name=name, exact=True)
+    if usual.count():
+        usual.click()
+        return
+    more.click()
+    page.get_by_role("dialog", name="More to stand").get_by_role(
+        "button", name=re.compile(rf"^{name}\b")
+    ).click()
 
 
 def go_to(page: Page, station: str) -> None:

@@ -22,7 +22,7 @@ from jade_lantern.demo.world import (
     WORKSHOPS,
     lens,
 )
-from tests.browser.lens import Lens, go_to, one_change, open_project, state
+from tests.browser.lens import Lens, go_to, one_change, open_project, state, take_up
 from tests.browser.test_block import scene_of
 
 EYE = lens().position
@@ -62,9 +62,7 @@ def bare(page: Page) -> Lens:
 
 
 def stand(page: Page, hand: Lens, tool: str, *places: tuple[float, float, float]) -> None:
-    page.get_by_role("group", name="Stand a proxy").get_by_role(
-        "button", name=tool, exact=True
-    ).click()
+    take_up(page, tool)
     with one_change(page):
         for place in places:
             hand.click(spot(*place))
@@ -105,7 +103,7 @@ def test_the_quay_is_built_from_the_picture_alone(page: Page, complaints: list[s
         named(page, "quay")
         close(page, "quay", (QUAY_EDGE_X, 0, -14.0), (FACADE_X, 0, -36.0))
         with one_change(page):
-            page.get_by_role("button", name="Lay the ground").click()
+            take_up(page, "Ground")
         page.get_by_role("list", name="Proxies").get_by_role("button", name="floor 1 floor").click()
         set_number(page, "Level", "-1")
         named(page, "water")
@@ -176,9 +174,9 @@ def test_the_quay_is_built_from_the_picture_alone(page: Page, complaints: list[s
         stand(page, hand, "Card", (-4.3, 0, -33.0), (-1.5, 0, -33.0), (-1.5, 1.6, -33.0))
         named(page, "footbridge")
         close(page, "footbridge", (-1.5, 0, -33.0), (-1.5, 1.6, -33.0))
-        for button in ("Hang a backdrop", "Hang a dome"):
+        for hung in ("Backdrop", "Dome"):
             with one_change(page):
-                page.get_by_role("button", name=button).click()
+                take_up(page, hung)
         expect(page.get_by_role("listitem")).to_have_count(12)
         complaints.clear()  # the pointer passed places where nothing can be stood
 

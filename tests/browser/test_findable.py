@@ -27,7 +27,7 @@ def test_the_palette_finds_a_verb_by_its_words_and_does_it_by_keyboard_alone(pag
         "aria-current", re.compile(".+")
     )
     expect(page.get_by_role("button", name="Undo")).to_have_attribute(
-        "title", re.compile("dome", re.IGNORECASE)
+        "aria-description", re.compile("dome", re.IGNORECASE)
     )
     assert state(page)["revision"] == before + 1
     page.keyboard.press("Control+z")
@@ -88,3 +88,49 @@ def test_the_first_steps_go_through_the_stations_once(page):
     expect(steps).to_contain_text("1 of 5")
     steps.get_by_role("button", name="No more of this").click()
     expect(steps).to_have_count(0)
+
+
+def test_tips_menus_notices_and_the_history_say_what_they_are(page):
+    """A tip tells what a control does and its key, over a mouse alone; axe finds nothing in what
+    opens over the page."""
+    open_project(page, "Lantern Quay")
+    go_to(page, "Block")
+    box = page.get_by_role("button", name="Box", exact=True)
+    box.hover()
+    tip = page.get_by_role("tooltip")
+    expect(tip).to_be_visible()
+    expect(tip).to_have_text("Stand: box · 4")
+    assert troubles(page) == []
+    page.keyboard.press("Escape")
+    expect(tip).to_be_hidden()
+    page.keyboard.press("4")
+    expect(box).to_have_attribute("aria-pressed", "true")
+    page.keyboard.press("Escape")
+
+    more = page.get_by_role("button", name="More ▾")
+    more.click()
+    menu = page.get_by_role("dialog", name="More to stand")
+    expect(menu).to_be_visible()
+    page.wait_for_timeout(300)
+    assert troubles(page) == []
+    menu.get_by_role("button", name="Wall").click()  # and nothing is selected
+    expect(page.get_by_text("Select a floor, a box or a room first.")).to_be_visible()
+    expect(menu).to_be_hidden()
+    page.wait_for_timeout(300)
+    assert troubles(page) == []
+    page.get_by_role("button", name="Dismiss").click()
+
+    page.get_by_role("button", name="History").click()
+    history = page.get_by_role("dialog", name="History")
+    expect(history).to_be_visible()
+    page.wait_for_timeout(300)
+    assert troubles(page) == []
+    history.get_by_role("button", name=re.compile("^Stand backdrop")).click()  # the picture stays
+    expect(history.locator('[aria-current="step"]')).to_contain_text("Stand backdrop")
+    expect(history).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(history).to_be_hidden()
+    page.get_by_role("button", name="History").click()
+    history.get_by_role("button", name=re.compile("^Push")).click()
+    page.keyboard.press("Escape")
+    expect(history).to_be_hidden()

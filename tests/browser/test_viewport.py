@@ -95,7 +95,7 @@ def test_glazed_moved_and_squashed_both_show_the_same(page, demo_scene, plate):
     expect(glaze.get_by_role("status")).to_contain_text("before the lens")
     glaze.get_by_role("button", name="Squash crate 1").click()
     expect(page.get_by_role("button", name="Undo")).to_have_attribute(
-        "title", re.compile("Squash crate 1")
+        "aria-description", re.compile("Squash crate 1")
     )
     scene = Scene.model_validate(state(page)["scene"])
     moved = next(p for p in scene.proxies if p.id == box.id)

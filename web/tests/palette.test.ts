@@ -4,8 +4,9 @@ vi.hoisted(() => {
   vi.stubGlobal('window', { location: { origin: 'http://lantern.test', pathname: '/' } });
   vi.stubGlobal('localStorage', { getItem: () => null, setItem: () => undefined });
 });
+import { carryOut } from '../src/project/carryout';
 import { project } from '../src/project/project.svelte';
-import { carryOut, everywhere, listed } from '../src/shell/verbs';
+import { everywhere, listed } from '../src/shell/verbs';
 import type { Station, Verb } from '../src/views/station';
 
 const ran: string[] = [];
@@ -59,7 +60,7 @@ describe('the palette', () => {
     remove.run();
     expect(ran).toEqual(['stand a box']);
     expect(say).toHaveBeenCalledWith('Nothing is selected.');
-    carryOut({ words: 'a key alone' });
+    carryOut({});
     say.mockRestore();
   });
 

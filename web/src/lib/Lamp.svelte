@@ -1,7 +1,13 @@
 <script lang="ts">
   /** A station's mark: dark, part lit, lit. */
   let { lit }: { lit: 'dark' | 'part' | 'lit' } = $props();
-  const colour = $derived(lit === 'lit' ? '#4fc59a' : lit === 'part' ? '#ffd166' : '#94a8a0');
+  const colour = $derived(
+    lit === 'lit'
+      ? 'var(--color-jade)'
+      : lit === 'part'
+        ? 'var(--color-lantern)'
+        : 'var(--color-quiet)',
+  );
 </script>
 
 <svg width="12" height="18" viewBox="0 0 12 18" aria-hidden="true">

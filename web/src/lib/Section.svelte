@@ -1,7 +1,8 @@
 <script lang="ts">
-  /** A part of the tray that folds away. It opens by itself when it becomes the thing to do. */
+  /** The library's accordion item as a part of the tray that folds away. It opens by itself when it
+   *  becomes the thing to do. */
+  import { AccordionItem } from 'flowbite-svelte';
   import type { Snippet } from 'svelte';
-  import Press from './Press.svelte';
 
   let {
     title,
@@ -21,24 +22,29 @@
   const unfolded = $derived(chosen ?? open);
 </script>
 
-<section aria-label={title}>
-  <h2 class="section">
-    <Press
-      kind="bare"
-      class="flex w-full items-center gap-1.5 text-left font-semibold"
-      aria-expanded={unfolded}
-      onclick={() => (chosen = !unfolded)}
-    >
+{#snippet none()}{/snippet}
+<section aria-label={title} class="mt-3.5 border-t border-line pt-3">
+  <AccordionItem
+    bind:open={() => unfolded, (to) => to !== unfolded && (chosen = to)}
+    transitionParams={{ duration: 90 }}
+    classes={{ active: 'text-ink', inactive: 'text-ink' }}
+    arrowup={none}
+    arrowdown={none}
+  >
+    {#snippet header()}
       <svg
         width="8"
         height="10"
         aria-hidden="true"
+        class="text-quiet"
         style="transform: rotate({unfolded ? 90 : 0}deg)"
-        ><path d="M1 1l6 4l-6 4z" fill="#94a8a0" /></svg
+        ><path d="M1 1l6 4l-6 4z" fill="currentColor" /></svg
       >
       {title}
-      <small class={['ml-auto', warns && '!text-warning']}>{note}</small>
-    </Press>
-  </h2>
-  {#if unfolded}{@render children()}{/if}
+      <small class={['ml-auto text-[12px] font-normal', warns ? 'text-warning' : 'text-quiet']}
+        >{note}</small
+      >
+    {/snippet}
+    {@render children()}
+  </AccordionItem>
 </section>

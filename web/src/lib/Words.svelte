@@ -21,7 +21,9 @@
 
   const field = (e: Event) => e.currentTarget as HTMLInputElement;
   function keydown(e: KeyboardEvent) {
-    if (!e.altKey) e.stopPropagation();
+    // with nothing written of its own there is nothing here to undo: the project's is undone
+    const undoes = (e.ctrlKey || e.metaKey) && /^[zy]$/i.test(e.key) && field(e).value === value;
+    if (!e.altKey && !undoes) e.stopPropagation();
     if (e.key === 'Escape') field(e).value = value;
     if (e.key === 'Enter' || e.key === 'Escape') field(e).blur();
   }
@@ -37,6 +39,7 @@
 <Input
   {...rest as Record<string, unknown>}
   maxlength={most}
+  data-undoes
   {value}
   onkeydown={keydown}
   onblur={blur}

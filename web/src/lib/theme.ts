@@ -31,6 +31,32 @@ export const theme: ThemeConfig = {
     empty: 'border-line py-8 text-quiet',
     footer: 'hidden',
   },
+  accordionItem: {
+    base: 'mb-1.5',
+    button:
+      'justify-start gap-1.5 rounded-md border-0 p-0 font-semibold group-first:rounded-md ' +
+      'group-first:border-0 bg-transparent hover:bg-transparent focus:ring-0',
+    content: 'border-0 p-0',
+  },
+  alert: 'rounded-md border border-primary-800 bg-advice px-[11px] py-2.5 text-[13px] text-ink',
+  toast: {
+    base: 'w-fit max-w-[520px] border bg-field px-3.5 py-2.5 text-ink shadow-xl shadow-black/50',
+    content: 'flex items-center gap-3 text-[13px]',
+    close: 'my-0 h-6 w-6 bg-transparent p-1 text-quiet hover:bg-hover hover:text-ink focus:ring-0',
+  },
+  drawer: { base: 'flex flex-col border-y-0 border-e-0 border-line bg-raised p-3.5 text-ink' },
+  timelineItem: { base: 'ms-2 mb-0' },
+  progressbar: { base: 'bg-hover' },
+  kbd:
+    'rounded border-line bg-field px-[5px] py-0 font-mono text-[11.5px] leading-4 font-normal ' +
+    'text-quiet',
+  dropzone: 'h-auto rounded-xl border-line bg-raised px-6 py-12 hover:bg-raised',
+  dropdown: 'rounded-md border border-line bg-raised text-ink shadow-xl shadow-black/50',
+  dropdownGroup: 'py-1 text-[13px] text-ink',
+  dropdownItem: {
+    base: 'flex items-center justify-between gap-6 px-3 py-1 whitespace-nowrap hover:bg-hover',
+  },
+  skeleton: { line: 'bg-hover' },
   fileupload: { wrapper: 'hidden' },
   table: { div: 'overflow-visible', table: 'text-[13px] text-ink' },
 };
@@ -50,14 +76,19 @@ export const PRESS: Record<PressKind, string> = {
     `${RESET} ${CHOSEN} min-h-[30px] rounded-md border-line bg-field px-2.5 py-1 ` +
     'hover:bg-hover disabled:hover:bg-field',
   main:
-    `${RESET} min-h-[30px] rounded-md border-jade bg-jade px-2.5 py-1 font-[650] text-[#06120d] ` +
-    'hover:bg-[#6ad3ac] hover:text-[#06120d] focus-within:text-[#06120d] disabled:hover:bg-jade',
+    `${RESET} min-h-[30px] rounded-md border-jade bg-jade px-2.5 py-1 font-[650] text-dusk ` +
+    'hover:bg-bright hover:text-dusk focus-within:text-dusk disabled:hover:bg-jade',
   bare:
     'gap-1 border-0 bg-transparent p-0 text-[length:inherit] leading-[inherit] font-normal ' +
     'text-inherit ring-0 hover:bg-transparent hover:text-inherit focus-within:text-inherit ' +
     'focus-within:ring-0 rounded-md',
   chip:
-    `${RESET} border-0 rounded-md bg-[#0c1110d9] px-[9px] py-[2px] text-[12px] leading-[18px] ` +
+    `${RESET} border-0 rounded-md bg-shadow px-[9px] py-[2px] text-[12px] leading-[18px] ` +
     'font-normal hover:bg-hover aria-pressed:text-lantern aria-checked:text-lantern',
 };
+/** Words over a control; they are shown in the page's top layer. */
+export const TIP =
+  'max-w-80 rounded-md border border-line bg-ground px-2 py-1 text-[12px] leading-[18px] text-ink';
+/** Words over the picture, as a chip has them. */
+export const SAID = 'rounded-md bg-shadow px-[9px] py-[2px] text-[12px] leading-[18px] text-ink';
 export const TIGHT = 'min-h-[26px] px-1.5 py-0.5 text-[12px]';

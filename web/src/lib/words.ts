@@ -1,5 +1,7 @@
 /** Numbers as people check them: fixed places, units, uncertainty. */
 
+export const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1);
+
 export const signed = (v: number, places = 1) =>
   `${v < 0 ? '−' : '+'}${Math.abs(v).toFixed(places)}`;
 export const plain = (v: number, places = 2) => v.toFixed(places).replace('-', '−');

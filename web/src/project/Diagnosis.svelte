@@ -1,5 +1,6 @@
 <script lang="ts">
   /** Where the trick would show at the frame that is looked at, and on which proxies. */
+  import Heading from '../lib/Heading.svelte';
   import { api, type FrameDiagnosis } from '../lib/api/client';
   import { playhead } from './playhead.svelte';
   import { project } from './project.svelte';
@@ -38,9 +39,9 @@
 </script>
 
 {#if !bare}
-  <h2 class="section">
+  <Heading>
     Where the trick would show <small>frame {told?.frame ?? playhead.frame}</small>
-  </h2>
+  </Heading>
 {/if}
 {#if why}
   <p class="text-quiet">{why}</p>

@@ -1,8 +1,9 @@
 <script lang="ts">
   import { project } from './project.svelte';
-  import { Spinner } from 'flowbite-svelte';
+  import { Spinner, Toast } from 'flowbite-svelte';
   import Press from '../lib/Press.svelte';
 
+  const params = { duration: 120, y: 8 };
   const notice = $derived(project.notice);
   let seconds = $state(0);
   $effect(() => {
@@ -22,20 +23,20 @@
   });
 </script>
 
-<div aria-live="polite" role="status" class="fixed bottom-28 left-4 z-40 max-w-[520px]">
+<div aria-live="polite" role="status" class="fixed bottom-28 left-4 z-40 grid gap-2">
   {#if project.busySince !== null}
-    <div
-      class="mb-2 flex w-fit items-center gap-3 rounded-lg border border-line bg-field px-3.5 py-2.5 shadow-xl shadow-black/50"
-    >
+    <Toast role="presentation" dismissable={false} class="border-line" {params}>
       <Spinner size="4" />
       <span>At work{seconds >= 2 ? `, ${seconds} s` : ''}…</span>
-    </div>
+    </Toast>
   {/if}
   {#if notice}
-    <div
-      class="flex items-center gap-3 rounded-lg border bg-field px-3.5 py-2.5 shadow-xl shadow-black/50"
-      class:border-warning={notice.kind === 'warning'}
-      class:border-line={notice.kind === 'plain'}
+    <Toast
+      role="presentation"
+      closeAriaLabel="Dismiss"
+      class={notice.kind === 'warning' ? 'border-warning' : 'border-line'}
+      bind:toastStatus={() => true, () => (project.notice = null)}
+      {params}
     >
       <span>{notice.text}</span>
       {#if notice.again}
@@ -49,14 +50,8 @@
         >
       {/if}
       {#if notice.undoes !== undefined && notice.undoes === project.state?.revision}
-        <Press class="shrink-0" onclick={() => void project.undo()}>Undo</Press>
+        <Press class="shrink-0" does="undo" onclick={() => void project.undo()}>Undo</Press>
       {/if}
-      <Press
-        kind="bare"
-        class="px-1 text-quiet"
-        aria-label="Dismiss"
-        onclick={() => (project.notice = null)}>✕</Press
-      >
-    </div>
+    </Toast>
   {/if}
 </div>

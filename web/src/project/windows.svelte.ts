@@ -13,8 +13,14 @@ class Windows {
   history = $state(false);
   keys = $state(false); // the sheet of keys
   palette = $state(false); // everything that can be done
+  mark = $state.raw<object | null>(null); // for picking by keys, another each time it is taken up
   steps = $state(false); // the first steps were asked for
   whole = $state<'lens' | 'walk' | null>(null); // the view that has been given everything
+
+  /** Take the mark up, or put it away when the keys are with it. */
+  takeMark() {
+    this.mark = this.mark && document.activeElement?.hasAttribute('data-mark') ? null : {};
+  }
 
   /** Give a view everything, or take it back. */
   give(view: 'lens' | 'walk') {
@@ -26,6 +32,6 @@ export const windows = new Windows();
 desk.lay(
   'windows',
   windows,
-  () => ({ frame: null, history: false, keys: false, palette: false, whole: null }),
+  () => ({ frame: null, history: false, keys: false, palette: false, mark: null, whole: null }),
   ['frame'],
 );

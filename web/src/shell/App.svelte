@@ -16,8 +16,13 @@
   import Readings from './Readings.svelte';
   import Press from '../lib/Press.svelte';
   import { theme } from '../lib/theme';
+  import { tellOf } from '../lib/tip';
+  import Tips from '../lib/Tips.svelte';
+  import { everywhere } from './verbs';
 
   const station = $derived(STATIONS.find((s) => s.name === route.station) ?? STATIONS[0]);
+
+  tellOf(() => [...station.verbs(), ...everywhere(STATIONS)]);
 
   route.read();
   $effect(() => {
@@ -90,4 +95,5 @@
     <Palette stations={STATIONS} here={station} />
   {/if}
   <Notice />
+  <Tips />
 </ThemeProvider>

@@ -1,9 +1,9 @@
 <script lang="ts">
-  /** Every step of the project, the newest first: by station and time, and searched. */
-  import { Input } from 'flowbite-svelte';
+  /** Every step of the project, the newest first: by station and time, and searched. It stands beside
+   *  the picture, which can be looked at meanwhile. */
+  import { Drawer, Input, Timeline, TimelineItem } from 'flowbite-svelte';
   import { api, type Step } from '../lib/api/client';
   import { project } from '../project/project.svelte';
-  import Sheet from '../lib/Sheet.svelte';
   import { windows } from '../project/windows.svelte';
   import { grouped } from './history';
   import Press from '../lib/Press.svelte';
@@ -18,7 +18,9 @@
       if (data) steps = [...data].reverse();
     });
   });
-  const groups = $derived(grouped(steps, wanted));
+  const MOST = 200; // steps at a time: of thousands the last are wanted
+  let most = $state(MOST);
+  const groups = $derived(grouped(wanted ? steps : steps.slice(0, most), wanted));
   const time = (at: string) => new Date(at).toLocaleTimeString([], { hour12: false });
   const day = (at: string) =>
     new Date(at).toDateString() === new Date().toDateString()
@@ -26,7 +28,15 @@
       : `${new Date(at).toLocaleDateString([], { day: 'numeric', month: 'short' })} `;
 </script>
 
-<Sheet title="History" bind:open={windows.history}>
+<Drawer
+  bind:open={windows.history}
+  modal={false}
+  placement="right"
+  aria-labelledby="history"
+  transitionParams={{ duration: 90 }}
+  onkeydown={(e) => e.key === 'Escape' && (windows.history = false)}
+>
+  <h2 id="history" class="mb-3 text-[16px] font-semibold">History</h2>
   <Input
     class="mb-2 w-full"
     type="search"
@@ -34,9 +44,9 @@
     aria-label="Search the history"
     bind:value={wanted}
   />
-  <div class="h-[60vh] overflow-y-auto">
+  <div class="min-h-0 flex-1 overflow-y-auto">
     {#each groups as g (g.key)}
-      <h3 class="sticky top-0 flex justify-between bg-raised px-3 pt-2 pb-1 text-[12px] text-quiet">
+      <h3 class="sticky top-0 flex justify-between bg-raised pt-2 pb-1 text-[12px] text-quiet">
         <span class="font-semibold">{g.station}</span>
         <span class="num"
           >{day(g.to)}{time(g.from) === time(g.to)
@@ -44,13 +54,13 @@
             : `${time(g.from)} to ${time(g.to)}`}</span
         >
       </h3>
-      <ol aria-label="{g.station}, {time(g.from)}">
+      <Timeline class="border-line" aria-label="{g.station}, {time(g.from)}">
         {#each g.steps as s (s.number)}
-          <li>
+          <TimelineItem title="" date="">
             <Press
               kind="bare"
               class={[
-                'flex w-full justify-between gap-3 rounded-md px-3 py-1 text-left hover:bg-hover',
+                'flex w-full justify-between gap-3 rounded-md px-2 py-1 text-left hover:bg-hover',
                 !s.on_the_way && 'text-quiet',
                 s.number === project.state?.revision && 'text-lantern',
               ]}
@@ -61,11 +71,14 @@
               <span class="truncate">{s.title}</span>
               <span class="num text-[12px] text-quiet">{time(s.made_at)}</span>
             </Press>
-          </li>
+          </TimelineItem>
         {/each}
-      </ol>
+      </Timeline>
     {:else}
-      <p class="px-3 py-2 text-quiet">No step has “{wanted}” in it.</p>
+      <p class="py-2 text-quiet">No step has “{wanted}” in it.</p>
     {/each}
+    {#if steps.length > most}
+      <Press class="mt-2 w-full" onclick={() => (most += MOST)}>Earlier steps</Press>
+    {/if}
   </div>
-</Sheet>
+</Drawer>

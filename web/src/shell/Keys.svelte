@@ -1,5 +1,6 @@
 <script lang="ts">
   /** Every key of the station that is open, and those that work everywhere. */
+  import { Kbd } from 'flowbite-svelte';
   import Press from '../lib/Press.svelte';
   import Sheet from '../lib/Sheet.svelte';
   import { windows } from '../project/windows.svelte';
@@ -20,7 +21,7 @@
       <h3 class="mb-1 font-semibold text-quiet">{title}</h3>
       <dl class="mb-3 grid grid-cols-[6.5rem_1fr] gap-y-1">
         {#each verbs as { key, words }, i (i)}
-          <dt><kbd>{key}</kbd></dt>
+          <dt><Kbd>{key}</Kbd></dt>
           <dd>{words}</dd>
         {/each}
       </dl>

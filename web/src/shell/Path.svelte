@@ -6,6 +6,7 @@
   import History from './History.svelte';
   import { windows } from '../project/windows.svelte';
   import type { Station } from '../views/station';
+  import { tip } from '../lib/tip';
   import Press from '../lib/Press.svelte';
   import Words from '../lib/Words.svelte';
 
@@ -67,7 +68,7 @@
         class:font-semibold={here === s}
         class:text-quiet={here !== s && lit === 'dark'}
         href="/project/{route.project}/{s.name}"
-        title="Alt {i + 1}"
+        {...tip(null, `to ${s.title}`)}
         aria-current={here === s ? 'page' : undefined}
         onclick={(e) => {
           if (e.metaKey || e.ctrlKey) return;
@@ -86,6 +87,7 @@
     class="px-1.5 text-lg leading-none disabled:opacity-30"
     aria-label="Undo"
     title={project.state?.undo ? `Undo: ${project.state.undo}` : 'Nothing to undo'}
+    does="undo"
     disabled={!project.state?.undo}
     onclick={project.undo}>↶</Press
   >
@@ -94,6 +96,7 @@
     class="px-1.5 text-lg leading-none disabled:opacity-30"
     aria-label="Redo"
     title={project.state?.redo ? `Redo: ${project.state.redo}` : 'Nothing to redo'}
+    does="redo"
     disabled={!project.state?.redo}
     onclick={project.redo}>↷</Press
   >

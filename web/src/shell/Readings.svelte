@@ -1,5 +1,6 @@
 <script lang="ts">
   /** The numbers people check, always visible, with unit and uncertainty. */
+  import { tip } from '../lib/tip';
   import { project } from '../project/project.svelte';
   import { length } from '../lib/units.svelte';
   import { aspect, plain, signed } from '../lib/words';
@@ -89,7 +90,7 @@
     >
       {r?.verdict ?? 'Open'}
     </div>
-    <div class="line-clamp-2 text-[12px] leading-[16px] text-quiet" title={r?.reason}>
+    <div class="line-clamp-2 text-[12px] leading-[16px] text-quiet" {...tip(r?.reason)}>
       {r?.reason}
     </div>
   </div>

@@ -1,11 +1,12 @@
 /** What the keyboard does. Every one of these is also a button somewhere, or in the palette. */
 import { tinykeys } from 'tinykeys';
+import { carryOut } from '../project/carryout';
 import { project } from '../project/project.svelte';
 import { route } from '../project/route.svelte';
 import { tool } from '../project/tool.svelte';
 import { windows } from '../project/windows.svelte';
 import type { Station, Verb } from '../views/station';
-import { carryOut, everywhere } from './verbs';
+import { everywhere } from './verbs';
 
 const typing = (e: KeyboardEvent) =>
   e.target instanceof HTMLElement &&
@@ -24,6 +25,7 @@ export function listen(stations: Station[], here: () => Station): () => void {
       project.drop();
       tool.putDown();
       windows.history = windows.keys = windows.palette = false;
+      windows.mark = null;
       windows.whole = null;
     },
   };
@@ -31,11 +33,13 @@ export function listen(stations: Station[], here: () => Station): () => void {
   const own = stations.flatMap((s) => [...byKey(s.verbs()).keys()]);
   const bound = (name: string) => (e: KeyboardEvent) => {
     const verb = byKey(here().verbs()).get(name) ?? common.get(name);
-    const leaves = name.startsWith('Alt+'); // which writes nothing into a field
+    const goes = name.startsWith('Alt+'); // which writes nothing into a field
+    const field = e.target instanceof HTMLElement && e.target.closest('[data-undoes]');
+    const leaves = goes || (!!field && /^\$mod\+(Shift\+)?[zy]$/.test(name));
     if (!verb || (typing(e) && !leaves) || route.project === null) return;
     if (name === 'Space' && e.target instanceof HTMLButtonElement) return; // it presses that
     e.preventDefault();
-    if (leaves) (document.activeElement as HTMLElement | null)?.blur?.(); // a field keeps its number
+    if (goes) (document.activeElement as HTMLElement | null)?.blur?.(); // a field keeps its number
     carryOut(verb);
   };
   const names = new Set([...common.keys(), ...own, ...ONLY_SOMETIMES]);

@@ -1,4 +1,5 @@
 /** Everything that can be done, told once: by the keyboard, the sheet of keys and the palette. */
+import { carryOut } from '../project/carryout';
 import { project } from '../project/project.svelte';
 import { route } from '../project/route.svelte';
 import { windows } from '../project/windows.svelte';
@@ -19,6 +20,14 @@ export const everywhere = (stations: Station[]): Verb[] => [
     on: ['/'],
     run: () => (windows.palette = true),
   },
+  {
+    words: 'pick by keys: a mark that the arrows move, finely with Shift, far with Ctrl',
+    key: 'X',
+    on: ['x'],
+    run: () => windows.takeMark(),
+  },
+  { words: 'at the mark: press; with Shift take hold, then let go', key: 'Space' },
+  { words: 'at the mark: nearer, farther', key: '+ −' },
   { words: 'fit the picture', key: '0', on: ['0'], run: () => (windows.frame = null) },
   {
     words: 'everything for the lens view, and back',
@@ -45,13 +54,6 @@ export const everywhere = (stations: Station[]): Verb[] => [
   { words: 'the history', run: () => (windows.history = true) },
   { words: 'all projects', run: () => route.go(null) },
 ];
-
-/** Do it, or say why it cannot be done now. */
-export function carryOut(verb: Verb) {
-  const why = verb.needs?.();
-  if (why) project.say(why);
-  else verb.run?.();
-}
 
 /** A verb as the palette lists it. */
 export interface Listed {

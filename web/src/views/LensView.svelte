@@ -1,7 +1,7 @@
 <script lang="ts">
   /** The plate through the sighted camera, or the shot. Pan and zoom are 2D: nothing here can move a
    *  camera. */
-  import { onMount } from 'svelte';
+  import { onMount, untrack } from 'svelte';
   import { PerspectiveCamera, Raycaster, Vector2, type WebGLRenderer } from 'three';
   import { playhead } from '../project/playhead.svelte';
   import { project as open } from '../project/project.svelte';
@@ -12,6 +12,7 @@
   import { aim, fit, toPicture, toView, type Point, type Window2D } from './camera';
   import { Flat } from './flat';
   import Loupe from './Loupe.svelte';
+  import { Mark } from './mark.svelte';
   import type { Paper } from './paper';
   import type { Plate } from './plate';
   import type { Plates } from './plates';
@@ -20,6 +21,7 @@
   import { runsOf, Stage } from './stage';
   import type { Layer, Station } from './station';
   import Press from '../lib/Press.svelte';
+  import { SAID } from '../lib/theme';
 
   let {
     station,
@@ -194,8 +196,7 @@
     const at = here(e);
     pane.focus();
     if (e.button === 0 && hand) {
-      const grip = (e.target as Element).closest('[data-grip]')?.getAttribute('data-grip') ?? null;
-      if (hand.down(toPicture(win, at), grip, () => bodyAt(at))) {
+      if (hand.down(toPicture(win, at), grip(e.target as Element), () => bodyAt(at))) {
         pressed = true;
         pane.setPointerCapture(e.pointerId);
         return;
@@ -248,14 +249,54 @@
     panning = null;
     pressed = false;
   }
-  function wheel(e: WheelEvent) {
-    e.preventDefault();
+  function zoomBy(by: number, at: Point) {
     if (draws.shot) return;
-    const at = here(e);
     const [px, py] = toPicture(win, at);
-    const zoom = Math.min(Math.max(win.zoom * Math.exp(-e.deltaY * 0.0015), 0.02), 40);
+    const zoom = Math.min(Math.max(win.zoom * by, 0.02), 40);
     const [w, h] = size;
     windows.frame = { zoom, x: px - (at[0] - w / 2) / zoom, y: py - (at[1] - h / 2) / zoom };
+  }
+  function wheel(e: WheelEvent) {
+    e.preventDefault();
+    zoomBy(Math.exp(-e.deltaY * 0.0015), here(e));
+  }
+
+  const grip = (on: Element | null | undefined) =>
+    on?.closest('[data-grip]')?.getAttribute('data-grip') ?? null;
+  /** The grip that lies under a place of the view. */
+  function gripAt([x, y]: Point): string | null {
+    const r = pane.getBoundingClientRect();
+    const under = document.elementsFromPoint(r.left + x, r.top + y);
+    return grip(under.find((on) => pane.contains(on) && on.closest('[data-grip]')));
+  }
+  const mark = new Mark({
+    size: () => size,
+    move: (at) => {
+      pointer = at;
+      lookUnder();
+      hand?.move(toPicture(win, at), mark.holds);
+    },
+    press: (at) => {
+      pressed = !!hand?.down(toPicture(win, at), gripAt(at), () => bodyAt(at));
+      if (!pressed) hand?.missed();
+      return pressed;
+    },
+    letGo: (at) => {
+      if (pressed) hand?.up(toPicture(win, at));
+      pressed = false;
+    },
+    zoom: zoomBy,
+  });
+  const marked = $derived(draws.shot ? null : windows.mark);
+  $effect(() => {
+    if (!marked) return;
+    untrack(() => mark.put(pointer));
+    pane.focus();
+  });
+  function keydown(e: KeyboardEvent) {
+    if (!marked || e.target !== pane || !mark.key(e)) return;
+    e.preventDefault();
+    e.stopPropagation();
   }
 
   const title = $derived(
@@ -274,6 +315,7 @@
 <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
 <div
   bind:this={pane}
+  data-mark={marked ? '' : undefined}
   class="relative h-full w-full touch-none overflow-hidden outline-none"
   class:cursor-crosshair={tool.name !== 'none'}
   role="application"
@@ -287,10 +329,18 @@
   onlostpointercapture={lost}
   onmousedown={(e) => e.preventDefault()}
   onwheel={wheel}
+  onkeydown={keydown}
 >
   <svg class="absolute inset-0 h-full w-full" role="presentation">
     {#if station.Overlay}
       <station.Overlay {win} />
+    {/if}
+    {#if marked}
+      <g class="pointer-events-none" fill="none" transform="translate({mark.at[0]} {mark.at[1]})">
+        <path d="M-14 0h10M4 0h10M0-14v10M0 4v10" stroke="var(--color-ground)" stroke-width="4" />
+        <path d="M-14 0h10M4 0h10M0-14v10M0 4v10" stroke="var(--color-lantern)" stroke-width="2" />
+        {#if mark.holds}<circle r="9" stroke="var(--color-lantern)" stroke-width="2" />{/if}
+      </g>
     {/if}
   </svg>
   {#if station.Corner}
@@ -305,10 +355,12 @@
     />
   {/if}
   {#if !plate.ready && arrived === 0 && !trouble}
-    <p class="chip absolute bottom-3 left-1/2 -translate-x-1/2" role="status">Loading the plate…</p>
+    <p class="{SAID} absolute bottom-3 left-1/2 -translate-x-1/2" role="status">
+      Loading the plate…
+    </p>
   {:else if says}
     <p
-      class="chip pointer-events-none absolute bottom-3 left-1/2 -translate-x-1/2 !whitespace-normal text-center"
+      class="{SAID} pointer-events-none absolute bottom-3 left-1/2 -translate-x-1/2 !whitespace-normal text-center"
       class:!text-warning={trouble}
       role="status"
     >
@@ -322,7 +374,8 @@
     <Press
       kind="chip"
       class="num pointer-events-auto"
-      title="Double-click, or V: the whole window for this view, and back"
+      title="Double-click: everything for this view, and back"
+      does="everything for the lens view, and back"
       ondblclick={() => windows.give('lens')}
       onpointerdown={(e) => e.stopPropagation()}>{title}</Press
     >

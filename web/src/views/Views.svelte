@@ -48,6 +48,13 @@
     );
   });
 
+  let aside: HTMLElement | undefined = $state();
+  // the tray of another station begins at its top
+  $effect(() => {
+    void station;
+    aside?.scrollTo(0, 0);
+  });
+
   let screen = $state.raw<Screen | null>(null);
   onMount(() => {
     const mine = (screen = new Screen(canvas));
@@ -123,7 +130,7 @@
           {@render divider('Divider between the walk view and the tray', !tall)}
         </span>
         <Pane defaultSize={walks ? 100 - usual[1] : 100} minSize={0} collapsible>
-          <aside class="h-full overflow-y-auto bg-raised p-3.5" aria-label="Tray">
+          <aside bind:this={aside} class="h-full overflow-y-auto bg-raised p-3.5" aria-label="Tray">
             {@render tray()}
           </aside>
         </Pane>

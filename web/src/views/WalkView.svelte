@@ -307,7 +307,8 @@
     <Press
       kind="chip"
       class="pointer-events-auto"
-      title="Double-click, or Shift V: the whole window for this view, and back"
+      title="Double-click: everything for this view, and back"
+      does="everything for the walk view, and back"
       ondblclick={() => windows.give('walk')}
       onpointerdowncapture={(e) => e.stopPropagation()}>Walk</Press
     >

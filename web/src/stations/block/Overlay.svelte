@@ -115,34 +115,52 @@
 
 {#if show.leaks}<LeakMap {win} />{/if}
 {#if edges}
-  <path d={edges} fill="none" stroke="#0c1110" stroke-width="3" opacity="0.7" />
-  <path d={edges} fill="none" stroke="#ffd166" stroke-width="1" />
+  <path d={edges} fill="none" stroke="var(--color-ground)" stroke-width="3" opacity="0.7" />
+  <path d={edges} fill="none" stroke="var(--color-lantern)" stroke-width="1" />
 {/if}
 {#if meant}
-  <path d={meant} fill="rgb(79 197 154 / 0.16)" stroke="#0c1110" stroke-width="4" />
-  <path d={meant} fill="none" stroke="#4fc59a" stroke-width="2" />
+  <path
+    d={meant}
+    fill="var(--color-jade)"
+    fill-opacity="0.16"
+    stroke="var(--color-ground)"
+    stroke-width="4"
+  />
+  <path d={meant} fill="none" stroke="var(--color-jade)" stroke-width="2" />
 {/if}
 {#if taken && !blockHand.pulled}
-  <path d={taken} fill="rgb(255 209 102 / 0.2)" stroke="#0c1110" stroke-width="4.5" />
-  <path d={taken} fill="none" stroke="#ffd166" stroke-width="2.4" />
+  <path
+    d={taken}
+    fill="var(--color-lantern)"
+    fill-opacity="0.2"
+    stroke="var(--color-ground)"
+    stroke-width="4.5"
+  />
+  <path d={taken} fill="none" stroke="var(--color-lantern)" stroke-width="2.4" />
 {/if}
 {#if stalk}
   {@const [a, b] = stalk}
-  <path d="M{a.join(' ')}L{b.join(' ')}" stroke="#0c1110" stroke-width="4" />
-  <path d="M{a.join(' ')}L{b.join(' ')}" stroke="#4fc59a" stroke-width="1.8" />
+  <path d="M{a.join(' ')}L{b.join(' ')}" stroke="var(--color-ground)" stroke-width="4" />
+  <path d="M{a.join(' ')}L{b.join(' ')}" stroke="var(--color-jade)" stroke-width="1.8" />
   <text
     x={b[0] + 8}
     y={b[1] - 4}
     class="num"
     font-size="12"
-    fill="#dfe8e4"
-    stroke="#0c1110"
+    fill="var(--color-ink)"
+    stroke="var(--color-ground)"
     stroke-width="3.5"
     paint-order="stroke">{length(underPointer.found!.distance)}</text
   >
 {/if}
 {#if swept}
-  <rect {...swept} fill="rgb(255 209 102 / 0.12)" stroke="#ffd166" stroke-dasharray="5 4" />
+  <rect
+    {...swept}
+    fill="var(--color-lantern)"
+    fill-opacity="0.12"
+    stroke="var(--color-lantern)"
+    stroke-dasharray="5 4"
+  />
 {/if}
 <Labels {win} />
 
@@ -150,17 +168,22 @@
   {#each open.reading?.corners ?? [] as c (c.id)}
     {#if c.at}
       {@const [x, y] = view(c.at as Point)}
-      <path d="M{x} {y - 8}l8 8l-8 8l-8 -8z" fill="none" stroke="#dfe8e4" stroke-width="1.6" />
+      <path
+        d="M{x} {y - 8}l8 8l-8 8l-8 -8z"
+        fill="none"
+        stroke="var(--color-ink)"
+        stroke-width="1.6"
+      />
     {/if}
   {/each}
 {/if}
 {#if line.length > 1}
-  <Stroke points={line} colour="#ffd166" width={1.4} dash="5 4" under={0} />
+  <Stroke points={line} colour="var(--color-lantern)" width={1.4} dash="5 4" under={0} />
 {/if}
 {#each blockHand.picks.map(view) as at, i (i)}
   <path
     d="M{at[0] - 6} {at[1]}h4M{at[0] + 2} {at[1]}h4M{at[0]} {at[1] - 6}v4M{at[0]} {at[1] + 2}v4"
-    stroke="#ffd166"
+    stroke="var(--color-lantern)"
     stroke-width="2"
   />
 {/each}
@@ -168,15 +191,28 @@
 {#each handles as h (h.role)}
   <g transform="translate({h.at[0]} {h.at[1]})">
     {#if h.role === 'top'}
-      <path d="M-7 3L0 -5L7 3" fill="none" stroke="#0c1110" stroke-width="5" />
-      <path d="M-7 3L0 -5L7 3" fill="none" stroke="#ffd166" stroke-width="2.2" />
+      <path d="M-7 3L0 -5L7 3" fill="none" stroke="var(--color-ground)" stroke-width="5" />
+      <path d="M-7 3L0 -5L7 3" fill="none" stroke="var(--color-lantern)" stroke-width="2.2" />
     {:else if h.role === 'turn'}
-      <path d="M-6 2a6 6 0 1 1 4 4" fill="none" stroke="#0c1110" stroke-width="5" />
-      <path d="M-6 2a6 6 0 1 1 4 4" fill="none" stroke="#ffd166" stroke-width="2.2" />
+      <path d="M-6 2a6 6 0 1 1 4 4" fill="none" stroke="var(--color-ground)" stroke-width="5" />
+      <path d="M-6 2a6 6 0 1 1 4 4" fill="none" stroke="var(--color-lantern)" stroke-width="2.2" />
     {:else if h.role === 'foot'}
-      <path d="M0 -6L6 0L0 6L-6 0z" fill="#ffd166" stroke="#0c1110" stroke-width="1.5" />
+      <path
+        d="M0 -6L6 0L0 6L-6 0z"
+        fill="var(--color-lantern)"
+        stroke="var(--color-ground)"
+        stroke-width="1.5"
+      />
     {:else}
-      <rect x="-4" y="-4" width="8" height="8" fill="#0c1110" stroke="#ffd166" stroke-width="1.8" />
+      <rect
+        x="-4"
+        y="-4"
+        width="8"
+        height="8"
+        fill="var(--color-ground)"
+        stroke="var(--color-lantern)"
+        stroke-width="1.8"
+      />
     {/if}
     <Grip
       r={h.grip}

@@ -1,5 +1,8 @@
 <script lang="ts">
   /** Stand, then refine what is selected, then check. */
+  import Foot from '../../lib/Foot.svelte';
+  import Advice from '../../lib/Advice.svelte';
+  import { Kbd } from 'flowbite-svelte';
   import { Checkbox, Range, Select } from 'flowbite-svelte';
   import { untrack } from 'svelte';
   import { project } from '../../project/project.svelte';
@@ -31,24 +34,24 @@
 </script>
 
 {#if !settled}
-  <div class="advice">
+  <Advice>
     <b>Not yet.</b> Proxies stand where the picture says, and that needs a camera with zero and
     size.
     {project.reading?.next_step}
-  </div>
+  </Advice>
   <Press main class="mt-3 w-full" onclick={() => route.go(route.project, 'sight')}
     >Back to Sight</Press
   >
 {:else}
   <Stand />
 
-  <div class="advice mt-2">
+  <Advice class="mt-2">
     {#if blockHand.asks}
       {blockHand.asks}
       {#if blockHand.picking?.closes}<b>{blockHand.curving ? 'On a curve.' : ''}</b>
-        <span class="text-quiet"><kbd>C</kbd> {blockHand.curving ? 'corners' : 'curves'}.</span
+        <span class="text-quiet"><Kbd>C</Kbd> {blockHand.curving ? 'corners' : 'curves'}.</span
         >{/if}
-      <span class="text-quiet"><kbd>Esc</kbd> lets go.</span>
+      <span class="text-quiet"><Kbd>Esc</Kbd> lets go.</span>
       {#if tool.name === 'outline'}
         <label class="mt-1 flex items-center gap-1.5"
           ><Checkbox bind:checked={show.onEdges} /> pulled onto the picture’s edges</label
@@ -58,13 +61,13 @@
       <b>Start with the ground</b> and a backdrop; then stand a card or a box on everything that comes
       near the camera.
     {:else if show.parts}
-      Drag a face, an edge or a corner in either view. <kbd>P</kbd> takes whole proxies again.
+      Drag a face, an edge or a corner in either view. <Kbd>P</Kbd> takes whole proxies again.
     {:else if chosen.length}
-      Drag it over its floor, or take a handle. <kbd>P</kbd> takes its faces, edges and corners.
+      Drag it over its floor, or take a handle. <Kbd>P</Kbd> takes its faces, edges and corners.
     {:else}
       Select a proxy in either view, or stand another. Its foot on the ground sets its distance.
     {/if}
-  </div>
+  </Advice>
 
   <div class="mt-2 flex items-center gap-1" role="group" aria-label="What is taken hold of">
     <span class="mr-auto text-quiet">Take</span>
@@ -122,10 +125,12 @@
     >
   </div>
 
-  <Press
-    class="onward w-full"
-    disabled={!proxies.length}
-    onclick={() => route.go(route.project, 'cast')}
-    main={proxies.length > 0 && !chosen.length}>On to Cast</Press
+  <Foot
+    ><Press
+      class="w-full"
+      disabled={!proxies.length}
+      onclick={() => route.go(route.project, 'cast')}
+      main={proxies.length > 0 && !chosen.length}>On to Cast</Press
+    ></Foot
   >
 {/if}

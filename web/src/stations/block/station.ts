@@ -5,7 +5,7 @@ import { tool } from '../../project/tool.svelte';
 import type { Layer, Station } from '../../views/station';
 import { blockHand } from './hand.svelte';
 import { marbles } from './marbles.svelte';
-import { STOOD } from './kinds';
+import { STANDING } from './stand';
 import Overlay from './Overlay.svelte';
 import { parts } from './parts.svelte';
 import { inWords, underPointer } from './pointed.svelte';
@@ -52,16 +52,13 @@ export const block: Station = {
     { label: 'Leaks', on: show.leaks, press: () => (show.leaks = !show.leaks) },
   ],
   verbs: () => [
-    ...STOOD.map(({ kind, label }) => ({
-      words: `stand: ${label.toLowerCase()}`,
-      run: () => {
-        blockHand.cancel();
-        tool.choose(kind);
-      },
+    ...STANDING.map(({ words, key, run, needs }) => ({
+      words,
+      key,
+      on: key ? [key] : undefined,
+      run,
+      needs,
     })),
-    { words: 'lay the ground', run: () => void project.keep({ verb: 'LayGround' }) },
-    { words: 'hang a backdrop', run: () => void project.keep({ verb: 'Hang', margin: 0.25 }) },
-    { words: 'hang a dome', run: () => void project.keep({ verb: 'HangDome' }) },
     {
       words: 'take faces, edges and corners, and whole proxies again',
       key: 'P',

@@ -14,9 +14,9 @@
 </script>
 
 {#if drawn.length > 1}
-  <Stroke points={drawn} colour="#ffd166" dash="5 3" />
+  <Stroke points={drawn} colour="var(--color-lantern)" dash="5 3" />
 {/if}
 {#if moved.length > 1}
-  <Stroke points={moved} colour="#4fc59a" />
-  <Stroke points={[drawn[0], moved[0]]} colour="#4fc59a" width={1} dash="2 3" />
+  <Stroke points={moved} colour="var(--color-jade)" />
+  <Stroke points={[drawn[0], moved[0]]} colour="var(--color-jade)" width={1} dash="2 3" />
 {/if}

@@ -1,5 +1,6 @@
 <script lang="ts">
   /** The lanterns: their plates, and what is set on the one that is chosen. */
+  import Heading from '../../lib/Heading.svelte';
   import { plateAddress, type Lantern } from '../../lib/api/client';
   import { project } from '../../project/project.svelte';
   import { selection } from '../../project/selection.svelte';
@@ -30,7 +31,7 @@
 </script>
 
 <section aria-label="Lanterns">
-  <h2 class="section">Lanterns <small>thrown from the sighted camera unless said</small></h2>
+  <Heading>Lanterns <small>thrown from the sighted camera unless said</small></Heading>
   <ul class="flex gap-1.5 overflow-x-auto pb-1">
     {#each lanterns as lantern, i (lantern.id)}
       {@const [words, warns] = state(lantern)}

@@ -5,6 +5,7 @@
   import { playhead } from '../../project/playhead.svelte';
   import { project } from '../../project/project.svelte';
   import Section from '../../lib/Section.svelte';
+  import Progress from '../../lib/Progress.svelte';
   import Press from '../../lib/Press.svelte';
 
   const scene = $derived(project.scene!);
@@ -114,7 +115,7 @@
       >
       <Press tight onclick={() => (stop = true)}>Stop</Press>
     </div>
-    <progress class="h-1.5 w-full" max={filling.all} value={filling.done}></progress>
+    <Progress label="Filling" done={filling.done} all={filling.all} />
   {:else if lacking.length}
     <Press
       class="w-full"
@@ -144,7 +145,7 @@
   {#if trouble}<p class="mt-1 text-warning" role="status">{trouble}</p>{/if}
   {#if kit && making}
     <div class="mt-1 flex items-center gap-2" role="status">
-      <progress class="h-1.5 flex-1" max={kit.total} value={kit.done}></progress>
+      <Progress label="Making the paint kit" class="flex-1" done={kit.done} all={kit.total} />
       <span class="num text-[12px] text-quiet">{kit.done} of {kit.total}</span>
       <Press tight onclick={cancel}>Stop</Press>
     </div>

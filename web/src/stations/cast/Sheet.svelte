@@ -1,5 +1,6 @@
 <script lang="ts">
   /** The cast sheet: proxies against lanterns, in order; filled by pressing and by dragging. */
+  import Heading from '../../lib/Heading.svelte';
   import { Table } from 'flowbite-svelte';
   import { playhead } from '../../project/playhead.svelte';
   import { project } from '../../project/project.svelte';
@@ -7,6 +8,7 @@
   import { wholeMove } from '../../project/strip.svelte';
   import { changes, keyOf, rowsOf, stroked, type Row, type Stroke } from './sheet';
   import { show } from './show.svelte';
+  import { tip } from '../../lib/tip';
   import Press from '../../lib/Press.svelte';
 
   const WORTH = 0.0005; // of a frame: less is not worth a number
@@ -101,7 +103,7 @@
 <svelte:window onpointerup={up} onpointercancel={() => (drag = null)} />
 
 <section aria-label="Cast sheet">
-  <h2 class="section">Cast sheet <small>the lowest number is seen first</small></h2>
+  <Heading>Cast sheet <small>the lowest number is seen first</small></Heading>
   <div class="isolate max-h-[46vh] overflow-auto" bind:this={around}>
     <Table class="w-full border-separate border-spacing-y-[2px] text-[13px]">
       <thead>
@@ -109,13 +111,14 @@
           <th class="sticky top-0 left-0 z-20 min-w-32 bg-raised font-normal">proxy</th>
           <th
             class="sticky top-0 z-10 bg-raised pr-1 text-right font-normal"
-            title="The most of a frame in which it shows"
+            {...tip('The most of a frame in which it shows')}
           >
             worst</th
           >
           {#each scene.lanterns as lantern, i (lantern.id)}
-            <th class="sticky top-0 z-10 w-9 bg-raised text-center font-normal" title={lantern.name}
-              >{i + 1}</th
+            <th
+              class="sticky top-0 z-10 w-9 bg-raised text-center font-normal"
+              {...tip(lantern.name)}>{i + 1}</th
             >
           {/each}
         </tr>
@@ -176,7 +179,7 @@
                 <Press
                   kind="bare"
                   class="num h-[22px] w-8 rounded-t-[9px] rounded-b-[4px] border text-[12px] {place
-                    ? 'border-jade bg-[#1d3a31] text-jade'
+                    ? 'border-jade bg-taken text-jade'
                     : 'border-line text-transparent hover:border-quiet'}"
                   aria-pressed={place > 0}
                   aria-label={`${row.face === null ? row.name : `${scene.proxies.find((p) => p.id === row.proxy)?.name} ${row.name}`} takes ${lantern.name}${place ? `, ${place}` : ''}`}

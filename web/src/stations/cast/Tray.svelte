@@ -1,4 +1,6 @@
 <script lang="ts">
+  import Foot from '../../lib/Foot.svelte';
+  import Advice from '../../lib/Advice.svelte';
   import Diagnosis from '../../project/Diagnosis.svelte';
   import { project } from '../../project/project.svelte';
   import { route } from '../../project/route.svelte';
@@ -25,12 +27,14 @@
   <Section title="Where the trick would show" open={show.shot}><Diagnosis bare /></Section>
   <Compare />
 {:else}
-  <div class="advice"><b>Nothing to cast on yet.</b> Stand proxies in Block first.</div>
+  <Advice><b>Nothing to cast on yet.</b> Stand proxies in Block first.</Advice>
 {/if}
 
-<Press
-  main
-  class="onward w-full"
-  disabled={!proxies.length}
-  onclick={() => route.go(route.project, 'move')}>On to Move</Press
+<Foot
+  ><Press
+    main
+    class="w-full"
+    disabled={!proxies.length}
+    onclick={() => route.go(route.project, 'move')}>On to Move</Press
+  ></Foot
 >

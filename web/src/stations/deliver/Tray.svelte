@@ -1,8 +1,11 @@
 <script lang="ts">
+  import Advice from '../../lib/Advice.svelte';
+  import Heading from '../../lib/Heading.svelte';
   import { api, type DeliveryOut } from '../../lib/api/client';
   import NumberField from '../../project/NumberField.svelte';
   import { project } from '../../project/project.svelte';
   import { bytes } from '../../lib/words';
+  import Progress from '../../lib/Progress.svelte';
   import Press from '../../lib/Press.svelte';
 
   const scene = $derived(project.scene!);
@@ -73,16 +76,16 @@
   };
 </script>
 
-<div class="advice">
+<Advice>
   {#if stood}
     <b>{last - first + 1} frames</b> at {Math.round(width)}×{height}. Rendering goes on when this
     page is closed.
   {:else}
     <b>Nothing to render yet.</b> Stand proxies in Block first.
   {/if}
-</div>
+</Advice>
 
-<h2 class="section">Deliver</h2>
+<Heading>Deliver</Heading>
 <div class="grid grid-cols-2 gap-2" role="group" aria-label="What to deliver">
   <Press aria-pressed={kind === 'movie'} onclick={() => (kind = 'movie')}>Movie, MP4</Press>
   <Press aria-pressed={kind === 'frames'} onclick={() => (kind = 'frames')}>Frames, PNG</Press>
@@ -124,7 +127,7 @@
 >
 {#if trouble}<p class="mt-2 text-[12px] text-warning" role="alert">{trouble}</p>{/if}
 
-<h2 class="section">To another department</h2>
+<Heading>To another department</Heading>
 {#if stood}
   <Press class="w-full" onclick={() => deliver('glb')}>Scene and camera, GLB</Press>
   <p class="mt-1.5 text-[12px] text-quiet">
@@ -134,7 +137,7 @@
   </p>
 {/if}
 
-<h2 class="section">Kept <small>{list.length}</small></h2>
+<Heading>Kept <small>{list.length}</small></Heading>
 <ul aria-label="Deliveries">
   {#each list as d (d.id)}
     <li class="mb-2 rounded-md border border-line bg-field px-2.5 py-2">
@@ -154,12 +157,7 @@
       {#if d.message}<p class="text-[12px] text-warning">{d.message}</p>{/if}
       {#if d.state === 'rendering' || d.state === 'waiting'}
         <div class="mt-1.5 flex items-center gap-2">
-          <progress
-            class="h-1.5 flex-1 accent-jade"
-            value={d.done}
-            max={d.total}
-            aria-label="How far it is"
-          ></progress>
+          <Progress label="How far it is" class="flex-1" done={d.done} all={d.total} />
           <span class="num text-[12px]">{d.done} / {d.total}</span>
           <Press class="min-h-6 py-0 text-[12px]" onclick={() => cancel(d)}>Cancel</Press>
         </div>

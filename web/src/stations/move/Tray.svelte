@@ -1,4 +1,8 @@
 <script lang="ts">
+  import Foot from '../../lib/Foot.svelte';
+  import Advice from '../../lib/Advice.svelte';
+  import Heading from '../../lib/Heading.svelte';
+  import { Kbd } from 'flowbite-svelte';
   import { Select } from 'flowbite-svelte';
   import type { Change, Key } from '../../lib/api/client';
   import { playhead } from '../../project/playhead.svelte';
@@ -49,21 +53,21 @@
 </script>
 
 {#if !settled}
-  <div class="advice"><b>No camera yet.</b> The shot starts from the sighted camera.</div>
+  <Advice><b>No camera yet.</b> The shot starts from the sighted camera.</Advice>
   <Press main class="mt-3 w-full" onclick={() => route.go(route.project, 'sight')}
     >Back to Sight</Press
   >
 {:else}
-  <div class="advice">
+  <Advice>
     {#if !keys.length}
       <b>Push</b> makes a whole shot from the sighted camera straight in. Or set a key here, go to another
       frame, and move the camera.
     {:else}
-      Play with <kbd>Space</kbd>. Drag a key to another frame; on a key, change its numbers below.
+      Play with <Kbd>Space</Kbd>. Drag a key to another frame; on a key, change its numbers below.
     {/if}
-  </div>
+  </Advice>
 
-  <h2 class="section">Ready move</h2>
+  <Heading>Ready move</Heading>
   <div class="flex items-end gap-2">
     <div class="flex-1">
       <NumberField
@@ -82,10 +86,10 @@
     >
   </div>
 
-  <h2 class="section">
+  <Heading>
     {key ? `Key at ${at}` : `Frame ${at}`}
     <small>{keys.length} {keys.length === 1 ? 'key' : 'keys'}</small>
-  </h2>
+  </Heading>
   <div class="mb-2 grid grid-cols-4 gap-1.5" role="group" aria-label="Move the camera here">
     {#each STEPS as [label, by] (label)}
       <Press class="px-1 text-[12px]" onclick={() => nudge(by)}>{label}</Press>
@@ -143,10 +147,10 @@
       >Delete this key</Press
     >
   {:else}
-    <Press class="w-full" onclick={keyHere}>Key here <kbd>K</kbd></Press>
+    <Press class="w-full" onclick={keyHere}>Key here <Kbd>K</Kbd></Press>
   {/if}
 
-  <h2 class="section">Shot</h2>
+  <Heading>Shot</Heading>
   <NumberField
     label="Frames"
     places={0}
@@ -174,10 +178,12 @@
         frames: s.move?.frames ?? 96,
       }))}
   />
-  <Press
-    class="onward w-full"
-    disabled={!(scene.proxies ?? []).length}
-    onclick={() => route.go(route.project, 'deliver')}
-    main={keys.length > 0}>On to Deliver</Press
+  <Foot
+    ><Press
+      class="w-full"
+      disabled={!(scene.proxies ?? []).length}
+      onclick={() => route.go(route.project, 'deliver')}
+      main={keys.length > 0}>On to Deliver</Press
+    ></Foot
   >
 {/if}

@@ -195,8 +195,8 @@
         <svg width="16" height="18" viewBox="0 0 16 18" aria-hidden="true"
           ><path
             d="M8 1l6.5 3.8v8.4L8 17l-6.5-3.8V4.8z"
-            fill={at === f ? '#ffd166' : '#dfe8e4'}
-            stroke="#0c1110"
+            fill={at === f ? 'var(--color-lantern)' : 'var(--color-ink)'}
+            stroke="var(--color-ground)"
           /></svg
         >
       </Press>

@@ -45,7 +45,7 @@
 <g transform={moved} fill="none" pointer-events="none">
   <path
     d={rest}
-    stroke="#dfe8e4"
+    stroke="var(--color-ink)"
     stroke-width="1"
     opacity={by.every(({ d }) => !d) || tool.name === 'take' ? 0.5 : 0.16}
     vector-effect="non-scaling-stroke"
@@ -62,16 +62,21 @@
   {#if over}
     <path
       d={d([over])}
-      stroke={over.heading ? colourOf(over.heading) : '#dfe8e4'}
+      stroke={over.heading ? colourOf(over.heading) : 'var(--color-ink)'}
       stroke-width="2.6"
       vector-effect="non-scaling-stroke"
     />
   {/if}
-  <path d={swept} stroke="#ffd166" stroke-width="2.2" vector-effect="non-scaling-stroke" />
+  <path
+    d={swept}
+    stroke="var(--color-lantern)"
+    stroke-width="2.2"
+    vector-effect="non-scaling-stroke"
+  />
   {#if advice}
     <path
       d={d([advice.edge])}
-      stroke="#ffd166"
+      stroke="var(--color-lantern)"
       stroke-width="7"
       opacity="0.32"
       stroke-linecap="round"
@@ -86,7 +91,7 @@
   {/if}
 </g>
 {#if advice && label}
-  <text {...beside(win, [label[0], label[1] + 26], 150)} class="note" fill="#ffd166">
+  <text {...beside(win, [label[0], label[1] + 26], 150)} class="note" fill="var(--color-lantern)">
     N takes it: ± {plain(advice.focal_sigma_then * mm, 2)} mm
   </text>
 {/if}

@@ -59,7 +59,7 @@
   />
 {/if}
 {#if line[0] && line[1]}
-  <Stroke points={[line[0], line[1]]} colour="#ffd166" under={4} underOpacity={0.5} />
+  <Stroke points={[line[0], line[1]]} colour="var(--color-lantern)" under={4} underOpacity={0.5} />
 {/if}
 {#each grips as [grip, p, label] (label)}
   {#if p}
@@ -68,7 +68,7 @@
         ? `M${p[0] - 9} ${p[1] - 5}l9 -8l9 8M${p[0] - 9} ${p[1] + 5}l9 8l9 -8`
         : `M${p[0] - 7} ${p[1] - 7}q14 7 0 14`}
       fill="none"
-      stroke="#ffd166"
+      stroke="var(--color-lantern)"
       stroke-width="2"
     />
     <Grip at={p} r={15} {grip} {label} cursor="ns-resize" />
@@ -78,7 +78,7 @@
   <path
     d="M{x + 16 * sx} {y}H{x}V{y + 16 * sy}"
     fill="none"
-    stroke="#ffd166"
+    stroke="var(--color-lantern)"
     stroke-width="2"
     opacity="0.9"
   />

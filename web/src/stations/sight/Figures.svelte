@@ -43,15 +43,15 @@
   >
     <path
       d={SHAPE}
-      fill="#ffd166"
+      fill="var(--color-lantern)"
       fill-opacity="0.22"
-      stroke="#ffd166"
+      stroke="var(--color-lantern)"
       stroke-width="1.4"
       vector-effect="non-scaling-stroke"
     />
   </g>
   {#if f.i === 0}
-    <text x={f.a[0] + 8} y={f.a[1] + 14} font-size="12" fill="#ffd166" class="num"
+    <text x={f.a[0] + 8} y={f.a[1] + 14} font-size="12" fill="var(--color-lantern)" class="num"
       >{length(checks.check.figure)}</text
     >
   {/if}

@@ -68,12 +68,18 @@
     x={Math.max(o.line[0][0], 0) + 8}
     y={o.line[0][1] - 8 - 16 * i}
     class="note num"
-    fill="#dfe8e4">without {nameOf(third)}: {plain(o.focal_35mm, 1)} mm</text
+    fill="var(--color-ink)">without {nameOf(third)}: {plain(o.focal_35mm, 1)} mm</text
   >
 {/each}
 {#if other?.camera}
-  <path d={ground(other.camera)} stroke="#dfe8e4" stroke-width="1" opacity="0.5" fill="none" />
+  <path
+    d={ground(other.camera)}
+    stroke="var(--color-ink)"
+    stroke-width="1"
+    opacity="0.5"
+    fill="none"
+  />
   {#if otherLine}
-    <Stroke points={otherLine} colour="#dfe8e4" dash="14 4 2 4" under={0} />
+    <Stroke points={otherLine} colour="var(--color-ink)" dash="14 4 2 4" under={0} />
   {/if}
 {/if}

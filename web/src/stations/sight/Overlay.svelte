@@ -55,7 +55,9 @@
 {#each drafts as draft (draft)}
   <Stroke
     points={[toView(win, draft.from), toView(win, draft.to)]}
-    colour={plain || drawing.heading === 'direction' ? '#dfe8e4' : colourOf(drawing.heading)}
+    colour={plain || drawing.heading === 'direction'
+      ? 'var(--color-ink)'
+      : colourOf(drawing.heading)}
     dash={plain || drawing.heading === 'direction' ? '1 4' : patternOf(drawing.heading)}
   />
 {/each}
@@ -63,9 +65,14 @@
 {#if datum}
   {@const at = toView(win, [datum[0], datum[1]])}
   <g transform="translate({at[0]} {at[1]})">
-    <path d="M-9 0h6M3 0h6M0 -9v6M0 3v6" stroke="#0c1110" stroke-width="4" opacity="0.6" />
-    <path d="M-9 0h6M3 0h6M0 -9v6M0 3v6" stroke="#ffd166" stroke-width="1.8" />
-    <text x="11" y="16" class="note" fill="#ffd166"
+    <path
+      d="M-9 0h6M3 0h6M0 -9v6M0 3v6"
+      stroke="var(--color-ground)"
+      stroke-width="4"
+      opacity="0.6"
+    />
+    <path d="M-9 0h6M3 0h6M0 -9v6M0 3v6" stroke="var(--color-lantern)" stroke-width="1.8" />
+    <text x="11" y="16" class="note" fill="var(--color-lantern)"
       >datum 0, {sighting?.datum_level_m ? length(sighting.datum_level_m) : 0}, 0</text
     >
     {#if !sighting?.locked}

@@ -60,7 +60,7 @@
 </script>
 
 <div
-  class="pointer-events-none absolute bottom-2 left-2 overflow-hidden rounded-md border border-line bg-[#0c1110ee]"
+  class="pointer-events-none absolute bottom-2 left-2 overflow-hidden rounded-md border border-line bg-ground/95"
   role="img"
   aria-label="Overview of the vanishing points"
 >
@@ -71,7 +71,7 @@
         y1={horizon[0][1]}
         x2={horizon[1][0]}
         y2={horizon[1][1]}
-        stroke="#dfe8e4"
+        stroke="var(--color-ink)"
         stroke-dasharray="2 4"
         opacity="0.7"
       />
@@ -92,10 +92,11 @@
       y={corner[0][1]}
       width={corner[1][0] - corner[0][0]}
       height={corner[1][1] - corner[0][1]}
-      fill="#3a3a3a88"
-      stroke="#dfe8e4"
+      fill="var(--color-surround)"
+      fill-opacity="0.53"
+      stroke="var(--color-ink)"
     />
-    <rect width={SIDE[0]} height="49" fill="#0c1110c0" />
+    <rect width={SIDE[0]} height="49" fill="var(--color-shadow)" />
     {#each points as p, i (p.h)}
       {#if p.out}
         <path

@@ -1,5 +1,7 @@
 <script lang="ts">
   /** The tray of Sight: what to do next, then what is drawn, what is known, and what is checked. */
+  import Foot from '../../lib/Foot.svelte';
+  import { Kbd } from 'flowbite-svelte';
   import { tool } from '../../project/tool.svelte';
   import { project } from '../../project/project.svelte';
   import { route } from '../../project/route.svelte';
@@ -35,7 +37,7 @@
       class="px-1"
       aria-pressed={tool.name === mine}
       disabled={locked || (!!sighting.by_eye && mine !== 'datum' && mine !== 'tape')}
-      onclick={() => tool.choose(mine)}>{name} <kbd>{key}</kbd></Press
+      onclick={() => tool.choose(mine)}>{name} <Kbd>{key}</Kbd></Press
     >
   {/each}
 </div>
@@ -97,7 +99,7 @@
   <Compare />
 </Section>
 
-<div class="onward grid grid-cols-2 gap-2 bg-raised">
+<Foot class="grid grid-cols-2 gap-2">
   <Press
     aria-pressed={locked}
     disabled={!r?.settled && !locked}
@@ -107,4 +109,4 @@
   <Press disabled={!r?.settled} onclick={() => route.go(route.project, 'block')} main={r?.settled}
     >On to Block</Press
   >
-</div>
+</Foot>

@@ -4,6 +4,7 @@
   import { onMount } from 'svelte';
   import { api, OURS, plateAddress, type ProjectOut } from '../../lib/api/client';
   import { route } from '../../project/route.svelte';
+  import Progress from '../../lib/Progress.svelte';
   import Press from '../../lib/Press.svelte';
 
   let projects = $state.raw<ProjectOut[] | null>(null);
@@ -120,7 +121,7 @@
         />
       {:else}
         <p class="mb-3 font-semibold">{sent < 1 ? 'Bringing it in…' : 'Reading the picture…'}</p>
-        <progress class="h-2 w-72 accent-jade" value={sent} max="1" aria-label="Upload"></progress>
+        <Progress label="Upload" class="w-72" done={sent} />
         <p class="mt-3"><Press onclick={() => sending?.abort()}>Cancel</Press></p>
       {/if}
       {#if trouble}<p class="mt-4 text-warning" role="alert">{trouble}</p>{/if}

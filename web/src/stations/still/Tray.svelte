@@ -1,7 +1,11 @@
 <script lang="ts">
+  import Foot from '../../lib/Foot.svelte';
+  import Advice from '../../lib/Advice.svelte';
+  import Heading from '../../lib/Heading.svelte';
   import { project } from '../../project/project.svelte';
   import { route } from '../../project/route.svelte';
   import { aspect } from '../../lib/words';
+  import { tip } from '../../lib/tip';
   import Press from '../../lib/Press.svelte';
 
   const plate = $derived(project.scene!.plate);
@@ -29,20 +33,20 @@
   }
 </script>
 
-<div class="advice">
+<Advice>
   {#if traces}
     <b>The still is in.</b> {traces} traces lie on it.
   {:else}
     <b>The still is in.</b> Next, find the camera that took it: trace a few straight edges in Sight.
   {/if}
-</div>
+</Advice>
 
-<h2 class="section">Plate</h2>
+<Heading>Plate</Heading>
 <dl>
   {#each facts as [k, v] (k)}
     <div class="flex justify-between gap-4 py-1">
       <dt class="text-quiet">{k}</dt>
-      <dd class="num truncate" title={v}>{v}</dd>
+      <dd class="num truncate" {...tip(v)}>{v}</dd>
     </div>
   {/each}
 </dl>
@@ -59,7 +63,7 @@
     Views show it at 8 bit; it is cast and rendered at its own depth.
   </p>{/if}
 
-<h2 class="section">Lens facts <small>from the file</small></h2>
+<Heading>Lens facts <small>from the file</small></Heading>
 <dl>
   {#each lens as [k, v] (k)}
     <div class="flex justify-between gap-4 py-1">
@@ -74,10 +78,11 @@
   <p class="mt-2 text-[12px] text-quiet">The file does not say; the traced edges will.</p>
 {/if}
 
-<h2 class="section">Shot</h2>
+<Heading>Shot</Heading>
 <p class="text-quiet">
   The shot takes the plate's aspect, {aspect(plate.width, plate.height)}: nothing is squashed.
 </p>
-<Press main class="onward w-full" onclick={() => route.go(route.project, 'sight')}
-  >On to Sight</Press
+<Foot
+  ><Press main class="w-full" onclick={() => route.go(route.project, 'sight')}>On to Sight</Press
+  ></Foot
 >

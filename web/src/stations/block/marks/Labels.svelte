@@ -25,14 +25,19 @@
     {@const middle = [0, 1].map((k) => at.reduce((s, p) => s + p[k], 0) / at.length)}
     {@const words = reads(label.what, open.labels.get(label.id) ?? 0)}
     {@const chosen = selection.has('label', label.id)}
-    <path {d} fill="none" stroke="#0c1110" stroke-width="4" opacity="0.75" />
-    <path {d} fill="none" stroke={chosen ? '#ffd166' : '#dfe8e4'} stroke-width="1.4" />
+    <path {d} fill="none" stroke="var(--color-ground)" stroke-width="4" opacity="0.75" />
+    <path
+      {d}
+      fill="none"
+      stroke={chosen ? 'var(--color-lantern)' : 'var(--color-ink)'}
+      stroke-width="1.4"
+    />
     <text
       {...beside(win, middle as [number, number], 8 * words.length)}
       class="num"
       font-size="13"
-      fill={chosen ? '#ffd166' : '#dfe8e4'}
-      stroke="#0c1110"
+      fill={chosen ? 'var(--color-lantern)' : 'var(--color-ink)'}
+      stroke="var(--color-ground)"
       stroke-width="3.5"
       paint-order="stroke">{words}</text
     >

@@ -12,6 +12,6 @@
 {/if}
 {#each leaks.now?.cracks ?? [] as crack (crack.between.join())}
   {@const [cx, cy] = toView(win, crack.at as [number, number])}
-  <circle {cx} {cy} r="11" fill="none" stroke="#0c1110" stroke-width="4" />
-  <circle {cx} {cy} r="11" fill="none" stroke="#ffd166" stroke-width="1.8" />
+  <circle {cx} {cy} r="11" fill="none" stroke="var(--color-ground)" stroke-width="4" />
+  <circle {cx} {cy} r="11" fill="none" stroke="var(--color-lantern)" stroke-width="1.8" />
 {/each}

@@ -1,5 +1,6 @@
 <script lang="ts">
   /** All proxies, by group: found by name, hidden, locked, tagged, put in order, shown alone. */
+  import Heading from '../../../lib/Heading.svelte';
   import { Input } from 'flowbite-svelte';
   import type { Proxy } from '../../../lib/api/client';
   import { project } from '../../../project/project.svelte';
@@ -9,15 +10,7 @@
   import { show } from '../show.svelte';
   import Press from '../../../lib/Press.svelte';
 
-  const TAGS = {
-    copper: '#d98a5b',
-    moss: '#9bb35c',
-    slate: '#7f9bb3',
-    plum: '#b07fb0',
-    straw: '#d9c56b',
-  } as const;
-  type Tag = keyof typeof TAGS;
-  const NAMES = Object.keys(TAGS) as Tag[];
+  const TAGS = ['copper', 'moss', 'slate', 'plum', 'straw'] as const;
 
   let sought = $state('');
   let folded = $state.raw<string[]>([]);
@@ -51,9 +44,10 @@
   function fold(name: string) {
     folded = folded.includes(name) ? folded.filter((f) => f !== name) : [...folded, name];
   }
+  type Tag = (typeof TAGS)[number];
   const nextTag = (tag: Tag | null | undefined) => {
-    const at = tag ? NAMES.indexOf(tag) : -1;
-    return NAMES[at + 1] ?? null;
+    const at = tag ? TAGS.indexOf(tag) : -1;
+    return TAGS[at + 1] ?? null;
   };
   function drop(e: DragEvent, before: string) {
     e.preventDefault();
@@ -78,11 +72,11 @@
     'opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 aria-pressed:opacity-100';
 </script>
 
-<h2 class="section">
+<Heading>
   Proxies <small
     >{found.length === proxies.length ? '' : `${found.length} of `}{proxies.length}</small
   >
-</h2>
+</Heading>
 <div class="mb-1 flex gap-1">
   <Input
     class="min-w-0 flex-1"
@@ -152,7 +146,7 @@
           <Press
             kind="bare"
             class="h-3 w-3 shrink-0 rounded-full border border-line"
-            style={p.tag ? `background: ${TAGS[p.tag as Tag]}` : ''}
+            style={p.tag ? `background: var(--color-${p.tag})` : ''}
             aria-label="Tag of {p.name}: {p.tag ?? 'none'}"
             title="Tag: {p.tag ?? 'none'}"
             onclick={() => void alterAll({ tag: nextTag(p.tag as Tag) }, [p.id])}
@@ -181,7 +175,7 @@
             class="{SMALL} {SELDOM}"
             aria-pressed={alone(p)}
             aria-label="Show {p.name} alone"
-            onclick={() => (show.solo = alone(p) ? null : [p.id])}>solo</Press
+            onclick={() => (show.solo = alone(p) ? null : [p.id])}>alone</Press
           >
           <Press
             kind="bare"
@@ -189,7 +183,7 @@
             aria-pressed={p.locked}
             aria-label="{p.locked ? 'Unlock' : 'Lock'} {p.name}"
             onclick={() => void alterAll({ locked: !p.locked }, [p.id])}
-            >{p.locked ? 'locked' : 'lock'}</Press
+            >{p.locked ? 'unlock' : 'lock'}</Press
           >
           <Press
             kind="bare"

@@ -1,5 +1,6 @@
 <script lang="ts">
   /** A face, an edge or a corner: what is done with it. */
+  import Heading from '../../../lib/Heading.svelte';
   import type { Change } from '../../../lib/api/client';
   import NumberField from '../../../project/NumberField.svelte';
   import { project } from '../../../project/project.svelte';
@@ -28,7 +29,7 @@
   }
 </script>
 
-<h2 class="section">{partName(at.part)} <small>of {proxy?.name}</small></h2>
+<Heading>{partName(at.part)} <small>of {proxy?.name}</small></Heading>
 {#if face}
   <NumberField
     label="Push it out"

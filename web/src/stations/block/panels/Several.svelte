@@ -1,5 +1,6 @@
 <script lang="ts">
   /** Several proxies: what is done with all of them, and with two. */
+  import Heading from '../../../lib/Heading.svelte';
   import type { Proxy } from '../../../lib/api/client';
   import NumberField from '../../../project/NumberField.svelte';
   import { project } from '../../../project/project.svelte';
@@ -14,7 +15,7 @@
   let well = $state(0);
 </script>
 
-<h2 class="section">{chosen.length} proxies <small>selected</small></h2>
+<Heading>{chosen.length} proxies <small>selected</small></Heading>
 <div class="flex items-center justify-between gap-2 py-0.5">
   <label for="group-name" class="text-quiet">Group</label>
   <Words

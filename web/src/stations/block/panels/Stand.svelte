@@ -1,43 +1,57 @@
 <script lang="ts">
-  /** What can be stood, hung and read off. */
-  import type { Change } from '../../../lib/api/client';
+  /** What can be stood, hung and raised: the usual kinds in a row, the others one press behind it;
+   *  and while nothing lies or hangs yet, what most places begin with. */
+  import { Dropdown, DropdownItem, Kbd } from 'flowbite-svelte';
   import { project } from '../../../project/project.svelte';
-  import { selection } from '../../../project/selection.svelte';
   import { tool } from '../../../project/tool.svelte';
-  import { blockHand } from '../hand.svelte';
-  import { STOOD } from '../kinds';
   import Press from '../../../lib/Press.svelte';
+  import { tip } from '../../../lib/tip';
+  import { capital } from '../../../lib/words';
+  import { carryOut } from '../../../project/carryout';
+  import { STANDING } from '../stand';
 
   const proxies = $derived(project.scene!.proxies);
-  const chosen = $derived(proxies.find((p) => selection.has('proxy', p.id)));
-  const TOOLS = [
-    ...STOOD.map(({ kind, label }) => [kind, label, '']),
-    ['grow', 'Grow', 'An outline grown from a few clicks on the thing'],
-    ['span', 'Span', 'A surface between two lines of picked corners'],
-  ];
-  const HUNG: { label: string; name: string; change: Change }[] = [
-    { label: 'Ground', name: 'Lay the ground', change: { verb: 'LayGround' } },
-    { label: 'Backdrop', name: 'Hang a backdrop', change: { verb: 'Hang', margin: 0.25 } },
-    { label: 'Dome', name: 'Hang a dome', change: { verb: 'HangDome' } },
-  ];
-  function take(name: string) {
-    blockHand.cancel();
-    tool.choose(name);
-  }
+  const usual = STANDING.filter((one) => one.usual);
+  const others = STANDING.filter((one) => !one.usual);
+  const begins = $derived([
+    ...(proxies.some((p) => p.kind === 'floor') ? [] : ['Ground']),
+    ...(proxies.some((p) => 'distance_m' in p) ? [] : ['Backdrop']),
+  ]);
+  const held = $derived(others.find((one) => one.tool === tool.name));
+  let open = $state(false);
 </script>
 
-<div class="grid grid-cols-5 gap-1" role="group" aria-label="Stand a proxy">
-  {#each TOOLS as [name, label, title] (name)}
-    <Press tight aria-pressed={tool.name === name} {title} onclick={() => take(name)}>{label}</Press
-    >
+<div class="grid grid-cols-6 gap-1" role="group" aria-label="Stand a proxy">
+  {#each usual as { label, words, tool: name, run } (label)}
+    <Press tight does={words} aria-pressed={tool.name === name} onclick={run}>{label}</Press>
   {/each}
-  <Press
-    tight
-    disabled={!chosen || !('depth_m' in chosen)}
-    title="Raise a wall from the far edge of the selected floor, box or room"
-    onclick={() => project.keep({ verb: 'RaiseWall', proxy: chosen!.id, edge: 2 })}>Wall</Press
+  <Press tight aria-pressed={!!held} aria-haspopup="dialog" aria-expanded={open}
+    >{held?.label ?? 'More'} ▾</Press
   >
-  {#each HUNG as { label, name, change } (name)}
-    <Press tight aria-label={name} title={name} onclick={() => project.keep(change)}>{label}</Press>
-  {/each}
+  <Dropdown
+    bind:isOpen={open}
+    placement="bottom-end"
+    role="dialog"
+    aria-label="More to stand"
+    simple
+  >
+    {#each others as one (one.label)}
+      <DropdownItem
+        {...tip(one.needs?.(), one.words)}
+        onclick={() => {
+          open = false;
+          carryOut(one);
+        }}
+        >{one.label}
+        {#if one.key}<Kbd>{one.key}</Kbd>{/if}</DropdownItem
+      >
+    {/each}
+  </Dropdown>
 </div>
+{#if begins.length}
+  <div class="mt-1 grid auto-cols-fr grid-flow-col gap-1">
+    {#each STANDING.filter((one) => begins.includes(one.label)) as { label, words, run } (label)}
+      <Press tight onclick={run}>{capital(words)}</Press>
+    {/each}
+  </div>
+{/if}

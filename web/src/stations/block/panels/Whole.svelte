@@ -1,5 +1,6 @@
 <script lang="ts">
   /** One proxy: its numbers, and what is done with it as a whole. */
+  import Heading from '../../../lib/Heading.svelte';
   import NumberField from '../../../project/NumberField.svelte';
   import { project } from '../../../project/project.svelte';
   import Section from '../../../lib/Section.svelte';
@@ -40,9 +41,9 @@
   const keep = (change: Change) => void project.keep(change);
 </script>
 
-<h2 class="section">
+<Heading>
   {chosen.name} <small>{chosen.kind}{chosen.locked ? ' · locked' : ''}</small>
-</h2>
+</Heading>
 <div class="flex items-center justify-between gap-2 py-0.5">
   <label for="proxy-name" class="text-quiet">Name</label>
   <Words

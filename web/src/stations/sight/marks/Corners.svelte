@@ -23,7 +23,7 @@
     {#each tracesOf(c.id) as from, i (i)}
       <Stroke
         points={[toView(win, from), p]}
-        colour="#dfe8e4"
+        colour="var(--color-ink)"
         width={1}
         dash="3 5"
         opacity={0.7}
@@ -32,8 +32,8 @@
     {/each}
     <path
       d="M{p[0]} {p[1] - 8}l8 8l-8 8l-8 -8z"
-      fill={selection.has('corner', c.id) ? '#ffd16655' : '#0c111055'}
-      stroke={selection.has('corner', c.id) ? '#ffd166' : '#dfe8e4'}
+      fill={selection.has('corner', c.id) ? 'var(--color-marked)' : 'var(--color-shadow)'}
+      stroke={selection.has('corner', c.id) ? 'var(--color-lantern)' : 'var(--color-ink)'}
       stroke-width="1.6"
       data-grip="corner|{c.id}"
       role="button"

@@ -29,7 +29,7 @@
 </script>
 
 {#if line}
-  <Stroke points={line} colour="#fff" width={1.4} dash="2 6" opacity={0.85} under={0} />
+  <Stroke points={line} colour="var(--color-ink)" width={1.4} dash="2 6" opacity={0.85} under={0} />
   {#each project.scene!.sighting.traces ?? [] as t (t.id)}
     {@const run = onward(t)}
     {#if run}

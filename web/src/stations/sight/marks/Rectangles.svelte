@@ -33,14 +33,14 @@
       {@const heading = r.headings[i % 2]}
       <Stroke
         points={[p, at[(i + 1) % 4]]}
-        colour={chosen ? '#ffd166' : colourOf(heading)}
+        colour={chosen ? 'var(--color-lantern)' : colourOf(heading)}
         width={chosen ? 1.8 : 1.4}
         dash={patternOf(heading)}
       />
     {/each}
     <polygon
       points={at.join(' ')}
-      fill={chosen ? '#ffd16618' : '#ffffff0c'}
+      fill={chosen ? 'var(--color-marked)' : 'var(--color-sheen)'}
       stroke="transparent"
       stroke-width="10"
       data-grip="rectangle|{r.id}"
@@ -49,20 +49,20 @@
     {#each at as p, i (i)}
       <path
         d={tick(p, at[(i + 1) % 4]) + tick(p, at[(i + 3) % 4])}
-        stroke={chosen ? '#ffd166' : '#dfe8e4'}
+        stroke={chosen ? 'var(--color-lantern)' : 'var(--color-ink)'}
         stroke-width={chosen && selection.only?.part === i ? 4 : 2.4}
       />
       <Grip at={p} grip="rectangle|{r.id}|{i}" label="Corner {i + 1} of {name}" />
     {/each}
     {#if disagreeing.has(r.id)}
-      <text {...beside(win, at[0], 70)} class="note" fill="#ff8f6b">disagrees</text>
+      <text {...beside(win, at[0], 70)} class="note" fill="var(--color-warning)">disagrees</text>
     {/if}
   </g>
 {/each}
 {#if sightHand.corners.length}
   <Stroke
     points={[...sightHand.corners, ...(sightHand.hover ? [sightHand.hover] : [])].map(view)}
-    colour="#ffd166"
+    colour="var(--color-lantern)"
     width={1.5}
     under={0}
   />

@@ -15,7 +15,7 @@
 {#each project.scene!.sighting.tapes ?? [] as t (t.id)}
   {@const ends = heldPoints('tape', t).map((p) => toView(win, p))}
   {@const [a, b] = ends}
-  {@const colour = selection.has('tape', t.id) ? '#ffd166' : '#dfe8e4'}
+  {@const colour = selection.has('tape', t.id) ? 'var(--color-lantern)' : 'var(--color-ink)'}
   <Stroke points={ends} {colour} width={2} dash="1 4" under={4} underOpacity={0.5} />
   <line
     x1={a[0]}

@@ -20,7 +20,11 @@
   function misfit(id: string): string | null {
     const px = read.get(id)?.misfit_px ?? 0;
     const scale = Math.max(plate.width, plate.height) / 1920;
-    return px > 4 * scale ? '#ff8f6b' : px > 1.5 * scale ? '#ffd166' : null;
+    return px > 4 * scale
+      ? 'var(--color-warning)'
+      : px > 1.5 * scale
+        ? 'var(--color-lantern)'
+        : null;
   }
 
   /** Where there are many, those that are not worked on rest as hairlines, so that the picture shows:
@@ -57,7 +61,7 @@
   {@const a = pts[0]}
   {@const b = pts[pts.length - 1]}
   {@const chosen = selection.has('trace', t.id)}
-  {@const colour = chosen ? '#ffd166' : colourOf(t.heading)}
+  {@const colour = chosen ? 'var(--color-lantern)' : colourOf(t.heading)}
   {@const off = misfit(t.id)}
   {@const awake = !many || chosen || worst.has(t.id) || nearPointer(pts)}
   <g
@@ -115,7 +119,7 @@
     {/if}
     {#if read.get(t.id)?.disagrees}
       {@const note = beside(win, [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2], 70)}
-      <text {...note} class="note" fill="#ff8f6b">disagrees</text>
+      <text {...note} class="note" fill="var(--color-warning)">disagrees</text>
     {/if}
   </g>
 {/each}

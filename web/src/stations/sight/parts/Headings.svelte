@@ -1,5 +1,7 @@
 <script lang="ts">
   /** The headings and bearings: how many traces, how well they agree, and which is next. */
+  import Heading from '../../../lib/Heading.svelte';
+  import { Kbd } from 'flowbite-svelte';
   import { selection } from '../../../project/selection.svelte';
   import { drawing } from '../drawing.svelte';
   import { project } from '../../../project/project.svelte';
@@ -7,6 +9,7 @@
   import { plain } from '../../../lib/words';
   import { proposing } from '../proposal.svelte';
   import Swatch from '../../../project/Swatch.svelte';
+  import { tip } from '../../../lib/tip';
   import Press from '../../../lib/Press.svelte';
 
   const sighting = $derived(project.scene!.sighting!);
@@ -25,9 +28,9 @@
   );
 </script>
 
-<h2 class="section">
+<Heading>
   Headings <small>{count} {count === 1 ? 'trace' : 'traces'}</small>
-</h2>
+</Heading>
 <div role="radiogroup" aria-label="Heading of the next trace">
   {#each ways as h, i (h)}
     {@const read = r?.headings?.find((x) => x.heading === h)}
@@ -44,7 +47,7 @@
       onclick={() => drawing.turn(h)}
     >
       <Swatch heading={h} />
-      <span class={isBearing(h) ? '' : 'w-14'} title={isBearing(h) ? nameOf(h) : undefined}
+      <span class={isBearing(h) ? '' : 'w-14'} {...tip(isBearing(h) ? nameOf(h) : null)}
         >{isBearing(h) ? h : nameOf(h)}</span
       >
       {#if isBearing(h)}
@@ -66,7 +69,7 @@
       <span class="num w-[74px] text-right text-[12px] whitespace-nowrap"
         >{read?.count ?? 0} · {read?.fit_px != null ? `${plain(read.fit_px, 1)} px` : '—'}</span
       >
-      {#if i < 3}<kbd>{i + 1}</kbd>{:else}<span class="w-[17px]"></span>{/if}
+      {#if i < 3}<Kbd>{i + 1}</Kbd>{:else}<span class="w-[17px]"></span>{/if}
     </Press>
   {/each}
   <Press
@@ -82,7 +85,7 @@
   >
     <Swatch heading="direction" />
     <span class="flex-1">By direction</span>
-    <kbd>4</kbd>
+    <Kbd>4</Kbd>
   </Press>
   <Press
     kind="bare"
@@ -97,6 +100,6 @@
         ? `; ${found.size === 1 ? 'one stands' : `${found.size} stand`} out`
         : ''}</span
     >
-    <kbd>5</kbd>
+    <Kbd>5</Kbd>
   </Press>
 </div>

@@ -1,5 +1,7 @@
 <script lang="ts">
   /** What to do next, with the command that does it. */
+  import Advice from '../../../lib/Advice.svelte';
+  import { Kbd } from 'flowbite-svelte';
   import { checks } from '../checks.svelte';
   import { drawing } from '../drawing.svelte';
   import { tool } from '../../../project/tool.svelte';
@@ -29,7 +31,7 @@
   const ASKS = ['first', 'second', 'third', 'last'];
 </script>
 
-<div class="advice mt-2.5">
+<Advice class="mt-2.5">
   {#if tool.name === 'take'}
     Click an edge to take it, or sweep over many. <b>{usable}</b> are sorted{drawing.heading ===
     'direction'
@@ -38,11 +40,11 @@
   {:else if tool.name === 'trace'}
     {#if drawing.heading === 'direction'}
       Draw along an edge: it takes the heading it runs along. It pulls itself onto the edge; hold
-      <kbd>Shift</kbd> to keep it where you draw.
+      <Kbd>Shift</Kbd> to keep it where you draw.
     {:else}
       Draw along an edge that runs
       <b style="color: {colourOf(drawing.heading)}">{nameOf(drawing.heading)}</b>. It pulls itself
-      onto the edge; hold <kbd>Shift</kbd> to keep it where you draw.
+      onto the edge; hold <Kbd>Shift</Kbd> to keep it where you draw.
     {/if}
   {:else if tool.name === 'rectangle'}
     Press on the {ASKS[sightHand.corners.length]} corner of something rectangular, in order round it.
@@ -93,8 +95,7 @@
         class="mt-2 w-full"
         disabled={sighting.locked}
         onclick={() => project.keep({ verb: 'TakeSpread' })}
-        >Take a good spread <kbd class="!border-[#06120d55] !bg-transparent !text-[#06120d]">G</kbd
-        ></Press
+        >Take a good spread <Kbd class="border-current bg-transparent text-inherit">G</Kbd></Press
       >
     {:else}
       {found.says} A click takes an edge into
@@ -102,7 +103,7 @@
         ? 'the heading it seems to run along'
         : nameOf(drawing.heading)}; two a heading are enough to sort the rest.
       <Press main class="mt-2 w-full" onclick={() => tool.take('take')}
-        >Take edges <kbd class="!border-[#06120d55] !bg-transparent !text-[#06120d]">E</kbd></Press
+        >Take edges <Kbd class="border-current bg-transparent text-inherit">E</Kbd></Press
       >
     {/if}
   {:else if cropped}
@@ -137,15 +138,15 @@
       <Press main class="mt-2 w-full" onclick={() => flatten()}>Flatten the plate</Press>
     {:else if !r?.focal_px && usable >= 4 && !sighting.locked}
       <Press main class="mt-2 w-full" onclick={() => project.keep({ verb: 'TakeSpread' })}
-        >Take a good spread of edges <kbd>G</kbd></Press
+        >Take a good spread of edges <Kbd>G</Kbd></Press
       >
     {:else if !r?.trouble && !sighting.datum && r?.focal_px && !sighting.locked}
       <Press main class="mt-2 w-full" onclick={() => tool.choose('datum')}
-        >Pick the datum <kbd>D</kbd></Press
+        >Pick the datum <Kbd>D</Kbd></Press
       >
     {/if}
   {/if}
-</div>
+</Advice>
 {#if found?.advice && tool.name === 'none' && checks.edges && !sighting.locked && !changed}
   <Press
     kind="bare"
@@ -157,6 +158,6 @@
         found.advice.focal_sigma_now * mm,
       )} to ± {plain(found.advice.focal_sigma_then * mm)} mm</span
     >
-    <kbd>N</kbd>
+    <Kbd>N</Kbd>
   </Press>
 {/if}

@@ -1,5 +1,6 @@
 <script lang="ts">
   /** Rectangles: the plane each lies in, and its proportions. */
+  import Heading from '../../../lib/Heading.svelte';
   import { Select } from 'flowbite-svelte';
   import { selection } from '../../../project/selection.svelte';
   import { remove } from '../selected';
@@ -23,9 +24,9 @@
   ];
 </script>
 
-<h2 class="section">
+<Heading>
   Rectangles <small>{sighting.rectangles?.length}</small>
-</h2>
+</Heading>
 {#each sighting.rectangles ?? [] as shape, i (shape.id)}
   {@const read = r?.rectangles?.find((x) => x.id === shape.id)}
   <div

@@ -1,5 +1,7 @@
 <script lang="ts">
   /** Every trace, worst first; what can be done with the selected one. */
+  import Heading from '../../../lib/Heading.svelte';
+  import { Kbd } from 'flowbite-svelte';
   import { Select } from 'flowbite-svelte';
   import { selection } from '../../../project/selection.svelte';
   import { nextWorst, remove } from '../selected';
@@ -37,15 +39,15 @@
   });
 </script>
 
-<h2 class="section">
+<Heading>
   Traces
   <Press
     kind="bare"
     class="text-[12px] font-normal text-quiet hover:text-ink"
     disabled={!all.length}
-    onclick={nextWorst}>worst first <kbd>J</kbd></Press
+    onclick={nextWorst}>worst first <Kbd>J</Kbd></Press
   >
-</h2>
+</Heading>
 {#if !all.length}
   <p class="text-quiet">
     None yet. Two edges of one heading and two of another are enough to begin.
@@ -122,7 +124,8 @@
     />
     <div class="flex items-center justify-between gap-2 text-[12px] text-quiet">
       <span
-        ><kbd>←</kbd> <kbd>↑</kbd> nudge {selection.only?.part === undefined
+        ><Kbd>←</Kbd>
+        <Kbd>↑</Kbd> nudge {selection.only?.part === undefined
           ? 'it'
           : `end ${selection.only.part + 1}`} by 0.1 px</span
       >
