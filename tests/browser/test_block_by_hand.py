@@ -3,8 +3,6 @@ as a hand does them."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from contextlib import contextmanager
 from pathlib import Path
 
 import numpy as np
@@ -22,7 +20,7 @@ from jade_lantern.demo.world import (
     WORKSHOPS,
     lens,
 )
-from tests.browser.lens import Lens, go_to, one_change, open_project, state, take_up
+from tests.browser.lens import Lens, as_it_was, go_to, one_change, take_up
 from tests.browser.test_block import scene_of
 
 EYE = lens().position
@@ -32,23 +30,6 @@ def spot(x: float, y: float, z: float) -> tuple[float, float]:
     """The pixel at which a place of the quay is seen."""
     px, py = lens().project(np.array([[x, y, z]]))[0][0]
     return float(px), float(py)
-
-
-@contextmanager
-def as_it_was(page: Page) -> Iterator[None]:
-    """Do something to the quay, and leave it as it was, for those who come after."""
-    open_project(page, "Lantern Quay")
-    go_to(page, "Block")
-    number = page.url.split("/project/")[1].split("/")[0]
-    before = state(page)["revision"]
-    try:
-        yield
-    finally:
-        head = page.request.get(f"/api/projects/{number}/head").json()["revision"]
-        page.request.post(
-            f"/api/projects/{number}/history/{before}",
-            data={"base": head}, headers={"X-Jade-Lantern": "1"},
-        )  # fmt: skip
 
 
 def bare(page: Page) -> Lens:

@@ -76,9 +76,7 @@ def test_a_still_becomes_a_shot_by_the_keyboard(page: Page, still_file: Path, st
     camera, press = lens(), page.keyboard.press
     page.goto("/")
     tab_to(page, "Pick a still")
-    with page.expect_file_chooser() as chooser:
-        press("Enter")
-    chooser.value.set_files(still_file)
+    page.get_by_label("Still", exact=True).set_input_files(still_file)
     wait_drawn(page)
     press("Alt+2")
     expect(page).to_have_title(f"{state(page)['scene']['name']} · Jade Lantern")

@@ -50,13 +50,11 @@ export const theme: ThemeConfig = {
   kbd:
     'rounded border-line bg-field px-[5px] py-0 font-mono text-[11.5px] leading-4 font-normal ' +
     'text-quiet',
-  dropzone: 'h-auto rounded-xl border-line bg-raised px-6 py-12 hover:bg-raised',
   dropdown: 'rounded-md border border-line bg-raised text-ink shadow-xl shadow-black/50',
   dropdownGroup: 'py-1 text-[13px] text-ink',
   dropdownItem: {
     base: 'flex items-center justify-between gap-6 px-3 py-1 whitespace-nowrap hover:bg-hover',
   },
-  skeleton: { line: 'bg-hover' },
   fileupload: { wrapper: 'hidden' },
   table: { div: 'overflow-visible', table: 'text-[13px] text-ink' },
 };

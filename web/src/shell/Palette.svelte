@@ -1,6 +1,7 @@
 <script lang="ts">
   /** The palette: every verb of every station by its words and its key; the last ones first. */
   import { CommandPalette } from 'flowbite-svelte';
+  import { tick } from 'svelte';
   import { windows } from '../project/windows.svelte';
   import type { Station } from '../views/station';
   import { listed } from './verbs';
@@ -23,6 +24,11 @@
     recent = [id, ...recent.filter((other) => other !== id)].slice(0, MOST);
     localStorage.setItem(PLACE, JSON.stringify(recent));
   }
+  // opened again while it is still going away, it would not ask for the keys by itself
+  $effect(() => {
+    if (windows.palette)
+      void tick().then(() => document.querySelector<HTMLElement>('[role=combobox]')?.focus());
+  });
   const items = $derived(
     windows.palette
       ? listed(stations, here, recent).map(({ id, words, key, where, run }) => ({

@@ -28,7 +28,9 @@
   );
 </script>
 
-<header class="flex h-[44px] shrink-0 items-center gap-3 border-b border-line bg-raised px-3.5">
+<header
+  class="flex h-[44px] shrink-0 items-center gap-3 border-b border-line bg-raised px-3.5 max-[900px]:gap-1.5"
+>
   <Press
     kind="bare"
     aria-label="To the projects"
@@ -47,7 +49,7 @@
       onleave={() => (naming = false)}
     />
   {:else}
-    <h1 class="max-w-52 truncate font-semibold">
+    <h1 class="max-w-52 min-w-0 truncate font-semibold">
       <Press
         kind="bare"
         class="max-w-full block truncate"
@@ -56,14 +58,14 @@
       >
     </h1>
   {/if}
-  <span class="text-[12px] whitespace-nowrap text-quiet">kept, {kept}</span>
+  <span class="text-[12px] whitespace-nowrap text-quiet max-[900px]:hidden">kept, {kept}</span>
 
   <nav class="mx-auto flex items-center" aria-label="Stations">
     {#each stations as s, i (s.name)}
       {@const lit = s.lit()}
-      {#if i}<span class="mx-1.5 h-px w-6 bg-line"></span>{/if}
+      {#if i}<span class="mx-1.5 h-px w-6 bg-line max-[900px]:hidden"></span>{/if}
       <a
-        class="flex items-center gap-2 rounded-md px-2 py-1.5 whitespace-nowrap hover:bg-hover"
+        class="flex items-center gap-2 rounded-md px-2 py-1.5 whitespace-nowrap hover:bg-hover max-[900px]:gap-1 max-[900px]:px-1"
         class:text-lantern={here === s}
         class:font-semibold={here === s}
         class:text-quiet={here !== s && lit === 'dark'}

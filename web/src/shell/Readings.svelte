@@ -1,5 +1,6 @@
 <script lang="ts">
   /** The numbers people check, always visible, with unit and uncertainty. */
+  import { innerWidth } from 'svelte/reactivity/window';
   import { tip } from '../lib/tip';
   import { project } from '../project/project.svelte';
   import { length } from '../lib/units.svelte';
@@ -61,7 +62,11 @@
   class="flex h-[102px] shrink-0 border-t border-line bg-raised px-4 py-3"
   aria-label="Readings"
 >
-  <dl class="flex flex-1 justify-between gap-3">
+  <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+  <dl
+    class="flex min-w-0 flex-1 justify-between gap-3 max-[900px]:overflow-x-auto"
+    tabindex={(innerWidth.current ?? 1280) < 900 ? 0 : undefined}
+  >
     {#each cells as c (c.label)}
       <div>
         <dt class="text-[12px] whitespace-nowrap text-quiet">{c.label}</dt>
@@ -77,7 +82,7 @@
     {/each}
   </dl>
   <div
-    class="ml-3 w-[236px] shrink-0 border-l max-[1100px]:w-[190px] border-line pl-4"
+    class="ml-3 w-[236px] shrink-0 border-l max-[1100px]:w-[190px] max-[900px]:w-[132px] border-line pl-4"
     role="group"
     aria-label="Verdict"
   >

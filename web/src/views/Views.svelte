@@ -3,6 +3,7 @@
    *  canvas, with one copy of the plate. The walk view lies over the tray; for a tall still, which
    *  leaves room at its sides, it stands beside it. It takes no room while it has nothing to show. */
   import { onMount, untrack, type Snippet } from 'svelte';
+  import { innerWidth } from 'svelte/reactivity/window';
   import { Pane, PaneGroup, PaneResizer } from 'paneforge';
   import { project } from '../project/project.svelte';
   import { windows } from '../project/windows.svelte';
@@ -13,6 +14,8 @@
   import { Screen } from './screen';
   import type { Station } from './station';
   import WalkView from './WalkView.svelte';
+
+  const MOST_TRAY = 580; // px: wider its words and numbers would only lie farther apart
 
   let { station, tray }: { station: Station; tray: Snippet } = $props();
   let canvas: HTMLCanvasElement;
@@ -27,7 +30,9 @@
   const tall = $derived(project.scene!.plate.height > project.scene!.plate.width);
   const walks = $derived(!!project.reading?.camera);
   /** The lens view's share of the width, and the walk view's of what is left: percent. */
-  const usual = $derived<[number, number]>(tall ? [40, 52] : [66, 32]);
+  const usual = $derived<[number, number]>(
+    tall ? [40, 52] : [100 - Math.min(34, (100 * MOST_TRAY) / (innerWidth.current ?? 1280)), 32],
+  );
 
   const place = (which: string) => `dividers.${station.name}.${tall ? 'tall' : 'wide'}.${which}`;
   function remembered(which: string, share: number): number[] {
@@ -35,8 +40,11 @@
     return kept > 0 && kept < 100 ? [kept, 100 - kept] : [share, 100 - share];
   }
   const remember = (which: string) => (layout: number[]) => {
-    if (!windows.whole && layout.length === 2 && layout[0] > 0 && layout[0] < 100)
-      localStorage.setItem(place(which), layout[0].toFixed(2));
+    if (windows.whole || layout.length !== 2 || layout[0] <= 0 || layout[0] >= 100) return;
+    // what is usual is not remembered: it is another in a window of another size
+    const moved = Math.abs(layout[0] - usual[which === 'outer' ? 0 : 1]) > 0.2;
+    if (moved) localStorage.setItem(place(which), layout[0].toFixed(2));
+    else localStorage.removeItem(place(which));
   };
   $effect(() => {
     const whole = windows.whole;

@@ -303,7 +303,9 @@
       >{plain(sighted.position[1])} m</span
     >
   {/if}
-  <div class="pointer-events-none absolute top-2 right-2 left-2 flex justify-between">
+  <div
+    class="pointer-events-none absolute top-2 right-2 left-2 flex flex-wrap justify-between gap-1.5"
+  >
     <Press
       kind="chip"
       class="pointer-events-auto"
@@ -313,7 +315,7 @@
       onpointerdowncapture={(e) => e.stopPropagation()}>Walk</Press
     >
     <span
-      class="pointer-events-auto flex gap-1.5"
+      class="pointer-events-auto flex flex-wrap gap-1.5"
       onpointerdowncapture={(e) => e.stopPropagation()}
     >
       {#each FROM as [from, label] (from)}

@@ -44,9 +44,9 @@
           onclick={() => selection.toggle('lantern', lantern.id)}
         >
           <img
-            class="h-[46px] w-full rounded-sm object-cover"
-            alt=""
+            class="h-[46px] w-full rounded-sm bg-surround object-cover"
             src={plateAddress(project.state!.id, digest(lantern))}
+            alt=""
           />
           <span class="mt-1 flex items-baseline gap-1 text-[12px]">
             <b class="num">{i + 1}</b> <span class="min-w-0 flex-1 truncate">{lantern.name}</span>

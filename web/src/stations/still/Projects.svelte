@@ -4,6 +4,7 @@
   import { onMount } from 'svelte';
   import { api, OURS, plateAddress, type ProjectOut } from '../../lib/api/client';
   import { route } from '../../project/route.svelte';
+  import Ask from '../../lib/Ask.svelte';
   import Progress from '../../lib/Progress.svelte';
   import Press from '../../lib/Press.svelte';
 
@@ -65,11 +66,11 @@
   }
 
   async function remove(p: ProjectOut) {
-    if (!confirm(`Delete “${p.name}” with its history and deliveries? This cannot be undone.`))
-      return;
     await api.DELETE('/api/projects/{id}', { params: { path: { id: p.id } } });
     await look();
   }
+  let doomed = $state.raw<ProjectOut | null>(null);
+  let asking = $state(false);
   const day = (s: string) =>
     new Date(s).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short', hour12: false });
 </script>
@@ -163,7 +164,7 @@
               kind="bare"
               class="absolute right-2 bottom-2.5 rounded px-2 py-1 text-[12px] text-quiet hover:bg-hover hover:text-warning"
               aria-label="Delete {p.name}"
-              onclick={() => remove(p)}>Delete</Press
+              onclick={() => ((doomed = p), (asking = true))}>Delete</Press
             >
           </li>
         {/each}
@@ -176,3 +177,11 @@
     </footer>
   </div>
 </main>
+
+<Ask
+  title={`Delete “${doomed?.name ?? ''}”?`}
+  words="Its history and deliveries go with it. This cannot be undone."
+  yes="Delete it"
+  bind:open={asking}
+  onyes={() => doomed && void remove(doomed)}
+/>

@@ -21,7 +21,11 @@
   let open = $state(false);
 </script>
 
-<div class="grid grid-cols-6 gap-1" role="group" aria-label="Stand a proxy">
+<div
+  class="grid grid-cols-[repeat(auto-fit,minmax(62px,1fr))] gap-1"
+  role="group"
+  aria-label="Stand a proxy"
+>
   {#each usual as { label, words, tool: name, run } (label)}
     <Press tight does={words} aria-pressed={tool.name === name} onclick={run}>{label}</Press>
   {/each}
