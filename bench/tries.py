@@ -20,19 +20,61 @@ from jade_lantern.core.picture import png
 from jade_lantern.demo.made import HEIGHT, WIDTH, made_camera, made_traces, shaken
 
 from .row import Row, side_by_side
+from .scenes import bring_in
 
 TRACES = 24
+PROXIES, FRAMES = 200, 10_000
 TIMES = 300
 
 
 def rows() -> Iterator[Row]:
-    with tempfile.TemporaryDirectory() as folder, served(folder) as port:
-        client = Client(port)
-        _, drag = dragged_project(client)
-        ratio = side_by_side(
-            lambda: drag(client), lambda: client.send("POST", "/api/ping", {}), TIMES
-        )  # fmt: skip
-    yield Row(f"a try, {TRACES} traces, at the client", "an empty API call", ratio, 2)
+    with tempfile.TemporaryDirectory() as folder:
+        bring_in(folder, PROXIES)
+        with served(folder) as port:
+            client = Client(port)
+
+            def against_nothing(try_one: Callable[[], object]) -> float:
+                return side_by_side(try_one, lambda: client.send("POST", "/api/ping", {}), TIMES)
+
+            _, drag = dragged_project(client)
+            yield Row(f"a try, {TRACES} traces, at the client", "an empty API call",
+                      against_nothing(lambda: drag(client)), 2)  # fmt: skip
+            for what, hand in _hands(client):
+                yield Row(f"a try, {what}", "an empty API call", against_nothing(hand), 2)
+
+
+def _hands(client: Client) -> Iterator[tuple[str, Callable[[], None]]]:
+    """What is tried in Block, Cast and Move, in a project of many proxies and frames."""
+    path, count = "/api/projects/1", iter(range(10**6))
+
+    def revision(change: dict[str, Any] | None = None) -> int:
+        if change is not None:
+            client.send("POST", f"{path}/edits", {"base": revision(), "change": change})
+        return int(client.send("GET", f"{path}/head")["revision"])
+
+    def trying(base: int, change: Callable[[float], dict[str, Any]]) -> Callable[[], None]:
+        def once() -> None:
+            body = {"base": base, "change": change(0.001 * next(count))}
+            client.send("POST", f"{path}/tries", body)
+
+        return once
+
+    yield (
+        f"one proxy of {PROXIES} slid",
+        trying(revision(), lambda x: {"verb": "AlterProxy", "proxy": "box-1", "to": {"x": x}}),
+    )
+    weak = {"verb": "AlterLantern", "lantern": "lantern-0"}
+    yield (
+        f"a lantern's strength, {PROXIES} proxies",
+        trying(revision(), lambda x: {**weak, "to": {"strength": x % 1}}),
+    )
+    revision({"verb": "SetShot", "frames": FRAMES, "fps": 24})
+    base = revision({"verb": "Push", "distance_m": 1.5})
+    key = client.send("GET", path)["follows"]["keys"][-1]
+    yield (
+        f"one key of {FRAMES:,} frames",
+        trying(base, lambda x: {"verb": "SetKey", "key": {**key, "focal_mm": 30 + x}}),
+    )
 
 
 @contextmanager

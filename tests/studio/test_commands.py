@@ -1,12 +1,15 @@
 """The command line on stored projects."""
 
+import asyncio
+import socket
+
 import cv2
 import numpy as np
 import pytest
 import tifffile
 from typer.testing import CliRunner
 
-from jade_lantern.cli import app
+from jade_lantern.cli import _listening, app
 from jade_lantern.studio.models import Project
 from tests.studio.test_damage import damaged_archives
 
@@ -97,3 +100,24 @@ def test_a_full_disk_is_said_by_commands_too(project, tmp_path, monkeypatch):
 
     monkeypatch.setattr("jade_lantern.core.deliver.archive.shutil.copyfileobj", full)
     assert "disk is full" in run("export", str(project.pk), str(tmp_path / "a.zip"), code=1)
+
+
+def test_an_answer_is_sent_at_once_and_not_held_back_for_an_acknowledgement():
+    """Nagle's algorithm is off on the connections that the server takes from its socket."""
+
+    async def taken() -> int:
+        off: asyncio.Future[int] = asyncio.get_running_loop().create_future()
+
+        def connected(_: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+            mine = writer.get_extra_info("socket")
+            off.set_result(mine.getsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY))
+            writer.close()
+
+        listening = _listening("127.0.0.1", 0)
+        async with await asyncio.start_server(connected, sock=listening):
+            _, writer = await asyncio.open_connection(*listening.getsockname())
+            found = await off
+            writer.close()
+            return found
+
+    assert asyncio.run(taken()) != 0

@@ -16,7 +16,6 @@ from numpy.typing import NDArray
 
 from ..core.arrays import Floats
 from ..core.cache import Cache, cached
-from ..core.camera import Camera
 from ..core.mesh import Mesh
 
 MOST_BYTES = 64 << 20
@@ -104,9 +103,9 @@ def _packed(mesh: Mesh) -> tuple[bytes, int]:
     return b"".join(a.astype(kind).tobytes() for a, kind in parts), len(wire)
 
 
-def of_shot(cameras: list[Camera]) -> ShotArrays:
-    rows = [np.concatenate([c.position, c.rotation.ravel(), [c.focal_px]]) for c in cameras]
-    return ShotArrays(digest=keep(np.array(rows, "<f8").tobytes()), frames=len(rows))
+def of_shot(places: Floats, attitudes: Floats, focals: Floats) -> ShotArrays:
+    rows = np.concatenate([places, attitudes.reshape(-1, 9), focals[:, None]], axis=1)
+    return ShotArrays(digest=keep(rows.astype("<f8").tobytes()), frames=len(rows))
 
 
 def of_times(

@@ -20,7 +20,7 @@ from ..core.scene.glaze import places_at_rest
 from ..core.scene.model import Key, Lantern, Scene
 from ..core.scene.moment import changes, moments, playing_plates
 from ..core.scene.sheet import rows_of, taken_by
-from ..core.scene.shot import shot_cameras, shot_keys
+from ..core.scene.shot import shot_keys, shot_path
 from ..core.sight.measure import camera_of
 from ..core.sight.reading import CameraReading, Reading, camera_reading, reading
 from ..core.value import Edge
@@ -173,7 +173,7 @@ def follows(before: Scene | None, after: Scene) -> Following:
     out.takes = _takes(None if was is None else before, after, now) or None
     if was is None or sighted or before is None or not same(after.move, before.move):
         frames = np.arange(after.move.frames, dtype=float)
-        out.shot = arrays.of_shot(shot_cameras(after, frames, now))
+        out.shot = arrays.of_shot(*shot_path(after, frames, now))
         out.keys = shot_keys(after, now)
     old_times = before is not None and was is not None and changes(before)
     if changes(after):

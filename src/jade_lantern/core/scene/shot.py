@@ -40,7 +40,20 @@ def shot_camera(scene: Scene, frame: float, sighted: Camera) -> Camera:
 
 
 def shot_cameras(scene: Scene, frames: Floats, sighted: Camera) -> list[Camera]:
-    """The shot camera at each of some frames.
+    """The shot camera at each of some frames (see `shot_path`)."""
+    if not scene.move.keyed:
+        return [sighted for _ in frames]
+    places, attitudes, focals = shot_path(scene, frames, sighted)
+    w, h = sighted.width, sighted.height
+    return [
+        Camera(w, h, float(f), r, p, sighted.cx, sighted.cy)
+        for f, r, p in zip(focals, attitudes, places, strict=True)
+    ]
+
+
+def shot_path(scene: Scene, frames: Floats, sighted: Camera) -> tuple[Floats, Floats, Floats]:
+    """(F, 3) places, (F, 3, 3) world-to-camera rotations and (F,) focal lengths in pixels of the
+    shot camera at frames (F,).
 
     Position runs along a cubic through its keys that never leaves the span between two of them, so
     that it holds where two are equal (Fritsch & Butland 1984). The log of the focal length runs
@@ -49,20 +62,12 @@ def shot_cameras(scene: Scene, frames: Floats, sighted: Camera) -> list[Camera]:
     its end of a stretch.
     """
     move = scene.move
-    if not move.keyed:
-        return [sighted for _ in frames]
-    w, h = sighted.width, sighted.height
-    focal = np.full(len(frames), sighted.focal_px)
+    focals = np.full(len(frames), sighted.focal_px)
     if move.focal_mm:
         logs = np.log([k.value for k in move.focal_mm])
         mm = np.exp(np.interp(warped(move.focal_mm, frames), times_of(move.focal_mm), logs))
-        focal = np.array([focal_px_from_35mm(float(f), w, h) for f in mm])
-    return [
-        Camera(w, h, float(f), r, p, sighted.cx, sighted.cy)
-        for f, r, p in zip(
-            focal, _attitudes(move, frames, sighted), _positions(move, frames, sighted), strict=True
-        )
-    ]
+        focals = mm * focal_px_from_35mm(1.0, sighted.width, sighted.height)
+    return _positions(move, frames, sighted), _attitudes(move, frames, sighted), focals
 
 
 def shot_keys(scene: Scene, sighted: Camera) -> list[Key]:
