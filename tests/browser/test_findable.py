@@ -130,3 +130,26 @@ def test_tips_menus_notices_and_the_history_say_what_they_are(page):
         expect(history).to_be_visible()
         page.keyboard.press("Escape")
         expect(history).to_be_hidden()
+
+
+def test_the_tray_can_have_the_walk_views_room(page):
+    """Three times as much of the cast sheet is seen then; Escape gives the room back."""
+    open_project(page, "Lantern Quay")
+    go_to(page, "Cast")
+    sheet = page.get_by_role("region", name="Cast sheet").get_by_role("table")
+
+    def seen() -> int:
+        tray = page.get_by_role("complementary", name="Tray").bounding_box()
+        assert tray
+        foot = tray["y"] + tray["height"]
+        boxes = [row.bounding_box() for row in sheet.get_by_role("row").all()]
+        return sum(b is not None and b["y"] + b["height"] < foot for b in boxes)
+
+    before = seen()
+    page.keyboard.press("b")
+    expect(page.get_by_role("button", name="smaller")).to_be_visible()
+    page.wait_for_timeout(300)
+    assert seen() >= before + 6
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("button", name="larger")).to_be_visible()
+    expect(page.get_by_role("application", name="Walk view")).to_be_visible()

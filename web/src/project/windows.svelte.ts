@@ -15,7 +15,8 @@ class Windows {
   palette = $state(false); // everything that can be done
   mark = $state.raw<object | null>(null); // for picking by keys, another each time it is taken up
   steps = $state(false); // the first steps were asked for
-  whole = $state<'lens' | 'walk' | null>(null); // the view that has been given everything
+  /** The view that has been given everything; or the tray, which has the walk view's room too. */
+  whole = $state<'lens' | 'walk' | 'tray' | null>(null);
 
   /** Take the mark up, or put it away when the keys are with it. */
   takeMark() {
@@ -23,7 +24,7 @@ class Windows {
   }
 
   /** Give a view everything, or take it back. */
-  give(view: 'lens' | 'walk') {
+  give(view: 'lens' | 'walk' | 'tray') {
     this.whole = this.whole === view ? null : view;
   }
 }

@@ -41,6 +41,12 @@ export const everywhere = (stations: Station[]): Verb[] => [
     on: ['Shift+v'],
     run: () => windows.give('walk'),
   },
+  {
+    words: 'the walk view’s room for the tray, and back',
+    key: 'B',
+    on: ['b'],
+    run: () => windows.give('tray'),
+  },
   ...stations.map((s, i) => ({
     words: `to ${s.title}`,
     key: `Alt ${i + 1}`,

@@ -52,7 +52,11 @@
       whole === 'lens' ? [100, 0] : whole === 'walk' ? [0, 100] : remembered('outer', usual[0]),
     );
     inner?.setLayout(
-      !walks ? [0, 100] : whole === 'walk' ? [100, 0] : remembered('inner', usual[1]),
+      !walks || whole === 'tray'
+        ? [0, 100]
+        : whole === 'walk'
+          ? [100, 0]
+          : remembered('inner', usual[1]),
     );
   });
 

@@ -5,6 +5,7 @@
   import { playhead } from '../../project/playhead.svelte';
   import { project } from '../../project/project.svelte';
   import { selection } from '../../project/selection.svelte';
+  import { windows } from '../../project/windows.svelte';
   import { wholeMove } from '../../project/strip.svelte';
   import { changes, keyOf, rowsOf, stroked, type Row, type Stroke } from './sheet';
   import { show } from './show.svelte';
@@ -16,6 +17,7 @@
   const rows = $derived(rowsOf(scene, project.takes));
   const worst = $derived(new Map((wholeMove.now?.proxies ?? []).map((p) => [p.id, p])));
   const glazed = $derived(new Set(scene.glazed.map((one) => one.id)));
+  const larger = $derived(windows.whole === 'tray');
   let around: HTMLElement;
 
   /** The drag that is going on, and those that are being kept, the oldest first. */
@@ -103,8 +105,23 @@
 <svelte:window onpointerup={up} onpointercancel={() => (drag = null)} />
 
 <section aria-label="Cast sheet">
-  <Heading>Cast sheet <small>the lowest number is seen first</small></Heading>
-  <div class="isolate max-h-[46vh] overflow-auto" bind:this={around}>
+  <Heading>
+    Cast sheet
+    <small>
+      the lowest number is seen first
+      <Press
+        kind="bare"
+        class="ml-2 underline"
+        does="the walk view’s room for the tray, and back"
+        aria-pressed={larger}
+        onclick={() => windows.give('tray')}>{larger ? 'smaller' : 'larger'}</Press
+      >
+    </small>
+  </Heading>
+  <div
+    class={['isolate overflow-auto', larger ? 'max-h-[calc(100vh-25rem)]' : 'max-h-[46vh]']}
+    bind:this={around}
+  >
     <Table class="w-full border-separate border-spacing-y-[2px] text-[13px]">
       <thead>
         <tr class="text-left text-[12px] text-quiet">
