@@ -139,7 +139,9 @@ export class Layers {
    *  mixed in a pixel. */
   begin(width: number, height: number, ground: Color, deep: boolean) {
     const { renderer } = this;
-    this.#all = deep ? (this.#deep ??= this.#target(true)) : this.#plain;
+    const now = deep ? (this.#deep ??= this.#target(true)) : this.#plain;
+    if (now !== this.#all) this.#all.dispose(); // of the two one at a time takes room on the card
+    this.#all = now;
     this.#all.setSize(width, height);
     this.#all.scissor.set(0, 0, width, height);
     renderer.setRenderTarget(this.#all);

@@ -93,7 +93,7 @@ const MARBLE = /* glsl */ `
     gl_FragColor = vec4(vec3(1.0, 0.82, 0.40) * light, 1.0);
   }`;
 
-/** What is drawn in which turn, by the bits of three's layers. OWN: what a view adds to the scene. */
+/** What is drawn in which turn, by the bits of three's layers. own: what a view adds to the scene. */
 const BITS = { own: 0, faces: 1, cast: 2, wire: 3, grid: 4, box: 5, marbles: 6 };
 
 /** Layers that are drawn in one go: each straight onto the one before. */
