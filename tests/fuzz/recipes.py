@@ -71,6 +71,11 @@ def recipes(scene: Scene) -> list[Recipe]:
         [{"verb": "PutLanterns", "said": "Paint", "lanterns": [
             {"id": "lantern-0", "name": "still", "plate": plate, "earlier": [plate]}]},
          {"verb": "UseEarlier", "lantern": "lantern-0", "number": 0}],
+        [{"verb": "PutLanterns", "said": "Paint", "lanterns": [
+            {"id": "lantern-0", "name": "still",
+             "plate": {**plate, "playing": {"count": 5, "rate": 24.0}}}]},
+         {"verb": "Play", "plate": plate["digest"], "rate": 12.0, "offset": 3.0,
+          "rests": [{"frame": 8, "frames": 2}]}],
         [{"verb": "ShiftKey", "frame": scene.move.aim[-1].frame, "to": 40}],
         [{"verb": "AlterProxy", "proxy": "box-24", "to": {"turn_deg": 12.0}}],
         [{"verb": "AlterProxies", "proxies": ["box-24", "box-25"], "to": {"hidden": True}}],
