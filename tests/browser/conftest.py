@@ -13,6 +13,7 @@ import urllib.request
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import pytest
 from playwright.sync_api import Browser, ConsoleMessage, Page, expect, sync_playwright
@@ -94,6 +95,26 @@ def served(tmp_path_factory: pytest.TempPathFactory, demo_data: Path) -> Iterato
         if not line.startswith(("Jade Lantern is at", "  the demo: "))
     ]  # fmt: skip
     assert said == [], "the server's log must stay clean"
+
+
+@pytest.fixture(scope="module", autouse=True)
+def _as_they_were(served: Served) -> Iterator[None]:
+    """What a module does to the demo's projects is gone for the next one, in whatever order."""
+
+    def asked(path: str, body: dict[str, int] | None = None) -> Any:
+        data = None if body is None else json.dumps(body).encode()
+        kind = {"X-Jade-Lantern": "1", "Content-Type": "application/json"}
+        request = urllib.request.Request(f"{served.address}/api/projects{path}", data, kind)
+        with urllib.request.urlopen(request, timeout=30) as answer:
+            return json.loads(answer.read())
+
+    heads = {one["id"]: asked(f"/{one['id']}/head")["revision"] for one in asked("")["projects"]}
+    yield
+    left = {one["id"] for one in asked("")["projects"]}
+    for project, head in heads.items():
+        now = asked(f"/{project}/head")["revision"] if project in left else head
+        if now != head:
+            asked(f"/{project}/history/{head}", {"base": now})
 
 
 @pytest.fixture(scope="session")
