@@ -109,7 +109,7 @@ def test_a_still_becomes_a_shot_by_the_keyboard(page: Page, still_file: Path, st
         page.keyboard.type(what)
         with one_change(page):
             press("Enter")
-        expect(palette).to_be_hidden()
+        expect(page.get_by_role("dialog", name="Everything")).to_be_hidden()
     x, z, wide, deep, high = CRATES[0]
     left, right, front, back = x - wide / 2, x + wide / 2, z + deep / 2, z - deep / 2
     hand.take_up()
@@ -128,7 +128,7 @@ def test_a_still_becomes_a_shot_by_the_keyboard(page: Page, still_file: Path, st
     page.keyboard.type("push straight in")
     with one_change(page):
         press("Enter")
-    expect(palette).to_be_hidden()
+    expect(page.get_by_role("dialog", name="Everything")).to_be_hidden()
     press("Alt+6")
     tab_to(page, "Frames, PNG")
     press("Enter")
