@@ -8,7 +8,8 @@ import type { Thrown } from '../src/views/lamp';
 import { plainly } from '../src/views/lookup';
 import { Paper } from '../src/views/paper';
 import { Screen } from '../src/views/screen';
-import { runsOf, Stage } from '../src/views/stage';
+import { runsOf } from '../src/views/layers';
+import { Stage } from '../src/views/stage';
 import type { Layer } from '../src/views/station';
 
 interface Shown {

@@ -48,3 +48,14 @@ describe('the theme', () => {
     for (const main of ['jade', 'bright']) expect(contrast('dusk', main)).toBeGreaterThan(4.5);
   });
 });
+
+describe('a tip', () => {
+  it('takes the key of a verb that there is', () => {
+    const files = sources('lib', 'project', 'views', 'stations', 'shell');
+    const text = files.map((file) => readFileSync(file, 'utf8')).join('\n');
+    const told = new Set([...text.matchAll(/words: '([^']+)'/g)].map(([, words]) => words));
+    const named = [...text.matchAll(/\bdoes="([^"]+)"/g)].map(([, words]) => words);
+    expect(named.length).toBeGreaterThan(4);
+    expect(named.filter((words) => !told.has(words))).toEqual([]);
+  });
+});

@@ -18,7 +18,8 @@
   import type { Plates } from './plates';
   import type { Region, Screen } from './screen';
   import { shotAt } from './shot';
-  import { runsOf, Stage } from './stage';
+  import { runsOf } from './layers';
+  import { Stage } from './stage';
   import type { Layer, Station } from './station';
   import Press from '../lib/Press.svelte';
   import { SAID } from '../lib/theme';

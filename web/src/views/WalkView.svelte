@@ -30,7 +30,8 @@
   import type { Plates } from './plates';
   import type { Region, Screen } from './screen';
   import { pathOf, shotAt } from './shot';
-  import { runsOf, Stage } from './stage';
+  import { runsOf } from './layers';
+  import { Stage } from './stage';
   import type { Station } from './station';
   import Press from '../lib/Press.svelte';
 

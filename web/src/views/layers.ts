@@ -20,7 +20,7 @@ import {
   type WebGLRenderer,
 } from 'three';
 import COMPOSITE from './composite.glsl?raw';
-import type { Curves, Mixing } from './station';
+import type { Curves, Layer, Mixing } from './station';
 
 const SAMPLES = 4;
 const BLENDS = { over: 0, lighten: 1, sum: 2, difference: 3 };
@@ -91,6 +91,19 @@ const sheet = (fragmentShader: string, uniforms: ShaderMaterial['uniforms']) =>
 /** Whether a layer can be drawn straight onto what is beneath it. */
 export const isPlain = ({ blend, strength, curves }: Mixing) =>
   (blend ?? 'over') === 'over' && (strength ?? 1) === 1 && !curves;
+
+/** Layers that are drawn in one go: each straight onto the one before. */
+export function runsOf(layers: readonly Layer[]): Layer[][] {
+  const out: Layer[][] = [];
+  let open = false;
+  for (const layer of layers) {
+    const plain = isPlain(layer) && layer.wipe === undefined && layer.of !== 'plate';
+    if (plain && open) out[out.length - 1].push(layer);
+    else out.push([layer]);
+    open = plain;
+  }
+  return out;
+}
 
 export class Layers {
   #plain: WebGLRenderTarget;

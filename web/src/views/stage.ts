@@ -16,12 +16,10 @@ import {
   Points,
   PointsMaterial,
   Scene,
-  ShaderMaterial,
   SphereGeometry,
   Vector3,
   BufferGeometry,
   type Material,
-  type Side,
   type WebGLRenderer,
 } from 'three';
 import type { Proxy, Taken, TakenPart } from '../lib/api/client';
@@ -31,6 +29,7 @@ import { letGo, take } from './geometry';
 import { layGrid } from './grid';
 import { aim } from './camera';
 import { isPlain } from './layers';
+import { marbleMaterial, seenThrough, shadedMaterial } from './shades';
 import { depthMaterial, nearestMaterial } from './lamp';
 import type { Paper } from './paper';
 import type { Grid, Layer, MarblesShown, Slid, TestBox } from './station';
@@ -60,64 +59,8 @@ export interface Appearance {
   pins?: boolean; // those of what is glazed are shown also without its wire
 }
 
-/* Plain shades: the more a face looks at whoever looks at it, the lighter it is. */
-const SHADED_VERTEX = /* glsl */ `
-  varying vec3 facing;
-  varying vec3 from;
-  void main() {
-    vec4 at = vec4(position, 1.0);
-    vec3 n = normal;
-    #ifdef USE_INSTANCING
-      at = instanceMatrix * at;
-      n = mat3(instanceMatrix) * n;
-    #endif
-    vec4 seen = modelViewMatrix * at;
-    facing = normalize(normalMatrix * n);
-    from = normalize(-seen.xyz);
-    gl_Position = projectionMatrix * seen;
-  }`;
-const SHADED = /* glsl */ `
-  uniform float strength;
-  varying vec3 facing;
-  varying vec3 from;
-  void main() {
-    float light = 0.22 + 0.62 * abs(dot(normalize(facing), normalize(from)));
-    vec3 tone = gl_FrontFacing ? vec3(0.78, 0.86, 0.82) : vec3(0.80, 0.56, 0.48);
-    gl_FragColor = vec4(tone * light, strength);
-  }`;
-const MARBLE = /* glsl */ `
-  varying vec3 facing;
-  varying vec3 from;
-  void main() {
-    float light = 0.4 + 0.6 * max(dot(normalize(facing), normalize(from)), 0.0);
-    gl_FragColor = vec4(vec3(1.0, 0.82, 0.40) * light, 1.0);
-  }`;
-
 /** What is drawn in which turn, by the bits of three's layers. own: what a view adds to the scene. */
 const BITS = { own: 0, faces: 1, cast: 2, wire: 3, grid: 4, box: 5, marbles: 6 };
-
-/** Layers that are drawn in one go: each straight onto the one before. */
-export function runsOf(layers: readonly Layer[]): Layer[][] {
-  const out: Layer[][] = [];
-  let open = false;
-  for (const layer of layers) {
-    const plain = isPlain(layer) && layer.wipe === undefined && layer.of !== 'plate';
-    if (plain && open) out[out.length - 1].push(layer);
-    else out.push([layer]);
-    open = plain;
-  }
-  return out;
-}
-
-/** Let what is behind a material's faces show through, and draw their backs or not. */
-function seenThrough(material: ShaderMaterial, strength: number, side: Side) {
-  material.uniforms.strength.value = strength;
-  const through = strength < 1;
-  if (material.transparent !== through || material.side !== side) {
-    [material.transparent, material.depthWrite, material.side] = [through, !through, side];
-    material.needsUpdate = true;
-  }
-}
 
 /** Of more proxies than these only the selection and what is under the pointer stands out. */
 const FEW_WIRES = 12;
@@ -130,18 +73,8 @@ export class Stage {
   readonly bodies = new Group();
   readonly grid = new Group();
   readonly box: LineSegments;
-  readonly marbles = new InstancedMesh(
-    new SphereGeometry(1, 10, 8),
-    new ShaderMaterial({ vertexShader: SHADED_VERTEX, fragmentShader: MARBLE }),
-    1000,
-  );
-  #shaded = new ShaderMaterial({
-    vertexShader: SHADED_VERTEX,
-    fragmentShader: SHADED,
-    polygonOffset: true,
-    polygonOffsetFactor: 1,
-    uniforms: { strength: { value: 1 } },
-  });
+  readonly marbles = new InstancedMesh(new SphereGeometry(1, 10, 8), marbleMaterial(), 1000);
+  #shaded = shadedMaterial();
   #pieces = new ClearPieces();
   #laid = ''; // what of it was laid, and where it stands
   #nearest = nearestMaterial();

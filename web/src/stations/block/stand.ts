@@ -36,14 +36,10 @@ const raisable = () => {
 };
 
 const KINDS = STOOD.map(({ kind, label }) => taking(kind, label, `stand: ${label.toLowerCase()}`));
-const inTurn = [...KINDS].sort((a, b) => Number(b.usual) - Number(a.usual) || at(a) - at(b));
-function at({ tool: name }: Standing) {
-  return USUAL.indexOf(name!);
-}
-
 export const STANDING: Standing[] = [
   ...[
-    ...inTurn,
+    ...KINDS.filter((one) => one.usual),
+    ...KINDS.filter((one) => !one.usual),
     taking('grow', 'Grow', 'stand: an outline grown from a few clicks on the thing'),
     taking('span', 'Span', 'stand: a surface between two lines of picked corners'),
   ].map((one, i) => ({ ...one, key: String(i + 1) })),
