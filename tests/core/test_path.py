@@ -11,12 +11,13 @@ from scipy.spatial.transform import Rotation, Slerp
 from jade_lantern.core.camera import rotation_of, tilt_roll_yaw
 from jade_lantern.core.change import changed
 from jade_lantern.core.move.rate import exact_rate
-from jade_lantern.core.move.ready import KeyHere, Push
+from jade_lantern.core.move.ready import Push
+from jade_lantern.core.move.steer import Steer
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.document import as_text, read
 from jade_lantern.core.scene.edits import SetKeys, SetShotTrack, apply
-from jade_lantern.core.scene.model import Key
 from jade_lantern.core.scene.shot import key_from, shot_camera, shot_cameras, shot_keys
+from jade_lantern.core.scene.timed import Key
 from jade_lantern.core.sight.measure import required_camera
 from jade_lantern.core.track import PointKey, TrackKey, eased
 
@@ -104,21 +105,21 @@ def test_before_the_first_key_and_after_the_last_the_camera_waits(demo_scene):
 def test_a_key_here_does_not_change_the_picture_there(demo_scene):
     camera = required_camera(demo_scene)
     before = shot_camera(demo_scene, 40, camera)
-    after = shot_camera(changed(demo_scene, KeyHere(frame=40))[1], 40, camera)
+    after = shot_camera(changed(demo_scene, Steer(frame=40))[1], 40, camera)
     assert np.allclose(before.position, after.position)
     assert np.allclose(before.rotation, after.rotation, atol=1e-9)
 
 
 def test_a_step_goes_along_the_cameras_own_axes(demo_scene):
     camera = required_camera(demo_scene)
-    scene = changed(keyed(demo_scene), KeyHere(frame=10, right_m=1, up_m=2, forward_m=3))[1]
+    scene = changed(keyed(demo_scene), Steer(frame=10, right_m=1, up_m=2, forward_m=3))[1]
     step = camera.rotation @ (np.array(scene.move.position[0].at) - camera.position)
     assert np.allclose(step, (1, 2, -3))
 
 
 def test_a_key_past_the_end_is_refused(demo_scene):
     with pytest.raises(Refusal, match="past the end"):
-        changed(demo_scene, KeyHere(frame=500))
+        changed(demo_scene, Steer(frame=500))
 
 
 @pytest.mark.parametrize(

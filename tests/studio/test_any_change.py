@@ -63,7 +63,7 @@ def test_any_change_is_kept_or_refused_in_words(api, project):
         [{"verb": "Hang", "distance_m": 1e6}, {"verb": "DuplicateProxy", "proxy": "backdrop-36"}],
         [{"verb": "AlterProxy", "proxy": "box-24", "to": {"x": 1e7}},
          {"verb": "DuplicateProxy", "proxy": "box-24"}],
-        [{"verb": "KeyHere", "frame": 5, "forward_m": 1e8}],
+        [{"verb": "Steer", "frame": 5, "forward_m": 1e8}],
         [{"verb": "SetKeys", "keys": [
             {"frame": f, "position": [x, 1, 0], "aim": [x, 1, -5], "focal_mm": 30}
             for f, x in ((0, 0), (40, 1e7), (60, 1e7), (90, 0))]}],

@@ -141,7 +141,7 @@ def test_a_try_of_a_trace_carries_the_whole_reading(api, project):
         ({"verb": "AddTrace", "heading": "up", "points": [[5, 5], [5, 5]]}, "locked"),
         ({"verb": "Stand", "kind": "card", "feet": [[5, 5], [900, 50]]}, "horizon"),
         ({"verb": "SetEyeHeight", "metres": 0}, "greater than 0"),
-        ({"verb": "KeyHere", "frame": 5000}, "past the end"),
+        ({"verb": "Steer", "frame": 5000}, "past the end"),
         ({"verb": "Explode"}, "verb"),
     ],
 )

@@ -10,7 +10,7 @@ import scipy  # its submodules load on first use
 from pydantic import Field
 
 from .arrays import Flags, Floats, Indices
-from .value import Number, Point3, Value
+from .value import Id, Number, Point3, Value
 
 Ease = Literal["none", "out", "in", "both"]  # speed is zero on leaving a key, arriving, or both
 Frame = Annotated[int, Field(ge=0, le=100_000)]
@@ -34,6 +34,20 @@ class PointKey(Value):
     at: Point3
     ease: Ease = "both"
     hold: bool = False
+
+
+class AimKey(PointKey):
+    """What is aimed at from a frame on: a place in the world; with proxy, a place in that proxy's
+    own frame, which is followed wherever the proxy goes; with way, a direction that is looked
+    along wherever the camera is."""
+
+    proxy: Id | None = None
+    way: bool = False
+
+    @property
+    def aim(self) -> tuple[Point3, str | None, bool]:
+        """What is aimed at, to be compared with another key's."""
+        return self.at, self.proxy, self.way
 
 
 AnyKey = TrackKey | PointKey

@@ -17,10 +17,11 @@ from ..core.proxy import Proxy
 from ..core.refusal import Refusal
 from ..core.scene.difference import same
 from ..core.scene.glaze import places_at_rest
-from ..core.scene.model import Key, Lantern, Scene
+from ..core.scene.model import Lantern, Scene
 from ..core.scene.moment import changes, moments, playing_plates
 from ..core.scene.sheet import rows_of, taken_by
 from ..core.scene.shot import shot_keys, shot_path
+from ..core.scene.timed import Key
 from ..core.sight.measure import camera_of
 from ..core.sight.reading import CameraReading, Reading, camera_reading, reading
 from ..core.value import Edge

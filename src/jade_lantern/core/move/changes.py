@@ -2,7 +2,23 @@
 
 from __future__ import annotations
 
-from ..scene.edits import DeleteKey, SetKey, SetKeys, SetShot, SetTrack, ShiftKey
-from .ready import KeyHere, Push
+from ..scene.edits import (
+    DeleteKey,
+    Drive,
+    PutShot,
+    RetimeKeys,
+    SetFrame,
+    SetKey,
+    SetKeys,
+    SetShot,
+    SetShotTrack,
+    SetTrack,
+    ShiftKey,
+)
+from .ready import ReadyMoves
+from .steer import Steer
 
-MoveChange = SetKey | SetKeys | ShiftKey | DeleteKey | SetShot | SetTrack | Push | KeyHere
+MoveChange = (
+    SetKey | SetKeys | PutShot | SetShotTrack | ShiftKey | RetimeKeys | DeleteKey | Drive | SetFrame
+    | SetShot | SetTrack | ReadyMoves | Steer
+)  # fmt: skip

@@ -16,6 +16,7 @@ from ..proxy import Solid
 from ..refusal import Refusal
 from ..track import PointKey, TrackKey
 from ..value import Point2, Value
+from .aim import check_aims
 from .document import plainly
 from .glaze import ANY_CAMERA, points_at_rest
 from .kinds import MANY
@@ -60,6 +61,8 @@ def checked(scene: Scene, before: Scene | None = None) -> Scene:
         check_tracks(scene)
     if "move" in changed:
         check_shot(scene.move)
+    if changed & {"move", "proxies"}:
+        check_aims(scene)
     _check_numbers(scene)
     return scene
 

@@ -41,8 +41,8 @@ def read(text: str | bytes) -> Scene:
 
 
 def _raise(data: dict[str, Any]) -> None:
-    """Make a document of an older version one of this. Versions 2 and 4 only added
-    optional fields; 3 made one lantern many."""
+    """Make a document of an older version one of this. Versions 2, 4 and 6
+    only added optional fields; 3 made one lantern many."""
     data["version"] = VERSION
     old = data.pop("lantern", None)
     if isinstance(old, dict):

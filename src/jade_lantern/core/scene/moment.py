@@ -12,7 +12,8 @@ import numpy as np
 from ..arrays import Floats
 from ..refusal import Refusal
 from ..track import values_at
-from .model import TURNS, Lantern, Plate, Playing, Scene, Track
+from .model import Lantern, Plate, Playing, Scene
+from .timed import TURNS, Track
 
 
 def at(scene: Scene, frame: float) -> Scene:

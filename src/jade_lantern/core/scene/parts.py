@@ -30,7 +30,7 @@ NEEDED = ("label", "plate")
 class Named(Value):
     """What a scene is called, and the number that its next thing gets."""
 
-    version: Literal[2, 3, 4, 5] = 5
+    version: Literal[2, 3, 4, 5, 6] = 6
     name: Name
     next_id: int
 

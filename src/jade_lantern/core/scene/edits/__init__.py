@@ -19,7 +19,19 @@ from .glaze import Glaze, PutGlazed, Unglaze
 from .label import DeleteLabel, PutLabel
 from .lens import SetBend, SetByEye, SetFocal, SetLevel, SetMade, SetPrincipal, SwapPlate
 from .many import AddProxies, AlterProxies, DeleteProxies, Reorder
-from .move import DeleteKey, SetKey, SetKeys, SetShot, SetShotTrack, SetTrack, ShiftKey
+from .move import (
+    DeleteKey,
+    Drive,
+    PutShot,
+    RetimeKeys,
+    SetFrame,
+    SetKey,
+    SetKeys,
+    SetShot,
+    SetShotTrack,
+    SetTrack,
+    ShiftKey,
+)
 from .play import Play
 from .settle import (
     AddTape,
@@ -84,6 +96,7 @@ __all__ = [
     "DeleteRectangle",
     "DeleteTape",
     "DeleteTrace",
+    "Drive",
     "DropCorner",
     "DropSighting",
     "DuplicateProxy",
@@ -100,16 +113,19 @@ __all__ = [
     "PutLabel",
     "PutLanterns",
     "PutProxies",
+    "PutShot",
     "PutWeld",
     "RenameProject",
     "Reorder",
     "Resettle",
+    "RetimeKeys",
     "SetBend",
     "SetByEye",
     "SetDatum",
     "SetDistance",
     "SetEyeHeight",
     "SetFocal",
+    "SetFrame",
     "SetHeading",
     "SetHeadings",
     "SetKey",

@@ -10,6 +10,7 @@ from pydantic import ValidationError
 
 from ...refusal import Refusal
 from ...value import Name, Value
+from ..aim import aims_in_step
 from ..check import checked
 from ..document import plainly
 from ..model import Scene
@@ -49,7 +50,7 @@ def apply(scene: Scene, edit: Edit) -> Scene:
         after = edit.on(scene)
     except ValidationError as error:
         raise Refusal(plainly(error)) from error
-    return checked(tracks_in_step(scene, in_step(scene, after)), scene)
+    return checked(aims_in_step(scene, tracks_in_step(scene, in_step(scene, after))), scene)
 
 
 class HasId(Protocol):

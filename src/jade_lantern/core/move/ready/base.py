@@ -1,0 +1,143 @@
+"""What every ready move has in common. A ready move is one file beside this one: what it asks for,
+and where the camera is when it is so far done."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import ClassVar
+
+import numpy as np
+
+from ...arrays import Floats
+from ...block.under import under
+from ...camera import NEAREST, Camera, focal_35mm, world_size
+from ...pick import Pick
+from ...refusal import Refusal
+from ...scene.edits import Edit, PutShot, SetKeys
+from ...scene.gesture import Gesture
+from ...scene.model import Scene
+from ...scene.shot import key_from, shot_path
+from ...scene.timed import Key, tracks_of
+from ...sight.measure import required_camera
+from ..steer import aim_distance
+
+CHECKED_FRAMES = 240
+MOST_READY_KEYS = 60
+
+
+class ReadyMove(Gesture):
+    """A whole shot from one word, from the sighted camera on and over the whole shot. What it makes
+    are plain keys."""
+
+    called: ClassVar[str]
+    # of the picture, by which the keyed path may differ from the wanted one
+    tolerance_px: ClassVar[float] = 0.25
+
+    def cameras(self, scene: Scene, sighted: Camera, done: Floats) -> list[Camera]:
+        """Where the camera is when so much (F,) of the move is done, 0 to 1."""
+        raise NotImplementedError
+
+    def said(self) -> str:
+        """What the history calls it."""
+        raise NotImplementedError
+
+    def edit(self, scene: Scene) -> Edit:
+        if scene.move.frames < 2:
+            raise Refusal(f"A {self.called} needs at least two frames. Make the shot longer first.")
+        keys = self.keys(scene, required_camera(scene))
+        return PutShot.model_validate({**tracks_of(keys), "called": self.said()})
+
+    def depth(self, scene: Scene, sighted: Camera) -> float:
+        """How far ahead what is looked at lies, metres."""
+        return nearest_depth(scene, sighted)
+
+    def keys(self, scene: Scene, sighted: Camera) -> tuple[Key, ...]:
+        """The fewest keys that go where the move does."""
+        return keyed(self, scene, sighted)
+
+
+def keyed(move: ReadyMove, scene: Scene, sighted: Camera) -> tuple[Key, ...]:
+    """Keys at a move's ends, and one more wherever what lies at its depth would be seen farther off
+    than its tolerance."""
+    depth = move.depth(scene, sighted)
+    last = scene.move.frames - 1
+    frames = np.unique(np.round(np.linspace(0, last, min(CHECKED_FRAMES, last + 1))))
+    t = frames / last
+    wanted = move.cameras(scene, sighted, t * t * (3.0 - 2.0 * t))
+    at = [0, len(frames) - 1]
+    while True:
+        keys = tuple(key_at(wanted[i], int(frames[i]), sighted, i in (0, at[-1])) for i in at)
+        path = shot_path(with_keys(scene, keys), frames, sighted)
+        off = apart_px(path, wanted, depth)
+        worst = int(np.argmax(off))
+        if off[worst] <= move.tolerance_px or worst in at or len(at) >= MOST_READY_KEYS:
+            return keys
+        at = sorted([*at, worst])
+
+
+def with_keys(scene: Scene, keys: Sequence[Key]) -> Scene:
+    """The scene with these keys of its shot, made in full."""
+    move = SetKeys(keys=tuple(keys)).on(scene).move
+    return scene.model_copy(update={"move": move.model_copy(update={"amount": 1.0})})
+
+
+def apart_px(path: tuple[Floats, Floats, Floats], wanted: Sequence[Camera], depth: float) -> Floats:
+    """(F,) how far apart, px, a path and cameras see the corners of what stands at a depth."""
+    w, h = wanted[0].width, wanted[0].height
+    corners = np.array([[0.0, 0.0], [w, 0.0], [0.0, h], [w, h]])
+    out = []
+    for place, turn, focal, camera in zip(*path, wanted, strict=True):
+        points = camera.position + camera.rays(corners) * depth
+        seen = Camera(w, h, float(focal), turn, place, camera.cx, camera.cy).project(points)[0]
+        out.append(float(np.abs(seen - corners).max()))
+    return np.array(out)
+
+
+def picked_place(scene: Scene, sighted: Camera, pick: Pick | None) -> Floats | None:
+    """(3,) the place that was picked in the picture; None where none was. Raises Refusal where
+    nothing is there."""
+    if pick is None:
+        return None
+    found = under(scene, sighted, pick)
+    if found is None:
+        raise Refusal("Nothing stands where was picked. Pick a place on the ground or on a proxy.")
+    return found.point
+
+
+def subject_depth(scene: Scene, sighted: Camera, pick: Pick | None) -> float:
+    """How far ahead, metres, what was picked is; what is nearest in the middle where nothing
+    was."""
+    place = picked_place(scene, sighted, pick)
+    if place is None:
+        return nearest_depth(scene, sighted)
+    depth = float((place - sighted.position) @ sighted.forward)
+    if depth < NEAREST * world_size(sighted):
+        raise Refusal("What was picked lies behind the lens.")
+    return depth
+
+
+def nearest_depth(scene: Scene, camera: Camera) -> float:
+    """The nearest proxy's depth in the middle of the view, at least two eye heights."""
+    depths = []
+    for proxy in scene.proxies:
+        if proxy.hidden:
+            continue
+        pixels, depth = camera.project(proxy.mesh(camera).points)
+        ahead = depth > NEAREST * world_size(camera)
+        centre = np.abs(pixels[ahead, 0] / camera.width - 0.5) < 0.5
+        depths += depth[ahead][centre].tolist()
+    least = 2.0 * world_size(camera)
+    return max(min(depths, default=3 * least), least)
+
+
+def level(way: Floats) -> Floats:
+    """A direction (3,) along the ground, of length one."""
+    flat = way * [1.0, 0.0, 1.0]
+    return np.asarray(flat / max(float(np.linalg.norm(flat)), 1e-9), float)
+
+
+def key_at(camera: Camera, frame: int, sighted: Camera, end: bool) -> Key:
+    """A key that a camera is at; end: where the move begins or ends, and is eased."""
+    mm = focal_35mm(camera.focal_px, camera.width, camera.height)
+    key = key_from(camera, frame, aim_distance(sighted), mm)
+    return key if end else key.model_copy(update={"ease": "none"})
