@@ -17,7 +17,8 @@ from jade_lantern.core.arrays import Bytes
 from jade_lantern.core.camera import Camera, focal_px_from_35mm, rotation_of
 from jade_lantern.core.deliver.movie import Movie
 from jade_lantern.core.mesh import Mesh, mesh_of
-from jade_lantern.core.move.diagnosis import FINER, STRIP_WIDTH
+from jade_lantern.core.move.diagnosis import FINER
+from jade_lantern.core.move.strip import STRIP_WIDTH
 from jade_lantern.core.picture.footage import read_movie
 from jade_lantern.core.picture.source import source_of
 from jade_lantern.core.render.diagnose import thrown

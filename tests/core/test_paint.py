@@ -20,7 +20,8 @@ from jade_lantern.core.change import changed
 from jade_lantern.core.deliver.gltf import glb
 from jade_lantern.core.deliver.movie import Movie
 from jade_lantern.core.mesh import joined, mesh_of
-from jade_lantern.core.move.diagnosis import diagnosed_cast, whole_move
+from jade_lantern.core.move.diagnosis import diagnosed_cast
+from jade_lantern.core.move.strip import whole_move
 from jade_lantern.core.picture import png, read_still
 from jade_lantern.core.picture.openraster import (
     Layer,

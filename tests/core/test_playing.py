@@ -15,8 +15,8 @@ from jade_lantern.core.cast.paint import taken_in
 from jade_lantern.core.deliver.archive import packed, unpacked
 from jade_lantern.core.deliver.frames import frames
 from jade_lantern.core.deliver.movie import Movie
-from jade_lantern.core.move.diagnosis import whole_move
 from jade_lantern.core.move.frames import RenderRequest
+from jade_lantern.core.move.strip import whole_move
 from jade_lantern.core.picture import png
 from jade_lantern.core.picture.source import numbered, sequence_of, source_of
 from jade_lantern.core.refusal import Refusal

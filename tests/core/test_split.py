@@ -9,8 +9,9 @@ from jade_lantern.core.block.surfaces import meshes
 from jade_lantern.core.camera import Camera
 from jade_lantern.core.cast.split import proposed_split
 from jade_lantern.core.mesh import mesh_of
-from jade_lantern.core.move.diagnosis import diagnosed, whole_move
+from jade_lantern.core.move.diagnosis import diagnosed
 from jade_lantern.core.move.frames import render_request
+from jade_lantern.core.move.strip import whole_move
 from jade_lantern.core.render.hiding import hidden_counts
 from jade_lantern.core.sight.measure import required_camera
 

@@ -7,8 +7,9 @@ from jade_lantern.core.camera import Frame
 from jade_lantern.core.cast.ofscene import cast_of
 from jade_lantern.core.deliver.archive import packed, unpacked
 from jade_lantern.core.deliver.frames import frames
-from jade_lantern.core.move.diagnosis import diagnosed, whole_move
+from jade_lantern.core.move.diagnosis import diagnosed
 from jade_lantern.core.move.frames import RenderRequest
+from jade_lantern.core.move.strip import whole_move
 from jade_lantern.core.proxy import Similarity
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.render.frame import rendered

@@ -4,18 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from functools import partial
-from typing import NamedTuple
 
-import numpy as np
-
-from ..arrays import Floats, Indices
 from ..camera import Camera
 from ..cast.ofscene import Pixels, places_of, targets
 from ..cast.overtime import casts, numbers
 from ..render.diagnose import DiagnosedCast, Diagnosis
 from ..scene.model import Plate, Scene
 from ..sight.measure import required_camera
-from .frames import RenderRequest, render_request
+from .frames import RenderRequest
 
 FINER = 4  # width of the lanterns' visibility buffers, relative to a frame's
 
@@ -39,7 +35,7 @@ def _looked_at(
     scene: Scene, asked: RenderRequest, pixels: Pixels | None
 ) -> Iterator[tuple[Camera, DiagnosedCast]]:
     """The shot camera and what it looks at, at each frame that is asked for."""
-    scene = _standing(scene)
+    scene = standing(scene)
     sighted = required_camera(scene)
     frames = numbers(asked.first, asked.last)
     throw = partial(places_of, sighted=sighted, pixels=pixels, standing={})
@@ -48,7 +44,7 @@ def _looked_at(
     )
 
 
-def _standing(scene: Scene) -> Scene:
+def standing(scene: Scene) -> Scene:
     """The scene with what plays standing still where it covers all of its plate: the maps do not
     ask what is on it."""
 
@@ -74,47 +70,3 @@ def line_of(scene: Scene, number: int, diagnosis: Diagnosis) -> dict[str, object
         "by_proxy": {name: s for name, s in by.items() if any(s.values())},
         "by_lantern": {name: s for name, s in lit.items() if any(s.values())},
     }  # fmt: skip
-
-
-STRIP_WIDTH = 192  # px, the width at which all frames are diagnosed for the strip
-
-
-class Frames(NamedTuple):
-    """Shares (F,) of each frame where the trick would show; and by proxy, (P,) its share of the
-    frame in which it is worst, and (P,) that frame."""
-
-    leak: Floats
-    spill: Floats
-    stretch: Floats
-    reveal: Floats
-    proxy_most: Floats
-    proxy_frame: Indices
-
-    @property
-    def worst(self) -> int:
-        return int(np.argmax(self.leak + self.spill + self.stretch + self.reveal))
-
-
-def whole_move(scene: Scene, pixels: Pixels | None = None) -> Frames:
-    """Each frame of the shot looked at small. Frames that stand still are looked at once."""
-    asked = render_request(scene, min(STRIP_WIDTH, scene.plate.width))
-    count = sum(not p.hidden for p in scene.proxies)
-    known: dict[tuple[float, ...], tuple[list[float], Floats]] = {}
-    rows, by_proxy = [], []
-    last = None
-    for camera, cast in _looked_at(scene, asked, pixels):
-        if cast is not last:  # something has moved
-            known, last = {}, cast
-        key = (*camera.position, *camera.rotation.ravel(), camera.focal_px)
-        if key not in known:
-            diagnosis = cast.from_(asked.frame.of(camera))
-            wrong = (diagnosis.spill | diagnosis.stretched | diagnosis.reveal) & (
-                diagnosis.owner >= 0
-            )
-            share = np.bincount(diagnosis.owner[wrong], minlength=count) / wrong.size
-            known[key] = (list(diagnosis.shares().values()), share)
-        rows.append(known[key][0])
-        by_proxy.append(known[key][1])
-    leak, spill, stretch, reveal = np.array(rows).T
-    shares = np.array(by_proxy)
-    return Frames(leak, spill, stretch, reveal, shares.max(axis=0), shares.argmax(axis=0))

@@ -24,6 +24,7 @@ from .throws import Buffers, Places, Throws
 
 TOO_FAR = 1.5  # shot pixels per plate pixel above which a picture counts as stretched
 STOP = EDGES.index("stop")
+LEAST_PIXELS = 6144  # that are worth a thread's call of their own
 
 
 @dataclass(frozen=True)
@@ -159,7 +160,8 @@ def _blank(shape: tuple[int, ...]) -> _Maps:
 
 
 def _diagnose_layer(surface: Indices32, given: tuple[Any, ...]) -> None:
-    in_threads(len(surface), lambda begin, end: _diagnose_rows(surface, *given, begin, end))
+    least = max(LEAST_PIXELS // surface.shape[1], 1)
+    in_threads(len(surface), lambda begin, end: _diagnose_rows(surface, *given, begin, end), least)
 
 
 @njit(cache=True, nogil=True, error_model="numpy")

@@ -104,7 +104,7 @@ def screen(
         plane, area, off = plane[shows], area[shows], off[shows]
     surface, largest = _surfaces(flat, area)
     inverse_depth = plane[largest, :3] @ np.linalg.inv(projection) / off[largest, None]
-    points, source = _clipped(h, near_m)
+    points, source = _clipped(np.ascontiguousarray(h), near_m)
     edges, box, thin, keep = _edges(np.ascontiguousarray(points), camera.width, camera.height)
     if not keep.all():
         edges, box, thin, source = edges[keep], box[keep], thin[keep], source[keep]
@@ -203,33 +203,56 @@ def _projected(
     return out, shows
 
 
+@njit(cache=True, nogil=True, error_model="numpy")
 def _clipped(h: Floats, near_m: float) -> tuple[Floats, Indices]:
     """Clip homogeneous triangles (M, 3, 3) at the near plane. Returns pixels (T, 3, 2), and (T,)
-    the triangle that each piece is of."""
-    w = h[..., 2]
-    inside = w > near_m
-    if inside.all():
-        return h[..., :2] / h[..., 2:], np.arange(len(h))
-    count = inside.sum(axis=1)
-    whole = np.nonzero(count == 3)[0]
-    pieces = [h[whole]]
-    sources = [whole]
-    for wanted in (1, 2):
-        rows = np.nonzero(count == wanted)[0]
-        if not len(rows):
+    the triangle that each piece is of: first the whole ones, then those that one corner is left of,
+    then the two pieces of those that two are left of."""
+    many = np.zeros(4, np.int64)
+    kind = np.empty(len(h), np.int64)
+    for i in range(len(h)):
+        kind[i] = 0
+        for j in range(3):
+            kind[i] += h[i, j, 2] > near_m
+        many[kind[i]] += 1
+    out = np.empty((many[3] + many[1] + 2 * many[2], 3, 2))
+    source = np.empty(len(out), np.int64)
+    at = np.array([0, many[3], many[3] + many[1], 0])
+    piece = np.empty((4, 3))
+    for i in range(len(h)):
+        count = kind[i]
+        if count == 0:
             continue
-        odd = np.argmax(inside[rows] == (wanted == 1), axis=1)
-        a, b, c = (h[rows, (odd + k) % 3] for k in range(3))
-        ab = a + (b - a) * ((near_m - a[:, 2]) / (b[:, 2] - a[:, 2]))[:, None]
-        ac = a + (c - a) * ((near_m - a[:, 2]) / (c[:, 2] - a[:, 2]))[:, None]
-        if wanted == 1:
-            pieces.append(np.stack([a, ab, ac], axis=1))
-            sources.append(rows)
-        else:
-            pieces += [np.stack([ab, b, c], axis=1), np.stack([ab, c, ac], axis=1)]
-            sources += [rows, rows]
-    out = np.concatenate(pieces)
-    return out[..., :2] / out[..., 2:], np.concatenate(sources).astype(np.int64)
+        n = at[count]
+        at[count] += 1
+        if count == 3:
+            for j in range(3):
+                out[n, j, 0], out[n, j, 1] = h[i, j, 0] / h[i, j, 2], h[i, j, 1] / h[i, j, 2]
+            source[n] = i
+            continue
+        odd = 0  # the corner that is alone on its side
+        while (h[i, odd, 2] > near_m) != (count == 1):
+            odd += 1
+        a, b, c = h[i, odd], h[i, (odd + 1) % 3], h[i, (odd + 2) % 3]
+        ab = a + (b - a) * ((near_m - a[2]) / (b[2] - a[2]))
+        ac = a + (c - a) * ((near_m - a[2]) / (c[2] - a[2]))
+        if count == 1:
+            piece[0], piece[1], piece[2] = a, ab, ac
+            _onto_screen(piece, 0, 1, 2, out[n])
+            source[n] = i
+            continue
+        piece[0], piece[1], piece[2], piece[3] = ab, b, c, ac
+        _onto_screen(piece, 0, 1, 2, out[n])
+        _onto_screen(piece, 0, 2, 3, out[n + many[2]])
+        source[n] = source[n + many[2]] = i
+    return out, source
+
+
+@njit(cache=True, nogil=True, error_model="numpy", inline="always")
+def _onto_screen(corners: Floats, i: int, j: int, k: int, out: Floats) -> None:
+    """Three homogeneous corners as pixels (3, 2)."""
+    for to, of in enumerate((i, j, k)):
+        out[to, 0], out[to, 1] = corners[of, 0] / corners[of, 2], corners[of, 1] / corners[of, 2]
 
 
 @njit(cache=True, nogil=True, error_model="numpy")

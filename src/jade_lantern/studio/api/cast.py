@@ -19,9 +19,10 @@ from ...core.cast.ofscene import cast_of
 from ...core.cast.paint import taken_in
 from ...core.cast.squash import Squash, effect_of
 from ...core.cast.take import in_the_picture, split_of
-from ...core.move.diagnosis import diagnosed_cast, whole_move
+from ...core.move.diagnosis import diagnosed_cast
 from ...core.move.frames import render_request
 from ...core.move.maps import DRAWN, map_picture
+from ...core.move.strip import whole_move
 from ...core.picture import png
 from ...core.picture.eight import in_eight_bit
 from ...core.refusal import Refusal

@@ -1,0 +1,291 @@
+"""Travel limits: how far the shot camera may go before the trick shows."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Annotated, Literal, NamedTuple, get_args
+
+import numpy as np
+from pydantic import Field
+
+from ..arrays import Floats
+from ..block.under import nearest_along
+from ..camera import NEAREST, Camera, world_size
+from ..cast.ofscene import Pixels
+from ..deadline import check_time
+from ..refusal import Refusal
+from ..render.diagnose import DiagnosedCast, Diagnosis
+from ..scene.edits import Drive, Edit, PutShot
+from ..scene.gesture import Gesture
+from ..scene.model import Scene
+from ..scene.moment import at, changes
+from ..scene.shot import shot_camera, shot_cameras
+from ..scene.timed import MOST_AMOUNT, tracks_of
+from ..sight.measure import required_camera
+from ..value import Share, Value
+from .diagnosis import diagnosed_cast, standing
+from .frames import render_request
+from .ready.base import key_at, nearest_depth
+
+LOOKED_AT = 320  # px, the width of the frames that are looked at
+STEPS = 16  # of a way's reach that are looked at before the first break is closed in on
+CLOSE = 0.005  # relative width at which a limit is known well enough
+MOST_FRAMES = 60  # of a move that are looked at for how much of it stands up
+SMALLEST = 0.02  # of what a move is, under which it is as good as none
+
+Way = Literal["right", "left", "up", "down", "forward", "back", "longer", "shorter", "amount"]
+WAYS: tuple[Way, ...] = get_args(Way)
+Breaks = Literal["leak", "reveal", "stretch", "wall"]
+SIDES: dict[str, tuple[float, float, float]] = {
+    "right": (1, 0, 0), "left": (-1, 0, 0), "up": (0, 1, 0), "down": (0, -1, 0),
+    "forward": (0, 0, -1), "back": (0, 0, 1),
+}  # fmt: skip
+
+
+class Tolerance(Value):
+    """What may show before a limit is reached, beyond what the frame that is gone from shows
+    already. most: the share of a frame that may be leak or reveal together, or be pulled by more
+    than `stretch` shot pixels per plate pixel."""
+
+    most: Annotated[Share, Field(gt=0)] = 0.001
+    stretch: Annotated[float, Field(gt=1, le=100)] = 2.0
+
+
+class Limit(NamedTuple):
+    """How far it may go one way: in metres; for `longer` and `shorter` the factor of the focal
+    length; for `amount` how much of the keyed move. breaks: what shows first beyond that, None
+    where nothing does as far as was looked. frame: of an amount, in which frame."""
+
+    way: Way
+    most: float
+    breaks: Breaks | None
+    frame: int | None = None
+
+
+def limits(
+    scene: Scene,
+    frame: int,
+    tolerance: Tolerance | None = None,
+    ways: tuple[Way, ...] = WAYS,
+    pixels: Pixels | None = None,
+) -> list[Limit]:
+    """How far the camera may go from where it is at a frame, along its own axes and in focal
+    length; and how much of the keyed move stands up. pixels: for plates with an alpha."""
+    tolerance = tolerance or Tolerance()
+    render_request(scene, LOOKED_AT, frame, frame)
+    sighted = required_camera(scene)
+    moment = standing(at(scene, float(frame)))
+    cast = diagnosed_cast(moment, LOOKED_AT, pixels)
+    shot = shot_camera(scene, float(frame), sighted)
+    frame_of = render_request(scene, min(LOOKED_AT, scene.plate.width)).frame.of
+    out = []
+    for way in ways:
+        if way == "amount":
+            out.append(amount_limit(scene, tolerance, pixels))
+            continue
+        start = _shows(cast.from_(frame_of(shot)), tolerance)
+        reach, wall = _reach(moment, sighted, shot, way)
+
+        def shows(by: float, way: Way = way, start: Floats = start) -> Breaks | None:
+            moved = frame_of(_gone(shot, way, by))
+            return _broken(_shows(cast.from_(moved), tolerance) - start, tolerance)
+
+        most, breaks = first_break(shows, reach)
+        breaks = breaks or ("wall" if wall else None)
+        if way in ("longer", "shorter"):
+            most = 2.0**most if way == "longer" else 0.5**most
+        out.append(Limit(way, most, breaks))
+    return out
+
+
+def amount_limit(scene: Scene, tolerance: Tolerance, pixels: Pixels | None = None) -> Limit:
+    """How much of the keyed move stands up, to MOST_AMOUNT: the largest amount at which no frame
+    shows more than is allowed beyond what the lens itself shows."""
+    if not scene.move.keyed:
+        raise Refusal("There is no move yet: the shot stands at the lens.")
+    sighted = required_camera(scene)
+    numbers = np.arange(scene.move.frames, dtype=float)
+    looks = _Looks(scene, sighted, tolerance, pixels)
+    some = np.unique(np.round(np.linspace(0, numbers[-1], min(MOST_FRAMES, len(numbers)))))
+    every = some.astype(int).tolist()
+    frames = {every[-1], every[len(every) // 2]}  # where a move is mostly the farthest
+    while True:
+        worst: dict[str, int] = {}
+
+        def shows(
+            amount: float, frames: set[int] = frames, worst: dict[str, int] = worst
+        ) -> Breaks | None:
+            found = looks.first_broken(amount, sorted(frames, reverse=True))
+            if found is None:
+                return None
+            worst["frame"] = found[0]
+            return found[1]
+
+        most, breaks = first_break(shows, MOST_AMOUNT)
+        rest = [f for f in reversed(every) if f not in frames]
+        sooner = looks.first_broken(most, rest) if most > 0 else None
+        if sooner is None:
+            return Limit("amount", most, breaks, worst.get("frame"))
+        frames.add(sooner[0])
+
+
+def first_break(
+    shows: Callable[[float], Breaks | None], reach: float
+) -> tuple[float, Breaks | None]:
+    """The largest value from 0 to a reach up to which nothing shows, and what shows beyond it;
+    looked for at STEPS values that lie closer near 0, then closed in on by halving. What shows only
+    between two of the steps is not found."""
+    low, high, breaks = 0.0, None, None
+    for k in range(1, STEPS + 1):
+        value = reach * (k / STEPS) ** 2
+        found = shows(value)
+        if found is not None:
+            high, breaks = value, found
+            break
+        low = value
+    if high is None:
+        return reach, None
+    while high - low > CLOSE * high and high > 1e-4 * reach:
+        check_time()
+        middle = (low + high) / 2
+        found = shows(middle)
+        if found is None:
+            low = middle
+        else:
+            high, breaks = middle, found
+    return low, breaks
+
+
+class KeepWithin(Gesture):
+    """Make a move fit what stands up: less of it, or slower, so that it only comes as far by its
+    last frame as it may."""
+
+    verb: Literal["KeepWithin"] = "KeepWithin"
+    how: Literal["less", "slower"] = "less"
+    tolerance: Tolerance = Tolerance()
+
+    def edit(self, scene: Scene) -> Edit:
+        if self.how == "less":
+            limit = amount_limit(scene, self.tolerance)
+            if limit.most < SMALLEST:
+                raise Refusal(
+                    f"Next to nothing of this move stands up: {limit.breaks} shows from its first "
+                    "step on. Mend that first, or begin elsewhere."
+                )
+            return Drive(amount=float(np.floor(limit.most * 100) / 100))
+        return self._slower(scene)
+
+    def _slower(self, scene: Scene) -> Edit:
+        sighted = required_camera(scene)
+        looks = _Looks(scene, sighted, self.tolerance, None)
+        last = scene.move.frames - 1
+        good = last
+        broken = looks.first_broken(scene.move.amount, list(range(last + 1)))
+        if broken is None:
+            raise Refusal("The whole move stands up as it is: there is nothing to slow down.")
+        good = broken[0] - 1
+        if good < SMALLEST * last or good < 1:
+            raise Refusal(
+                f"{broken[1].capitalize()} shows from frame {broken[0]} on, so there is nothing to "
+                "slow down to. Mend that first, or begin elsewhere."
+            )
+        # the same path, taken so slowly that the last good frame is the last one
+        source = np.unique(np.round(np.linspace(0, good, min(good + 1, 13))))
+        frames = np.round(source * last / good)
+        keys = [
+            key_at(camera, int(f), sighted, end=f in (0, last))
+            for f, camera in zip(frames, shot_cameras(scene, source, sighted), strict=True)
+        ]
+        return PutShot.model_validate({**tracks_of(keys), "called": "Slow the move down to fit"})
+
+
+class _Looks:
+    """Frames of a move made by any amount, looked at."""
+
+    def __init__(
+        self, scene: Scene, sighted: Camera, tolerance: Tolerance, pixels: Pixels | None
+    ) -> None:
+        self.scene, self.sighted, self.tolerance = standing(scene), sighted, tolerance
+        self.pixels = pixels
+        self.frame_of = render_request(scene, min(LOOKED_AT, scene.plate.width)).frame.of
+        self.moves = changes(self.scene)
+        self.still = None if self.moves else diagnosed_cast(self.scene, LOOKED_AT, pixels)
+        self.starts: dict[int, Floats] = {}
+
+    def first_broken(self, amount: float, frames: list[int]) -> tuple[int, Breaks] | None:
+        """The first of some frames, in their order, that shows more than is allowed at an amount,
+        and what."""
+        move = self.scene.move.model_copy(update={"amount": amount})
+        scene = self.scene.model_copy(update={"move": move})
+        cameras = shot_cameras(scene, np.array(frames, float), self.sighted)
+        before = self.sighted.position
+        for number, camera in zip(frames, cameras, strict=True):
+            check_time()
+            cast = self._cast(number)
+            if self._through_wall(number, before, camera.position):
+                return number, "wall"
+            told = _shows(cast.from_(self.frame_of(camera)), self.tolerance)
+            found = _broken(told - self._start(number, cast), self.tolerance)
+            if found is not None:
+                return number, found
+        return None
+
+    def _cast(self, frame: int) -> DiagnosedCast:
+        if self.still is not None:
+            return self.still
+        return diagnosed_cast(at(self.scene, float(frame)), LOOKED_AT, self.pixels)
+
+    def _start(self, frame: int, cast: DiagnosedCast) -> Floats:
+        """What the lens itself shows at a frame."""
+        key = frame if self.moves else 0
+        if key not in self.starts:
+            self.starts[key] = _shows(cast.from_(self.frame_of(self.sighted)), self.tolerance)
+        return self.starts[key]
+
+    def _through_wall(self, frame: int, a: Floats, b: Floats) -> bool:
+        """Whether something stands between the lens and where the camera is."""
+        way = b - a
+        if np.linalg.norm(way) < 1e-9:
+            return False
+        scene = at(self.scene, float(frame))
+        hit = _ahead(scene, self.sighted, a, way)
+        return hit is not None and hit < 1.0
+
+
+def _ahead(scene: Scene, sighted: Camera, place: Floats, way: Floats) -> float | None:
+    """How many times a way (3,) goes into the distance to what stands along it."""
+    shown = tuple(p for p in scene.proxies if not p.hidden)
+    hit = nearest_along(shown, sighted, place, way)
+    return None if hit is None else hit.distance / float(np.linalg.norm(way))
+
+
+def _reach(moment: Scene, sighted: Camera, shot: Camera, way: Way) -> tuple[float, bool]:
+    """How far is looked one way, metres or octaves of focal length; whether a wall ends it."""
+    if way in ("longer", "shorter"):
+        return 2.0, False
+    far = 3.0 * nearest_depth(moment, shot)
+    hit = _ahead(moment, sighted, shot.position, shot.rotation.T @ np.array(SIDES[way]))
+    room = NEAREST * world_size(sighted)
+    if hit is None or hit - room > far:
+        return far, False
+    return max(hit - room, 0.0), True
+
+
+def _gone(shot: Camera, way: Way, by: float) -> Camera:
+    if way in ("longer", "shorter"):
+        return replace(shot, focal_px=shot.focal_px * 2.0 ** (by if way == "longer" else -by))
+    return replace(shot, position=shot.position + shot.rotation.T @ (by * np.array(SIDES[way])))
+
+
+def _shows(told: Diagnosis, tolerance: Tolerance) -> Floats:
+    """(3,) shares of a frame: leak, reveal, and what is pulled too far."""
+    pulled = told.stretch > tolerance.stretch
+    return np.array([told.leak.mean(), told.reveal.mean(), pulled.mean()])
+
+
+def _broken(more: Floats, tolerance: Tolerance) -> Breaks | None:
+    leak, reveal, stretch = more.tolist()
+    if max(leak, 0.0) + max(reveal, 0.0) > tolerance.most:
+        return "leak" if leak >= reveal else "reveal"
+    return "stretch" if stretch > tolerance.most else None
