@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from .commands import cast
+from .commands import cast, move
 from .commands.edit import edit
 from .commands.shared import migrated, project_at, said, set_up, stop, write, write_by
 
@@ -30,7 +30,8 @@ app = typer.Typer(
 )
 
 for command in (
-    cast.diagnose, cast.split, cast.kit, cast.paint, cast.fill, edit,
+    cast.diagnose, cast.split, cast.kit, cast.paint, cast.fill, move.limits,
+    edit,
 ):  # fmt: skip
     app.command()(command)
 

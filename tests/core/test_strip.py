@@ -9,14 +9,18 @@ from jade_lantern.core.move.diagnosis import diagnosed
 from jade_lantern.core.move.frames import render_request
 from jade_lantern.core.move.ready import Truck
 from jade_lantern.core.move.strip import STRIP_WIDTH, Strip, coarse_to_fine, whole_move
+from jade_lantern.core.render.diagnose import DiagnosedCast
 from jade_lantern.core.scene.edits import (
     AlterProxy,
     CastOn,
     DeleteProxy,
     DuplicateProxy,
+    SetFrame,
     SetTrack,
     apply,
 )
+from jade_lantern.core.scene.timed import ShotFrame
+from jade_lantern.core.sight.measure import required_camera
 from jade_lantern.core.track import TrackKey
 
 SHARES = ("leak", "spill", "stretch", "reveal")
@@ -108,14 +112,35 @@ def test_after_a_change_the_strip_is_what_it_would_be_anew(scene, strip, change)
     same(again, anew)
 
 
-def test_a_small_change_is_looked_at_only_where_it_shows(scene, strip):
+def test_a_small_change_is_looked_at_only_where_it_shows(scene, strip, monkeypatch):
+    looked = []
+    real = DiagnosedCast.from_
+    monkeypatch.setattr(
+        DiagnosedCast, "from_",
+        lambda self, shot: (looked.append(shot.width * shot.height), real(self, shot))[1],
+    )  # fmt: skip
     crate = named(scene, "crate")
     after = apply(
         scene, AlterProxy.model_validate({"proxy": crate.id, "to": {"x": crate.x + 0.05}})
     )
     again = strip.after(after)
-    assert again.work(0.0)
+    again.work()
     assert again.frames_so_far().known
+    assert 0 < sum(looked) < 0.25 * strip.nbytes / 3
+
+
+def test_a_cut_to_another_shape_is_looked_at_in_that_shape(scene):
+    tall = apply(scene, SetFrame(frame=ShotFrame(width=1080, height=1920, at=(0.2, 0.5))))
+    strip = Strip(tall)
+    camera = strip.cameras[0]
+    assert camera.height / camera.width == pytest.approx(1920 / 1080, rel=0.01)
+    whole = required_camera(scene)
+    # the left edge of the crop, as far in as its middle allows
+    wide = whole.height * 1080 / 1920
+    left = max(0.2 * whole.width - wide / 2, 0)
+    ray = camera.rays(np.array([[0.0, camera.height / 2]]))[0]
+    seen = whole.project(whole.position + ray)[0]
+    assert seen == pytest.approx((left, whole.height / 2), abs=1.5)
 
 
 def test_a_strip_of_moving_proxies_is_kept_where_they_are_the_same(scene):

@@ -38,24 +38,46 @@ def render_request(
     height: int | None = None,
     overscan: float = 0.0,
 ) -> RenderRequest:
-    """A request for frames of the plate's shape, or with a height for the middle of them in
-    another shape. Raises Refusal for a size or a range that cannot be rendered."""
+    """A request for frames of the shot's format: the plate's whole picture, or the shape and size
+    that the shot is delivered in. With a width and a height, of that shape whatever the shot says;
+    overscan is added to the shot's own. Raises Refusal for a size or a range that cannot be
+    rendered."""
     end = scene.move.frames - 1
     first, last = 0 if first is None else first, end if last is None else last
     if not 0 <= first <= last <= end:
         raise Refusal(f"Frames {first} to {last} are not all in the shot, which has 0 to {end}.")
-    plate = scene.plate
+    own, plate = scene.move.frame, scene.plate
+    wide, high = (plate.width, plate.height) if own is None else (own.width, own.height)
     if width is None:
-        width = plate.width if height is None else round(height * plate.width / plate.height)
+        width = wide if height is None else round(height * wide / high)
     if height is None:
-        height = round(width * plate.height / plate.width)
+        height = round(width * high / wide)
     if width < 16 or height < 16:
         raise Refusal("A frame needs at least 16 pixels a side.")
+    if own is not None:
+        overscan += own.overscan
     if not 0.0 <= overscan <= MOST_OVERSCAN:
         raise Refusal(f"Overscan is from 0 to {MOST_OVERSCAN:g} of the frame on each side.")
-    frame = Frame(width, height, overscan=overscan)
+    at = (0.5, 0.5) if own is None else own.at
+    window = crop_of(plate.width, plate.height, width / height, at)
+    frame = Frame(width, height, window, overscan)
     if max(frame.size) > LARGEST_SIDE:
         raise Refusal(f"A frame of more than {LARGEST_SIDE:,} pixels a side cannot be rendered.")
     if not [p for p in scene.proxies if not p.hidden]:
         raise Refusal("There is nothing to cast on yet. Stand a proxy in Block first.")
     return RenderRequest(frame, first, last)
+
+
+def crop_of(
+    width: int, height: int, shape: float, at: tuple[float, float]
+) -> tuple[float, float, float] | None:
+    """The largest window of a shape (width over height) in a picture, px, with its middle as near
+    to a place (in widths and heights) as it lies inside; as `Frame.window` has it. None for the
+    middle one."""
+    if at == (0.5, 0.5):
+        return None
+    wide = min(1.0, shape * height / width)
+    high = wide / shape  # in widths of the picture
+    left = min(max(at[0] - wide / 2, 0.0), 1.0 - wide)
+    top = min(max(at[1] * height / width - high / 2, 0.0), height / width - high)
+    return left, top, wide

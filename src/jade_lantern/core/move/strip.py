@@ -82,7 +82,15 @@ class Strip:
         self._targets: Known = {}
         self._still: dict[tuple[object, ...], Floats | None] = {}
         self._lights: list[Floats] = []
+        # frames of which only a box has to be looked at, with what is known of the rest
+        self._partly: dict[int, tuple[Maps, tuple[int, int, int, int]]] = {}
         self._throw = partial(places_of, sighted=self.sighted, pixels=pixels, standing=self._still)
+
+    @property
+    def nbytes(self) -> int:
+        """Of all its frames' maps, once they are known."""
+        camera = self.cameras[0]
+        return len(self.frames) * camera.width * camera.height * 3
 
     def work(self, seconds: float = np.inf) -> bool:
         """Look at frames that are not known yet, those that are far from known ones first, for
@@ -122,25 +130,25 @@ class Strip:
         ):  # fmt: skip
             return new
         took: dict[int, tuple[Scene, list[int]]] = {}  # frames by what was there before
-        left = []
         for i in new._left:
             known = i < len(self.maps) and self.maps[i] is not None
             if known and _numbers(self.cameras[i]) == _numbers(new.cameras[i]):
                 pair = hash((id(self.moments[i]), id(new.moments[i])))
                 took.setdefault(pair, (self.moments[i], []))[1].append(i)
-            else:
-                left.append(i)
         for before, frames in took.values():
-            left += new._take_over(before, frames, self.maps)
-        keep = set(left)
-        new._left = [i for i in new._left if i in keep]
+            new._take_over(before, frames, self.maps)
+        new._left = [i for i in new._left if new.maps[i] is None]
         return new
 
     def _look(self, i: int) -> None:
         moment, camera = self.moments[i], self.cameras[i]
         key = (id(moment), *_numbers(camera))
         if key not in self._known:
-            self._known[key] = _maps(self._cast_of(moment).from_(camera))
+            known = self._partly.pop(i, None)
+            if known is None:
+                self._known[key] = _maps(self._cast_of(moment).from_(camera))
+            else:
+                self._known[key] = self._mended(known[0], moment, camera, known[1])
         self.maps[i] = self._known[key]
 
     def _cast_of(self, moment: Scene) -> DiagnosedCast:
@@ -153,34 +161,29 @@ class Strip:
             self._cast = moment, there, cast
         return self._cast[2]
 
-    def _take_over(self, before: Scene, frames: list[int], maps: list[Maps | None]) -> list[int]:
+    def _take_over(self, before: Scene, frames: list[int], maps: list[Maps | None]) -> None:
         """Take the maps of frames over from a scene at a moment in which some proxies were
-        otherwise. Returns the frames of which too much has changed for that."""
+        otherwise: whole where that does not show; of the others it is noted where it does."""
         moment = self.moments[frames[0]]
         other, numbers = _difference(before, moment)
         points = [p.mesh(self.sighted).points for p in other]
         cameras = [self.cameras[i] for i in frames]
         boxes = _touched(points, self._lights, cameras, near_limit([self.sighted]))
-        left = []
-        for i, camera, box in zip(frames, cameras, boxes, strict=True):
-            key, old = (id(moment), *_numbers(camera)), maps[i]
-            assert old is not None
-            if box is None:
-                left.append(i)
+        for i, box in zip(frames, boxes, strict=True):
+            old = maps[i]
+            if box is None or old is None:
                 continue
-            if key not in self._known:
-                taken = old if numbers is None else Maps(numbers[old.owner], old.wrong)
-                self._known[key] = self._mended(taken, moment, camera, box)
-            self.maps[i] = self._known[key]
-        return left
+            taken = old if numbers is None else Maps(numbers[old.owner], old.wrong)
+            if box[0] == box[2] or box[1] == box[3]:
+                self.maps[i] = taken
+            else:
+                self._partly[i] = taken, box
 
     def _mended(
         self, maps: Maps, moment: Scene, camera: Camera, box: tuple[int, int, int, int]
     ) -> Maps:
         """A frame's maps with a box of it looked at anew."""
         x0, y0, x1, y1 = box
-        if x1 == x0 or y1 == y0:
-            return maps
         part = replace(camera, width=x1 - x0, height=y1 - y0, cx=camera.cx - x0, cy=camera.cy - y0)
         out = Maps(maps.owner.copy(), maps.wrong.copy())
         out.owner[y0:y1, x0:x1], out.wrong[y0:y1, x0:x1] = _maps(self._cast_of(moment).from_(part))

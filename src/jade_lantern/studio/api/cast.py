@@ -21,8 +21,7 @@ from ...core.cast.squash import Squash, effect_of
 from ...core.cast.take import in_the_picture, split_of
 from ...core.move.diagnosis import diagnosed_cast
 from ...core.move.frames import render_request
-from ...core.move.maps import DRAWN, map_picture
-from ...core.move.strip import whole_move
+from ...core.move.maps import map_picture
 from ...core.picture import png
 from ...core.picture.eight import in_eight_bit
 from ...core.refusal import Refusal
@@ -109,11 +108,12 @@ _ready = WorkedOut(
 )  # fmt: skip
 
 
-def _diagnosis_of(scene: Scene, width: int, frame: int) -> Diagnosis:
-    """A frame of the shot looked at."""
-    render_request(scene, width, frame, frame)
+def _diagnosis_of(scene: Scene, width: int, frame: int, whole: bool = False) -> Diagnosis:
+    """A frame of the shot looked at; whole: all that its camera sees, whatever is delivered."""
+    asked = render_request(scene, width, frame, frame)
     (camera,) = shot_cameras(scene, np.array([float(frame)]), required_camera(scene))
-    return _ready.of(at(scene, float(frame))).from_(camera.at_width(width))
+    seen = camera.at_width(width) if whole else asked.frame.of(camera)
+    return _ready.of(at(scene, float(frame))).from_(seen)
 
 
 @router.get("/projects/{id}/diagnosis.png", response={404: Trouble, 422: Trouble})
@@ -125,50 +125,9 @@ def diagnosis_map(
     """The maps of one frame, one over another, to be laid over it."""
     scene = project_api.scene_or_404(id, revision)
     width = min(MAP_WIDTH, scene.plate.width)
-    diagnosis = _diagnosis_of(scene, width, frame)
+    diagnosis = _diagnosis_of(scene, width, frame, whole=True)
     data = png(map_picture(diagnosis, set(show.split(","))))
     return HttpResponse(data, content_type="image/png", headers={"Cache-Control": "no-store"})
-
-
-class WorstOf(Schema):
-    """The share of a frame in which a proxy shows most of it, and that frame."""
-
-    id: str
-    share: float
-    frame: int
-
-
-class StripOut(Schema):
-    """Shares of each frame, in order; worst is the frame where there is most of it. proxies: each
-    one's own worst, the worst first."""
-
-    leak: list[float]
-    spill: list[float]
-    stretch: list[float]
-    reveal: list[float]
-    worst: int
-    proxies: list[WorstOf]
-
-
-strips = WorkedOut(
-    lambda scene: whole_move(scene, plates.deep),
-    ("plate", "sighting", "move", "tracks", "proxies", "lanterns", "sheet", "glazed"), 16 << 20,
-)  # fmt: skip
-
-
-@router.get("/projects/{id}/strip", response={200: StripOut, 404: Trouble, 422: Trouble})
-def strip(request: HttpRequest, id: StepNumber, revision: Revision) -> StripOut:
-    """Where the trick would show over the whole move, frame by frame."""
-    scene = project_api.scene_or_404(id, revision)
-    found = strips.of(scene)
-    of = {name: [round(float(v), 5) for v in getattr(found, name)] for name in DRAWN}
-    shown = [p.id for p in scene.proxies if not p.hidden]
-    each = [
-        WorstOf(id=id, share=round(float(share), 5), frame=int(frame))
-        for id, share, frame in zip(shown, found.proxy_most, found.proxy_frame, strict=True)
-    ]
-    each.sort(key=lambda one: -one.share)
-    return StripOut(**of, worst=found.worst, proxies=each)
 
 
 class PlateOut(Schema):

@@ -1,0 +1,94 @@
+"""Move: the time strip and the travel limits."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import numpy as np
+from django.http import HttpRequest
+from ninja import Query, Router, Schema
+
+from ...core.arrays import Floats
+from ...core.move.limits import WAYS, Breaks, Tolerance, Way, limits
+from ...core.refusal import Refusal
+from .. import plates, strips
+from . import project as project_api
+from .project import StepNumber, Trouble
+from .sight import Revision
+
+router = Router(tags=["move"])
+
+SLICE_S = 0.2  # of work on the strip that one request does
+
+
+class WorstOf(Schema):
+    """The share of a frame in which a proxy shows most of it, and that frame."""
+
+    id: str
+    share: float
+    frame: int
+
+
+class StripOut(Schema):
+    """Shares of each frame, in order; null where it is not known yet. known: whether all are; ask
+    again where not. worst is the frame where there is most of it. proxies: each one's own worst,
+    the worst first."""
+
+    leak: list[float | None]
+    spill: list[float | None]
+    stretch: list[float | None]
+    reveal: list[float | None]
+    known: bool
+    worst: int
+    proxies: list[WorstOf]
+
+
+@router.get("/projects/{id}/strip", response={200: StripOut, 404: Trouble, 422: Trouble})
+def strip(request: HttpRequest, id: StepNumber, revision: Revision) -> StripOut:
+    """Where the trick would show over the whole move, frame by frame, as far as it is known after
+    a moment's work: coarse first, and after a change only where that shows."""
+    scene = project_api.scene_or_404(id, revision)
+    found = strips.looked_at(id, scene, SLICE_S)
+    shown = [p.id for p in scene.proxies if not p.hidden]
+    each = [
+        WorstOf(id=id, share=round(float(share), 5), frame=int(frame))
+        for id, share, frame in zip(shown, found.proxy_most, found.proxy_frame, strict=True)
+    ]
+    each.sort(key=lambda one: -one.share)
+    return StripOut(
+        leak=_told(found.leak), spill=_told(found.spill), stretch=_told(found.stretch),
+        reveal=_told(found.reveal), known=found.known, worst=found.worst, proxies=each,
+    )  # fmt: skip
+
+
+def _told(shares: Floats) -> list[float | None]:
+    return [None if np.isnan(v) else round(float(v), 5) for v in shares]
+
+
+class LimitOut(Schema):
+    """How far the camera may go one way: metres, or the factor of the focal length, or how much of
+    the move; breaks: what shows beyond that, null where nothing does as far as was looked. frame:
+    of a move, in which frame it shows first."""
+
+    way: Way
+    most: float
+    breaks: Breaks | None
+    frame: int | None
+
+
+@router.get("/projects/{id}/limits", response={200: list[LimitOut], 404: Trouble, 422: Trouble})
+def travel_limits(
+    request: HttpRequest, id: StepNumber, revision: Revision,
+    frame: Annotated[int, Query(ge=0, lt=100_001)] = 0,
+    ways: Annotated[str, Query(pattern="^[a-z,]{1,80}$")] = ",".join(WAYS),
+    most: Annotated[float, Query(gt=0, le=1)] = 0.001,
+    stretch: Annotated[float, Query(gt=1, le=100)] = 2.0,
+) -> list[LimitOut]:  # fmt: skip
+    """How far the camera may go from where it is at a frame, and how much of the move stands up."""
+    scene = project_api.scene_or_404(id, revision)
+    asked = tuple(way for way in WAYS if way in ways.split(","))
+    if not asked:
+        raise Refusal(f"The ways are {', '.join(WAYS)}.")
+    tolerance = Tolerance(most=most, stretch=stretch)
+    found = limits(scene, frame, tolerance, asked, plates.deep)
+    return [LimitOut(**limit._asdict()) for limit in found]
