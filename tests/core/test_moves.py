@@ -157,11 +157,13 @@ def test_what_is_steered_at_any_amount_is_where_it_was_put(demo_scene, amount):
     scene = apply(made(demo_scene, Push(distance_m=1.0)), Drive(amount=amount))
     camera = required_camera(scene)
     there = shot_camera(scene, 95, camera)
-    steer = Steer(
-        frame=95, right_m=0.3, up_m=-0.1, forward_m=0.2, turn_deg=4, tilt_deg=-2, zoom=1.1
+    steps = (
+        SteerStep(turn_deg=4, tilt_deg=-2, zoom=1.1),
+        SteerStep(right_m=0.3, up_m=-0.1, forward_m=0.2),
     )
+    steer = Steer(frame=95, steps=steps)
     after = shot_camera(changed(scene, steer)[1], 95, camera)
-    wanted = steer.steered(there)
+    wanted = steps[1].moved(steps[0].moved(there))
     assert np.allclose(after.position, wanted.position)
     assert np.allclose(after.rotation, wanted.rotation, atol=1e-9)
     assert after.focal_px == pytest.approx(wanted.focal_px)
@@ -174,9 +176,8 @@ def test_steering_round_a_place_keeps_it_where_it_is_and_the_horizon_level(demo_
     about = camera.position + 6 * camera.forward + 0.4 * camera.rotation[0]
     pixel = camera.project(about)[0]
     for arc, lift in ((30, 0), (-50, 12), (0, -15)):
-        shot = Steer(frame=0, about=tuple(about.tolist()), arc_deg=arc, over_deg=lift).steered(
-            camera
-        )
+        step = SteerStep(about=tuple(about.tolist()), arc_deg=arc, over_deg=lift)
+        shot = step.moved(camera)
         assert np.allclose(shot.project(about)[0], pixel, atol=1e-6)
         assert tilt_roll_yaw(shot.rotation)[1] == pytest.approx(tilt_roll_yaw(camera.rotation)[1])
 

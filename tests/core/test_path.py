@@ -12,7 +12,7 @@ from jade_lantern.core.camera import rotation_of, tilt_roll_yaw
 from jade_lantern.core.change import changed
 from jade_lantern.core.move.rate import exact_rate
 from jade_lantern.core.move.ready import Push
-from jade_lantern.core.move.steer import Steer
+from jade_lantern.core.move.steer import Steer, SteerStep
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.document import as_text, read
 from jade_lantern.core.scene.edits import SetKeys, SetShotTrack, apply
@@ -112,7 +112,9 @@ def test_a_key_here_does_not_change_the_picture_there(demo_scene):
 
 def test_a_step_goes_along_the_cameras_own_axes(demo_scene):
     camera = required_camera(demo_scene)
-    scene = changed(keyed(demo_scene), Steer(frame=10, right_m=1, up_m=2, forward_m=3))[1]
+    scene = changed(
+        keyed(demo_scene), Steer(frame=10, steps=(SteerStep(right_m=1, up_m=2, forward_m=3),))
+    )[1]
     step = camera.rotation @ (np.array(scene.move.position[0].at) - camera.position)
     assert np.allclose(step, (1, 2, -3))
 

@@ -15,10 +15,13 @@ from ..scene.edits import (
     SetTrack,
     ShiftKey,
 )
+from .cut import CutTo
+from .limits import KeepWithin
 from .ready import ReadyMoves
 from .steer import Steer
 
 MoveChange = (
     SetKey | SetKeys | PutShot | SetShotTrack | ShiftKey | RetimeKeys | DeleteKey | Drive | SetFrame
-    | SetShot | SetTrack | ReadyMoves | Steer
+    | SetShot | SetTrack | ReadyMoves | Steer | CutTo
+    | KeepWithin
 )  # fmt: skip

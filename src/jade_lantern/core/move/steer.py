@@ -18,21 +18,18 @@ from ..scene.shot import driven, key_from, shot_camera, shot_keys
 from ..scene.timed import Key
 from ..sight.measure import required_camera
 from ..track import Ease
-from ..value import Number, Point3
+from ..value import Number, Point3, Value
 
 STEEPEST_DEG = 88.0  # nearer to straight up or down a level horizon has no direction
 LEAST_AMOUNT = 0.05  # a move that is made by less cannot be keyed through
 
 
-class Steer(Gesture):
-    """A key at a frame, where the shot camera is at that frame already or moved from there: first
-    round a place (arc_deg about the upright through it, over_deg up over it), then by a step in its
-    own axes and along a direction in the world, then turned where it stands. turn_deg is to the
-    right; the horizon stays as level as it was but for roll_deg. zoom multiplies the focal length.
-    """
+class SteerStep(Value):
+    """A movement of the camera: first round a place (arc_deg about the upright through it, over_deg
+    up over it), then a step in its own axes and along a direction in the world, then turned where
+    it stands. turn_deg is to the right; the horizon stays as level as it was but for roll_deg. zoom
+    multiplies the focal length."""
 
-    verb: Literal["Steer"] = "Steer"
-    frame: Annotated[int, Field(ge=0, le=100_000)]
     right_m: Number = 0.0
     up_m: Number = 0.0
     forward_m: Number = 0.0
@@ -45,24 +42,9 @@ class Steer(Gesture):
     about: Point3 | None = None
     arc_deg: Number = 0.0
     over_deg: Number = 0.0
-    ease: Ease = "both"
 
-    def edit(self, scene: Scene) -> Edit:
-        sighted = required_camera(scene)
-        kept = next((k for k in shot_keys(scene, sighted) if k.frame == self.frame), None)
-        there = shot_camera(scene, self.frame, sighted)
-        if kept is not None and scene.move.amount == 1.0 and not self._moves():
-            return SetKey(key=kept)
-        distance = aim_distance(sighted)
-        if kept is not None:
-            distance = float(np.linalg.norm(np.subtract(kept.aim, kept.position)))
-        made = _undriven(self.steered(there), sighted, scene.move.amount)
-        mm = focal_35mm(made.focal_px, made.width, made.height)
-        key = key_from(made, self.frame, distance, mm)
-        return SetKey(key=key.model_copy(update={"ease": kept.ease if kept else self.ease}))
-
-    def steered(self, camera: Camera) -> Camera:
-        """A camera moved as is asked."""
+    def moved(self, camera: Camera) -> Camera:
+        """A camera after it."""
         tilt, roll, yaw = tilt_roll_yaw(camera.rotation)
         position = camera.position
         if self.about is not None:
@@ -83,9 +65,33 @@ class Steer(Gesture):
             camera, position=position, rotation=turn, focal_px=camera.focal_px * self.zoom
         )
 
-    def _moves(self) -> bool:
-        still = type(self)(frame=self.frame, ease=self.ease)
-        return self.model_copy(update={"about": None, "along": None}) != still
+
+class Steer(Gesture):
+    """A key at a frame, where the shot camera is at that frame already, or after some steps from
+    there."""
+
+    verb: Literal["Steer"] = "Steer"
+    frame: Annotated[int, Field(ge=0, le=100_000)]
+    steps: Annotated[tuple[SteerStep, ...], Field(max_length=400)] = ()
+    ease: Ease = "both"
+
+    def edit(self, scene: Scene) -> Edit:
+        sighted = required_camera(scene)
+        kept = next((k for k in shot_keys(scene, sighted) if k.frame == self.frame), None)
+        there = shot_camera(scene, self.frame, sighted)
+        if kept is not None and not self.steps:
+            return SetKey(key=kept)
+        distance = aim_distance(sighted)
+        if kept is not None:
+            distance = float(np.linalg.norm(np.subtract(kept.aim, kept.position)))
+        for step in self.steps:
+            there = step.moved(there)
+        made = _undriven(there, sighted, scene.move.amount)
+        mm = focal_35mm(made.focal_px, made.width, made.height)
+        if not 2 <= mm <= 2000:
+            raise Refusal("A focal length goes from 2 to 2,000 mm, in 35 mm terms.")
+        key = key_from(made, self.frame, distance, mm)
+        return SetKey(key=key.model_copy(update={"ease": kept.ease if kept else self.ease}))
 
 
 def _undriven(camera: Camera, sighted: Camera, amount: float) -> Camera:

@@ -364,6 +364,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Travel Limits
+         * @description How far the camera may go from where it is at a frame, and how much of the move stands up.
+         */
+        get: operations["jade_lantern_studio_api_move_travel_limits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/marbles": {
         parameters: {
             query?: never;
@@ -653,9 +673,10 @@ export interface paths {
         };
         /**
          * Strip
-         * @description Where the trick would show over the whole move, frame by frame.
+         * @description Where the trick would show over the whole move, frame by frame, as far as it is known after
+         *     a moment's work: coarse first, and after a change only where that shows.
          */
-        get: operations["jade_lantern_studio_api_cast_strip"];
+        get: operations["jade_lantern_studio_api_move_strip"];
         put?: never;
         post?: never;
         delete?: never;
@@ -927,6 +948,59 @@ export interface components {
             focal_sigma_then: number;
         };
         /**
+         * Against
+         * @description Straight ahead along the lens, out where the distance is negative, while the focal length
+         *     changes against it so that what is picked keeps its size and its place in the picture.
+         */
+        Against: {
+            /** Distance M */
+            distance_m: number;
+            /** Subject */
+            subject?: [
+                number,
+                number
+            ] | components["schemas"]["Ray"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "Against";
+        };
+        /**
+         * AimKey
+         * @description What is aimed at from a frame on: a place in the world; with proxy, a place in that proxy's
+         *     own frame, which is followed wherever the proxy goes; with way, a direction that is looked
+         *     along wherever the camera is.
+         */
+        AimKey: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Ease
+             * @default both
+             * @enum {string}
+             */
+            ease: "none" | "out" | "in" | "both";
+            /** Frame */
+            frame: number;
+            /**
+             * Hold
+             * @default false
+             */
+            hold: boolean;
+            /** Proxy */
+            proxy?: string | null;
+            /**
+             * Way
+             * @default false
+             */
+            way: boolean;
+        };
+        /**
          * AlignTo
          * @description Turn a proxy so that it stands as another one does, by as little as may be: its front along
          *     the other's front, or at a right angle to it.
@@ -1094,6 +1168,25 @@ export interface components {
             revision: number | null;
             /** Undo */
             undo?: string | null;
+        };
+        /**
+         * Arc
+         * @description Round the upright through a picked place, or through what is nearest in the middle; to the
+         *     right, anticlockwise from above, or to the left where the angle is negative.
+         */
+        Arc: {
+            /** About */
+            about?: [
+                number,
+                number
+            ] | components["schemas"]["Ray"] | null;
+            /** Angle Deg */
+            angle_deg: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "Arc";
         };
         /**
          * Backdrop
@@ -1467,7 +1560,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Play"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["ShiftKey"] | components["schemas"]["DeleteKey"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["KeyHere"];
+            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Play"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["PutShot"] | components["schemas"]["SetShotTrack"] | components["schemas"]["ShiftKey"] | components["schemas"]["RetimeKeys"] | components["schemas"]["DeleteKey"] | components["schemas"]["Drive"] | components["schemas"]["SetFrame"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["Truck"] | components["schemas"]["Rise"] | components["schemas"]["Arc"] | components["schemas"]["Against"] | components["schemas"]["LowPass"] | components["schemas"]["Drift"] | components["schemas"]["Steer"] | components["schemas"]["CutTo"] | components["schemas"]["KeepWithin"];
         };
         /**
          * Changed
@@ -1647,6 +1740,27 @@ export interface components {
              * @enum {string}
              */
             verb: "CutOutline";
+        };
+        /**
+         * CutTo
+         * @description Deliver the shot in a size of its own: as much of the picture as its shape holds, about where
+         *     what the camera aims at is over the move.
+         */
+        CutTo: {
+            /** Height */
+            height: number;
+            /**
+             * Overscan
+             * @default 0
+             */
+            overscan: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "CutTo";
+            /** Width */
+            width: number;
         };
         /**
          * DeleteKey
@@ -1843,6 +1957,43 @@ export interface components {
              * @enum {string}
              */
             verb: "DrawTrace";
+        };
+        /**
+         * Drift
+         * @description Unrest on top of the move as it is keyed, or of the lens: up to about so many metres and
+         *     degrees each way. The same seed is the same unrest on every machine.
+         */
+        Drift: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /** Sway M */
+            sway_m: number;
+            /**
+             * Turn Deg
+             * @default 0.4
+             */
+            turn_deg: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "Drift";
+        };
+        /**
+         * Drive
+         * @description Make so much of the keyed move: 0 stays at the lens, 1 is what its keys say.
+         */
+        Drive: {
+            /** Amount */
+            amount: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "Drive";
         };
         /** DropCorner */
         DropCorner: {
@@ -2412,6 +2563,31 @@ export interface components {
             verb: "KeepSighting";
         };
         /**
+         * KeepWithin
+         * @description Make a move fit what stands up: less of it, or slower, so that it only comes as far by its
+         *     last frame as it may.
+         */
+        KeepWithin: {
+            /**
+             * How
+             * @default less
+             * @enum {string}
+             */
+            how: "less" | "slower";
+            /**
+             * @default {
+             *       "most": 0.001,
+             *       "stretch": 2
+             *     }
+             */
+            tolerance: components["schemas"]["Tolerance"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "KeepWithin";
+        };
+        /**
          * KeptReading
          * @description What a sighting that was put by comes to.
          */
@@ -2463,51 +2639,6 @@ export interface components {
              * @default 0
              */
             roll_deg: number;
-        };
-        /**
-         * KeyHere
-         * @description A key at a frame, where the shot camera is at that frame already or moved by a step in its
-         *     own axes: right, up and forward, in metres.
-         */
-        KeyHere: {
-            /**
-             * Ease
-             * @default both
-             * @enum {string}
-             */
-            ease: "none" | "out" | "in" | "both";
-            /**
-             * Forward M
-             * @default 0
-             */
-            forward_m: number;
-            /** Frame */
-            frame: number;
-            /**
-             * Right M
-             * @default 0
-             */
-            right_m: number;
-            /**
-             * Tilt Deg
-             * @default 0
-             */
-            tilt_deg: number;
-            /**
-             * Turn Deg
-             * @default 0
-             */
-            turn_deg: number;
-            /**
-             * Up M
-             * @default 0
-             */
-            up_m: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            verb: "KeyHere";
         };
         /**
          * Label
@@ -2776,6 +2907,46 @@ export interface components {
             /** Tile */
             tile: number;
         };
+        /**
+         * LimitOut
+         * @description How far the camera may go one way: metres, or the factor of the focal length, or how much of
+         *     the move; breaks: what shows beyond that, null where nothing does as far as was looked. frame:
+         *     of a move, in which frame it shows first.
+         */
+        LimitOut: {
+            /** Breaks */
+            breaks: ("leak" | "reveal" | "stretch" | "wall") | null;
+            /** Frame */
+            frame: number | null;
+            /** Most */
+            most: number;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "right" | "left" | "up" | "down" | "forward" | "back" | "longer" | "shorter" | "amount";
+        };
+        /**
+         * LowPass
+         * @description From the lens down to a height over the ground while it goes ahead, or towards a picked
+         *     place, level with the ground.
+         */
+        LowPass: {
+            /** Distance M */
+            distance_m: number;
+            /** Height M */
+            height_m: number;
+            /** Toward */
+            toward?: [
+                number,
+                number
+            ] | components["schemas"]["Ray"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "LowPass";
+        };
         /** Made */
         Made: {
             /** Id */
@@ -2931,14 +3102,26 @@ export interface components {
          * Move
          * @description The shot: the rate, how many frames there are, and the camera over them, each part of it with
          *     keys of its own, in order of frame; what has none is the sighted camera's. focal_mm: focal
-         *     length in 35 mm terms.
+         *     length in 35 mm terms. amount: how much of the keyed move is made: at 0 the camera stays at the
+         *     lens, at 1 it goes where its keys say. first: the number that the first frame has outside.
+         *     frame: None for the plate's shape and size.
          */
         Move: {
             /**
              * Aim
              * @default []
              */
-            aim: components["schemas"]["PointKey"][];
+            aim: components["schemas"]["AimKey"][];
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+            /**
+             * First
+             * @default 0
+             */
+            first: number;
             /**
              * Focal Mm
              * @default []
@@ -2949,6 +3132,7 @@ export interface components {
              * @default 24
              */
             fps: number;
+            frame?: components["schemas"]["ShotFrame"] | null;
             /**
              * Frames
              * @default 96
@@ -3820,11 +4004,17 @@ export interface components {
         };
         /**
          * Push
-         * @description From the sighted camera straight in, level with the ground, over the whole shot.
+         * @description Straight in, level with the ground, or straight at a place that is picked, which then stays
+         *     where it is in the picture; out where the distance is negative.
          */
         Push: {
             /** Distance M */
             distance_m?: number | null;
+            /** Toward */
+            toward?: [
+                number,
+                number
+            ] | components["schemas"]["Ray"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3894,6 +4084,42 @@ export interface components {
              * @enum {string}
              */
             verb: "PutLanterns";
+        };
+        /**
+         * PutShot
+         * @description Replace all keys of the shot camera, as a ready move does, made in full.
+         */
+        PutShot: {
+            /**
+             * Aim
+             * @default []
+             */
+            aim: components["schemas"]["AimKey"][];
+            /**
+             * Called
+             * @default Set the keys
+             */
+            called: string;
+            /**
+             * Focal Mm
+             * @default []
+             */
+            focal_mm: components["schemas"]["TrackKey"][];
+            /**
+             * Position
+             * @default []
+             */
+            position: components["schemas"]["PointKey"][];
+            /**
+             * Roll Deg
+             * @default []
+             */
+            roll_deg: components["schemas"]["TrackKey"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "PutShot";
         };
         /**
          * Raise
@@ -4191,6 +4417,60 @@ export interface components {
             frames: number;
         };
         /**
+         * RetimeKeys
+         * @description Move the shot's keys from one frame to another, both included, together: evenly to where two
+         *     other frames are, or copies of them. of: of these parts of the shot camera; of all where it is
+         *     left out. Keys that are in the way are refused, not overwritten.
+         */
+        RetimeKeys: {
+            /**
+             * Copies
+             * @default false
+             */
+            copies: boolean;
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /**
+             * Of
+             * @default [
+             *       "position",
+             *       "aim",
+             *       "focal_mm",
+             *       "roll_deg"
+             *     ]
+             */
+            of: ("position" | "aim" | "focal_mm" | "roll_deg")[];
+            /** To First */
+            to_first: number;
+            /** To Last */
+            to_last: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "RetimeKeys";
+        };
+        /**
+         * Rise
+         * @description Upwards; down where the distance is negative.
+         */
+        Rise: {
+            /** Distance M */
+            distance_m: number;
+            /** Hold */
+            hold?: [
+                number,
+                number
+            ] | components["schemas"]["Ray"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "Rise";
+        };
+        /**
          * Room
          * @description x, z is the middle of its floor. sides: those that are there.
          */
@@ -4412,6 +4692,18 @@ export interface components {
              */
             verb: "SetFocal";
         };
+        /**
+         * SetFrame
+         * @description The format that the shot is delivered in; the plate's own without one.
+         */
+        SetFrame: {
+            frame: components["schemas"]["ShotFrame"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "SetFrame";
+        };
         /** SetHeading */
         SetHeading: {
             /** Heading */
@@ -4464,7 +4756,8 @@ export interface components {
         };
         /**
          * SetKey
-         * @description Put a key of the whole shot camera on its frame, in place of what is there.
+         * @description Put a key of the whole shot camera on its frame, in place of what is there. An aim that
+         *     followed a proxy, or was a direction, stays one as long as it aims at where it did.
          */
         SetKey: {
             key: components["schemas"]["Key"];
@@ -4550,9 +4843,12 @@ export interface components {
         };
         /**
          * SetShot
-         * @description Frame rate and length. Keys beyond a shorter shot's last frame are not dropped silently.
+         * @description Frame rate, length, and the first frame's number outside (as it was where it is left out).
+         *     Keys beyond a shorter shot's last frame are not dropped silently.
          */
         SetShot: {
+            /** First */
+            first?: number | null;
             /** Fps */
             fps: number;
             /** Frames */
@@ -4562,6 +4858,26 @@ export interface components {
              * @enum {string}
              */
             verb: "SetShot";
+        };
+        /**
+         * SetShotTrack
+         * @description Keys of one part of the shot camera, in place of those that it has: places for its position
+         *     and aim, numbers for its focal length (35 mm terms) and roll. Without any it is the sighted
+         *     camera's.
+         */
+        SetShotTrack: {
+            /** Keys */
+            keys: (components["schemas"]["PointKey"] | components["schemas"]["AimKey"] | components["schemas"]["TrackKey"])[];
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "position" | "aim" | "focal_mm" | "roll_deg";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "SetShotTrack";
         };
         /**
          * SetTrack
@@ -4649,6 +4965,34 @@ export interface components {
             digest: string;
             /** Frames */
             frames: number;
+        };
+        /**
+         * ShotFrame
+         * @description The format that a shot is delivered in, where it is not the plate's. width, height: px. at:
+         *     which place of the picture is its middle, in widths and heights of the picture, as far as the
+         *     picture reaches. overscan: how much is added on each side, in widths and heights.
+         */
+        ShotFrame: {
+            /**
+             * At
+             * @default [
+             *       0.5,
+             *       0.5
+             *     ]
+             */
+            at: [
+                number,
+                number
+            ];
+            /** Height */
+            height: number;
+            /**
+             * Overscan
+             * @default 0
+             */
+            overscan: number;
+            /** Width */
+            width: number;
         };
         /**
          * Sighting
@@ -4996,6 +5340,102 @@ export interface components {
              */
             verb: "StartByEye";
         };
+        /**
+         * Steer
+         * @description A key at a frame, where the shot camera is at that frame already, or after some steps from
+         *     there.
+         */
+        Steer: {
+            /**
+             * Ease
+             * @default both
+             * @enum {string}
+             */
+            ease: "none" | "out" | "in" | "both";
+            /** Frame */
+            frame: number;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["SteerStep"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "Steer";
+        };
+        /**
+         * SteerStep
+         * @description A movement of the camera: first round a place (arc_deg about the upright through it, over_deg
+         *     up over it), then a step in its own axes and along a direction in the world, then turned where
+         *     it stands. turn_deg is to the right; the horizon stays as level as it was but for roll_deg. zoom
+         *     multiplies the focal length.
+         */
+        SteerStep: {
+            /** About */
+            about?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Along */
+            along?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Along M
+             * @default 0
+             */
+            along_m: number;
+            /**
+             * Arc Deg
+             * @default 0
+             */
+            arc_deg: number;
+            /**
+             * Forward M
+             * @default 0
+             */
+            forward_m: number;
+            /**
+             * Over Deg
+             * @default 0
+             */
+            over_deg: number;
+            /**
+             * Right M
+             * @default 0
+             */
+            right_m: number;
+            /**
+             * Roll Deg
+             * @default 0
+             */
+            roll_deg: number;
+            /**
+             * Tilt Deg
+             * @default 0
+             */
+            tilt_deg: number;
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
+            /**
+             * Up M
+             * @default 0
+             */
+            up_m: number;
+            /**
+             * Zoom
+             * @default 1
+             */
+            zoom: number;
+        };
         /** Steps */
         Steps: {
             /**
@@ -5090,20 +5530,23 @@ export interface components {
         };
         /**
          * StripOut
-         * @description Shares of each frame, in order; worst is the frame where there is most of it. proxies: each
-         *     one's own worst, the worst first.
+         * @description Shares of each frame, in order; null where it is not known yet. known: whether all are; ask
+         *     again where not. worst is the frame where there is most of it. proxies: each one's own worst,
+         *     the worst first.
          */
         StripOut: {
+            /** Known */
+            known: boolean;
             /** Leak */
-            leak: number[];
+            leak: (number | null)[];
             /** Proxies */
             proxies: components["schemas"]["WorstOf"][];
             /** Reveal */
-            reveal: number[];
+            reveal: (number | null)[];
             /** Spill */
-            spill: number[];
+            spill: (number | null)[];
             /** Stretch */
-            stretch: number[];
+            stretch: (number | null)[];
             /** Worst */
             worst: number;
         };
@@ -5265,6 +5708,24 @@ export interface components {
             strengths: string[];
         };
         /**
+         * Tolerance
+         * @description What may show before a limit is reached, beyond what the frame that is gone from shows
+         *     already. most: the share of a frame that may be leak or reveal together, or be pulled by more
+         *     than `stretch` shot pixels per plate pixel.
+         */
+        Tolerance: {
+            /**
+             * Most
+             * @default 0.001
+             */
+            most: number;
+            /**
+             * Stretch
+             * @default 2
+             */
+            stretch: number;
+        };
+        /**
          * Trace
          * @description An edge drawn over the plate, straight in the world. Two points in pixels, or more.
          *
@@ -5421,6 +5882,24 @@ export interface components {
              * @default []
              */
             since: string[];
+        };
+        /**
+         * Truck
+         * @description Sideways, to the right; to the left where the distance is negative.
+         */
+        Truck: {
+            /** Distance M */
+            distance_m: number;
+            /** Hold */
+            hold?: [
+                number,
+                number
+            ] | components["schemas"]["Ray"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "Truck";
         };
         /** TrustHeading */
         TrustHeading: {
@@ -6382,6 +6861,52 @@ export interface operations {
             };
         };
     };
+    jade_lantern_studio_api_move_travel_limits: {
+        parameters: {
+            query: {
+                revision: number;
+                frame?: number;
+                ways?: string;
+                most?: number;
+                stretch?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LimitOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
     jade_lantern_studio_api_block_marbles: {
         parameters: {
             query: {
@@ -6938,7 +7463,7 @@ export interface operations {
             };
         };
     };
-    jade_lantern_studio_api_cast_strip: {
+    jade_lantern_studio_api_move_strip: {
         parameters: {
             query: {
                 revision: number;

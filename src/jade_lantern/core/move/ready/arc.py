@@ -10,7 +10,7 @@ from ...arrays import Floats
 from ...camera import Camera
 from ...pick import Pick
 from ...scene.model import Scene
-from ..steer import Steer
+from ..steer import SteerStep
 from .base import ReadyMove, picked_place, subject_depth
 
 
@@ -28,8 +28,8 @@ class Arc(ReadyMove):
         if place is None:
             place = sighted.position + subject_depth(scene, sighted, None) * sighted.forward
         x, y, z = place.tolist()
-        turns = (Steer(frame=0, about=(x, y, z), arc_deg=self.angle_deg * s) for s in done)
-        return [one.steered(sighted) for one in turns]
+        turns = (SteerStep(about=(x, y, z), arc_deg=self.angle_deg * s) for s in done)
+        return [one.moved(sighted) for one in turns]
 
     def said(self) -> str:
         return f"Arc {abs(self.angle_deg):.1f}° {'left' if self.angle_deg < 0 else 'right'}"
