@@ -8,7 +8,7 @@ from jade_lantern.core.block.under import under
 from jade_lantern.core.camera import tilt_roll_yaw
 from jade_lantern.core.change import changed
 from jade_lantern.core.move.ready import Against, Arc, Drift, LowPass, Push, Rise, Truck
-from jade_lantern.core.move.steer import Steer
+from jade_lantern.core.move.steer import Steer, SteerStep
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.edits import (
     DeleteProxy,
