@@ -50,7 +50,7 @@ def place(scene, proxy):
 
 MOVES = [
     Push(distance_m=1.0), Truck(distance_m=-0.6), Rise(distance_m=0.4), Arc(angle_deg=8.0),
-    Against(distance_m=0.9), LowPass(distance_m=1.0, height_m=0.5),
+    Against(distance_m=0.9),
     Truck(distance_m=1, hold=(900, 800)),
 ]  # fmt: skip
 
@@ -69,6 +69,33 @@ def test_a_ready_move_begins_at_the_lens_and_is_what_it_says_at_every_frame(demo
     for one, two in zip(over(scene), wanted, strict=True):
         points = two.position + two.rays(corners) * depth
         assert np.abs(one.project(points)[0] - corners).max() <= move.tolerance_px + 1e-6
+
+
+def test_a_low_pass_goes_down_once_and_on_along_the_floor(demo_scene):
+    camera = required_camera(demo_scene)
+    scene = made(demo_scene, LowPass(distance_m=2.0, height_m=0.5))
+    assert len(scene.move.position) == 3
+    places = np.array([c.position for c in over(scene)])
+    assert np.allclose(places[0], camera.position)
+    assert places[-1, 1] == pytest.approx(0.5)
+    assert (np.diff(places[:, 1]) <= 1e-12).all()
+    assert np.allclose(places[50:, 1], 0.5, atol=1e-9)
+    along = (places - camera.position) @ (camera.forward * [1, 0, 1])
+    assert (np.diff(along) >= -1e-12).all()
+    assert np.linalg.norm((places[-1] - places[0])[[0, 2]]) == pytest.approx(2.0)
+    # no jerk where the two stretches meet
+    steps = np.linalg.norm(np.diff(places, axis=0), axis=1)
+    assert np.abs(np.diff(steps)).max() < 0.15 * steps.max()
+    with pytest.raises(Refusal, match="lower"):
+        made(demo_scene, LowPass(distance_m=2.0, height_m=1.9))
+
+
+def test_a_ready_move_makes_no_more_keys_than_it_needs(demo_scene):
+    move = made(demo_scene, Against(distance_m=1.0)).move
+    assert (len(move.position), len(move.aim), len(move.roll_deg)) == (2, 2, 2)
+    assert len(move.focal_mm) > 2
+    assert len(made(demo_scene, Push(distance_m=1.0)).move.position) == 2
+    assert len(made(demo_scene, Arc(angle_deg=6)).move.position) < 12
 
 
 def test_a_push_at_a_picked_place_leaves_it_where_it_is_in_the_picture(demo_scene):
@@ -106,8 +133,8 @@ def test_an_arc_keeps_its_distance_and_its_middle_in_place(demo_scene):
     scene = made(demo_scene, Arc(angle_deg=20, about=pixel))
     far = np.linalg.norm((there - camera.position)[[0, 2]])
     for shot in over(scene):
-        assert np.linalg.norm((there - shot.position)[[0, 2]]) == pytest.approx(far, rel=1e-4)
-        assert np.abs(shot.project(there)[0] - pixel).max() < 0.5
+        assert np.linalg.norm((there - shot.position)[[0, 2]]) == pytest.approx(far, rel=1e-3)
+        assert np.abs(shot.project(there)[0] - pixel).max() < 3
     turned = tilt_roll_yaw(over(scene)[-1].rotation)[2] - tilt_roll_yaw(camera.rotation)[2]
     assert turned == pytest.approx(-20)
 

@@ -81,6 +81,8 @@ class Project {
   scene = $derived(this.state?.scene ?? null);
   #now = $derived(this.tried ?? this.state);
   reading = $derived(this.#now?.reading ?? null);
+  /** The shot, as it would be if what is tried were kept. */
+  move = $derived(this.#now?.scene.move ?? null);
   misses = $derived(this.#now?.misses ?? null);
   shot = $derived(this.#now?.shot ?? null);
   times = $derived(this.#now?.times ?? null);

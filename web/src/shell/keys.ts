@@ -1,5 +1,6 @@
 /** What the keyboard does. Every one of these is also a button somewhere, or in the palette. */
 import { tinykeys } from 'tinykeys';
+import { typing } from '../lib/typing';
 import { carryOut } from '../project/carryout';
 import { project } from '../project/project.svelte';
 import { route } from '../project/route.svelte';
@@ -7,10 +8,6 @@ import { tool } from '../project/tool.svelte';
 import { windows } from '../project/windows.svelte';
 import type { Station, Verb } from '../views/station';
 import { everywhere } from './verbs';
-
-const typing = (e: KeyboardEvent) =>
-  e.target instanceof HTMLElement &&
-  !!e.target.closest('input, select, textarea, dialog, [role=dialog]');
 
 const byKey = (verbs: Verb[]) =>
   new Map(verbs.flatMap((verb) => (verb.on ?? []).map((name) => [name, verb] as const)));

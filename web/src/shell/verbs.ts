@@ -28,6 +28,7 @@ export const everywhere = (stations: Station[]): Verb[] => [
   },
   { words: 'at the mark: press; with Shift take hold, then let go', key: 'Space' },
   { words: 'at the mark: nearer, farther', key: '+ −' },
+  { words: 'peek: hold, and move the pointer', key: 'Q' },
   { words: 'fit the picture', key: '0', on: ['0'], run: () => (windows.frame = null) },
   {
     words: 'everything for the lens view, and back',

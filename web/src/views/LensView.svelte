@@ -9,10 +9,12 @@
   import { selection } from '../project/selection.svelte';
   import { tool } from '../project/tool.svelte';
   import { windows, type Frame } from '../project/windows.svelte';
-  import { aim, fit, toPicture, toView, type Point, type Window2D } from './camera';
+  import { aim, fit, rayOf, sizeOf, toPicture, toView, type Point, type Window2D } from './camera';
   import { Flat } from './flat';
   import Loupe from './Loupe.svelte';
   import { Mark } from './mark.svelte';
+  import { peek, swung } from './peek.svelte';
+  import type { Point3, Seen } from './hand';
   import type { Paper } from './paper';
   import type { Plate } from './plate';
   import type { Plates } from './plates';
@@ -22,6 +24,7 @@
   import { Stage } from './stage';
   import type { Layer, Station } from './station';
   import Press from '../lib/Press.svelte';
+  import { typing } from '../lib/typing';
   import { SAID } from '../lib/theme';
 
   let {
@@ -44,6 +47,8 @@
 
   const FLICKER_MS = 420;
   let turn = $state(false); // of what is beneath, while layers are shown by turns
+  const PEEK_KEY = 'q';
+  const USUALLY_AHEAD = 4; // of the world's size
   const CLICK = 4; // px: a press that moves less does not pan
   const GRID_REACH = 10;
   let pane: HTMLDivElement;
@@ -66,9 +71,10 @@
   const chips = $derived(station.chips());
   const hand = $derived(station.hand ?? null);
   const sighted = $derived(open.reading?.camera ?? null);
-  const through = $derived(
+  const held = $derived(
     draws.shot && sighted && open.shot ? shotAt(open.shot, playhead.at, sighted) : sighted,
   );
+  const through = $derived(peek.at && held ? swung(held, peek.at) : held);
   const shapes = $derived(
     draws.shot ? shapesAt(open.shapes, open.times, playhead.frame) : open.shapes,
   );
@@ -98,9 +104,16 @@
   $effect(() => {
     if (hand) hand.zoom = win.zoom;
   });
-  const layers = $derived(turn ? draws.layers.filter((layer) => !layer.turns) : draws.layers);
-  const wired = $derived(draws.layers.some((layer) => layer.of === 'wire'));
-  const castLayer = $derived(draws.layers.find((layer) => layer.of === 'cast'));
+  /** Out of the lens there is no flat plate; what is cast is seen, whatever else the station draws. */
+  const drawn = $derived.by<Layer[]>(() => {
+    if (!peek.at) return turn ? draws.layers.filter((layer) => !layer.turns) : draws.layers;
+    const cast: Layer = draws.layers.find((one) => one.of === 'cast') ?? { of: 'cast' };
+    const plain: Layer = { of: 'cast', lit: cast.of === 'cast' ? cast.lit : null };
+    return [plain, ...draws.layers.filter((one) => one.of === 'wire')];
+  });
+  const layers = $derived(drawn);
+  const wired = $derived(drawn.some((layer) => layer.of === 'wire'));
+  const castLayer = $derived(drawn.find((layer) => layer.of === 'cast'));
 
   $effect(() => {
     if (!draws.layers.some((layer) => layer.turns)) return;
@@ -127,7 +140,7 @@
     const [first] = run;
     const { ratio, size: room } = on.place;
     if (first.of === 'plate') {
-      const asCast = draws.layers.some((layer) => layer.blend === 'difference');
+      const asCast = drawn.some((layer) => layer.blend === 'difference');
       on.wholeScissor();
       on.layers.put(first, () => flat.draw(renderer, plate.flat(win, ratio, asCast), room));
     } else if (through && clip(on, first)) {
@@ -151,14 +164,14 @@
     plates.throwFrom(lanterns);
     if (castLayer) plates.sharpen();
     stage.show(scene.proxies, shapes, {
-      layers: draws.layers,
+      layers,
       takes: open.takes,
       only: draws.only,
       chosen: (id) => wired && selection.has('proxy', id),
       under,
     });
     if (draws.slid) stage.slide(draws.slid, open.state?.shapes.get(draws.slid.id));
-    const grid = draws.layers.find((layer) => layer.of === 'grid');
+    const grid = drawn.find((layer) => layer.of === 'grid');
     stage.showGrid(grid?.grid, GRID_REACH, false);
     const slid = draws.slid?.id;
     if (region) region.deep = stage.mixes(layers);
@@ -183,21 +196,48 @@
     return [e.clientX - r.left, e.clientY - r.top];
   };
 
-  function bodyAt([x, y]: Point): string | null {
+  function hitAt([x, y]: Point) {
     if (!through) return null;
     aim(camera, through, win);
     stage.scene.updateMatrixWorld();
     const ray = new Raycaster();
     ray.layers.enableAll();
     ray.setFromCamera(new Vector2((x / size[0]) * 2 - 1, 1 - (y / size[1]) * 2), camera);
-    return ray.intersectObjects(stage.pickable, false)[0]?.object.name ?? null;
+    return ray.intersectObjects(stage.pickable, false)[0] ?? null;
+  }
+  const bodyAt = (at: Point): string | null => hitAt(at)?.object.name ?? null;
+  function seenAt(at: Point): Seen | null {
+    if (!through) return null;
+    const ray = rayOf(through, toPicture(win, at)) as Point3;
+    const place = (hitAt(at)?.point.toArray() ?? null) as Point3 | null;
+    return { camera: through, zoom: win.zoom, ray, place };
+  }
+
+  /** Leave the lens about what is under a place of the view; where nothing is, about what lies as far
+   *  ahead as people usually look. */
+  function beginPeek(at: Point) {
+    const seen = seenAt(at);
+    if (!seen || !open.shapes.size || draws.shot) return false;
+    const { position } = seen.camera;
+    const far = USUALLY_AHEAD * sizeOf(sighted!);
+    const about = seen.place ?? (position.map((v, i) => v + seen.ray[i] * far) as Point3);
+    peek.begin(about, at);
+    return true;
+  }
+  function keyed(e: KeyboardEvent, on: boolean) {
+    hand?.key(e.key, on);
+    if (e.key.toLowerCase() !== PEEK_KEY || e.ctrlKey || e.metaKey || e.altKey) return;
+    if (!on) peek.end();
+    else if (!e.repeat && !peek.at && !typing(e)) beginPeek(pointer);
   }
 
   function down(e: PointerEvent) {
     const at = here(e);
     pane.focus();
+    if (peek.at) return;
     if (e.button === 0 && hand) {
-      if (hand.down(toPicture(win, at), grip(e.target as Element), () => bodyAt(at))) {
+      const seen = () => seenAt(at);
+      if (hand.down(toPicture(win, at), grip(e.target as Element), () => bodyAt(at), seen)) {
         pressed = true;
         pane.setPointerCapture(e.pointerId);
         return;
@@ -219,6 +259,7 @@
   }
   function move(e: PointerEvent) {
     pointer = here(e);
+    if (peek.at) return peek.move(pointer);
     lookUnder();
     if (panning) {
       const { from, win: w } = panning;
@@ -259,6 +300,8 @@
   }
   function wheel(e: WheelEvent) {
     e.preventDefault();
+    const seen = draws.shot && hand?.wheel && seenAt(here(e));
+    if (seen) return hand!.wheel!(e.deltaY, seen);
     zoomBy(Math.exp(-e.deltaY * 0.0015), here(e));
   }
 
@@ -270,6 +313,13 @@
     const under = document.elementsFromPoint(r.left + x, r.top + y);
     return grip(under.find((on) => pane.contains(on) && on.closest('[data-grip]')));
   }
+  /** While peeking, the arrows swing the view, degrees a press. */
+  const SWINGS: Record<string, Point> = {
+    ArrowLeft: [-2, 0],
+    ArrowRight: [2, 0],
+    ArrowUp: [0, -2],
+    ArrowDown: [0, 2],
+  };
   const mark = new Mark({
     size: () => size,
     move: (at) => {
@@ -295,22 +345,40 @@
     pane.focus();
   });
   function keydown(e: KeyboardEvent) {
+    if (peek.at && SWINGS[e.key]) {
+      e.preventDefault();
+      e.stopPropagation();
+      return peek.swing(...SWINGS[e.key]);
+    }
+    const plain = !e.ctrlKey && !e.metaKey && !e.altKey && e.target === pane;
+    const seen = draws.shot && plain && hand?.arrow && seenAt([size[0] / 2, size[1] / 2]);
+    if (seen && hand!.arrow!(e.key, { fine: e.shiftKey, seen })) {
+      e.preventDefault();
+      e.stopPropagation();
+      return;
+    }
     if (!marked || e.target !== pane || !mark.key(e)) return;
     e.preventDefault();
     e.stopPropagation();
   }
 
   const title = $derived(
-    draws.shot
-      ? `Shot · frame ${playhead.frame} · ${(playhead.at / scene.move.fps!).toFixed(1)} s`
-      : `Lens · ${Math.round(win.zoom * 100)} %`,
+    peek.at
+      ? `Peek · ${Math.abs(peek.at.aside).toFixed(1)}° aside, ${Math.abs(peek.at.up).toFixed(1)}° over`
+      : draws.shot
+        ? `Shot · frame ${playhead.frame} · ${(playhead.at / scene.move.fps!).toFixed(1)} s`
+        : `Lens · ${Math.round(win.zoom * 100)} %`,
   );
 </script>
 
 <svelte:window
-  onkeydown={(e) => hand?.key(e.key, true)}
-  onkeyup={(e) => hand?.key(e.key, false)}
-  onblur={() => hand?.key('Shift', false)}
+  onkeydown={(e) => keyed(e, true)}
+  onkeyup={(e) => keyed(e, false)}
+  onblur={() => {
+    hand?.key('Shift', false);
+    hand?.key('Alt', false);
+    peek.end();
+  }}
 />
 
 <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
@@ -333,7 +401,7 @@
   onkeydown={keydown}
 >
   <svg class="absolute inset-0 h-full w-full" role="presentation">
-    {#if station.Overlay}
+    {#if station.Overlay && !peek.at}
       <station.Overlay {win} />
     {/if}
     {#if marked}
@@ -386,6 +454,23 @@
         <Press kind="chip" aria-pressed={on} {disabled} onclick={press}>{label}</Press>
       {/each}
       {#if !draws.shot}
+        {#if open.shapes.size}
+          <Press
+            kind="chip"
+            title="Hold, and move: out of the lens and back"
+            does="peek: hold, and move the pointer"
+            aria-pressed={!!peek.at}
+            onpointerdown={(e) => {
+              e.currentTarget.setPointerCapture(e.pointerId);
+              beginPeek([size[0] / 2, size[1] / 2]);
+              peek.begin(peek.at!.about, here(e));
+            }}
+            onpointermove={(e) => peek.move(here(e))}
+            onpointerup={() => peek.end()}
+            onpointercancel={() => peek.end()}
+            onlostpointercapture={() => peek.end()}>Peek</Press
+          >
+        {/if}
         <Press kind="chip" onclick={() => (windows.frame = null)}>Fit</Press>
       {/if}
     </span>

@@ -1,5 +1,14 @@
 /** What a station does with the pointer in the views. */
+import type { CameraReading } from '../lib/api/client';
 import type { Point } from './camera';
+
+/** What a place of the lens view shows. */
+export interface Seen {
+  camera: CameraReading; // that it is seen through
+  zoom: number; // screen pixels a picture pixel
+  ray: Point3; // from the camera through the place
+  place: Point3 | null; // where that meets something first, in the world
+}
 
 export interface Hand {
   /** Where the loupe should look, in picture pixels, while something is dragged or placed. */
@@ -8,7 +17,12 @@ export interface Hand {
   zoom: number;
   /** Take a press; false lets the view pan. grip names what lies under the pointer, body the proxy
    *  that is seen there. */
-  down(at: Point, grip: string | null, body: () => string | null): boolean;
+  down(
+    at: Point,
+    grip: string | null,
+    body: () => string | null,
+    seen?: () => Seen | null,
+  ): boolean;
   move(at: Point, pressed: boolean): void;
   up(at: Point): void;
   /** A press that took nothing, and did not pan either. */
@@ -19,6 +33,10 @@ export interface Hand {
   abandon(): void;
   /** Keys that are held down while the pointer works, and Enter. */
   key(name: string, down: boolean): void;
+  /** The wheel, in the shot's view, which does not zoom. */
+  wheel?(by: number, seen: Seen): void;
+  /** An arrow or page key while the shot's view has the keys; false where it means nothing. */
+  arrow?(key: string, how: { fine: boolean; seen: Seen }): boolean;
 }
 
 export type Point3 = [number, number, number];

@@ -15,6 +15,7 @@ from ..scene.edits import (
     SetTrack,
     ShiftKey,
 )
+from .aimed import AimAt
 from .cut import CutTo
 from .limits import KeepWithin
 from .ready import ReadyMoves
@@ -22,6 +23,6 @@ from .steer import Steer
 
 MoveChange = (
     SetKey | SetKeys | PutShot | SetShotTrack | ShiftKey | RetimeKeys | DeleteKey | Drive | SetFrame
-    | SetShot | SetTrack | ReadyMoves | Steer | CutTo
+    | SetShot | SetTrack | ReadyMoves | Steer | AimAt | CutTo
     | KeepWithin
 )  # fmt: skip

@@ -39,6 +39,7 @@ export type Pointed = Schemas['PointedOut'];
 export type LabelRead = Schemas['LabelRead'];
 export type Leaks = Schemas['LeaksOut'];
 export type Strip = Schemas['StripOut'];
+export type Limit = Schemas['LimitOut'];
 export type Split = Schemas['SplitOut'];
 export type Marbles = Schemas['MarblesOut'];
 export type Label = NonNullable<Changed['labels']>[number];

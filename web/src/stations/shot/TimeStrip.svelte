@@ -50,13 +50,13 @@
     const long = Math.min(frames, 400);
     const full = Math.max(
       FULL,
-      ...strip.leak.map((v, f) => v + strip.spill[f] + strip.stretch[f] + strip.reveal[f]),
+      ...strip.leak.map((_, f) => MAPS.reduce((sum, [name]) => sum + (strip[name][f] ?? 0), 0)),
     );
     return Array.from({ length: long }, (_, i) => {
       const f = Math.round((i * (frames - 1)) / Math.max(long - 1, 1));
       let from = 0;
       return MAPS.map(([name, , , tone]) => {
-        const high = Math.min((strip[name][f] / full) * HIGH, HIGH - from);
+        const high = Math.min(((strip[name][f] ?? 0) / full) * HIGH, HIGH - from);
         const bar = { x: f, y: HIGH - from - high, high, tone };
         from += high;
         return bar;

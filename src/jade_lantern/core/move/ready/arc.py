@@ -20,6 +20,7 @@ class Arc(ReadyMove):
 
     verb: Literal["Arc"] = "Arc"
     called: ClassVar[str] = "arc"
+    tolerance_px: ClassVar[float] = 3.0  # a path that is not quite round is not seen
     angle_deg: Annotated[float, Field(ge=-180, le=180)]
     about: Pick | None = None
 

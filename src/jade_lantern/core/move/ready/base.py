@@ -3,7 +3,7 @@ and where the camera is when it is so far done."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import ClassVar
 
 import numpy as np
@@ -13,16 +13,19 @@ from ...block.under import under
 from ...camera import NEAREST, Camera, focal_35mm, world_size
 from ...pick import Pick
 from ...refusal import Refusal
-from ...scene.edits import Edit, PutShot, SetKeys
+from ...scene.edits import Edit, PutShot
 from ...scene.gesture import Gesture
 from ...scene.model import Scene
 from ...scene.shot import key_from, shot_path
-from ...scene.timed import Key, tracks_of
+from ...scene.timed import Key, ShotPart, tracks_of
 from ...sight.measure import required_camera
+from ...track import PointKey, TrackKey
 from ..steer import aim_distance
 
 CHECKED_FRAMES = 240
 MOST_READY_KEYS = 60
+SHARE = 0.3  # of the largest part of an error, from which on a part of the camera gets a key for it
+Tracks = Mapping[ShotPart, tuple[PointKey | TrackKey, ...]]
 
 
 class ReadyMove(Gesture):
@@ -31,7 +34,7 @@ class ReadyMove(Gesture):
 
     called: ClassVar[str]
     # of the picture, by which the keyed path may differ from the wanted one
-    tolerance_px: ClassVar[float] = 0.25
+    tolerance_px: ClassVar[float] = 0.5
 
     def cameras(self, scene: Scene, sighted: Camera, done: Floats) -> list[Camera]:
         """Where the camera is when so much (F,) of the move is done, 0 to 1."""
@@ -44,41 +47,60 @@ class ReadyMove(Gesture):
     def edit(self, scene: Scene) -> Edit:
         if scene.move.frames < 2:
             raise Refusal(f"A {self.called} needs at least two frames. Make the shot longer first.")
-        keys = self.keys(scene, required_camera(scene))
-        return PutShot.model_validate({**tracks_of(keys), "called": self.said()})
+        tracks = self.tracks(scene, required_camera(scene))
+        return PutShot(called=self.said()).model_copy(update=dict(tracks))
 
     def depth(self, scene: Scene, sighted: Camera) -> float:
         """How far ahead what is looked at lies, metres."""
         return nearest_depth(scene, sighted)
 
-    def keys(self, scene: Scene, sighted: Camera) -> tuple[Key, ...]:
-        """The fewest keys that go where the move does."""
-        return keyed(self, scene, sighted)
+    def tracks(self, scene: Scene, sighted: Camera) -> Tracks:
+        """The shot's keys."""
+        return fitted(self, scene, sighted)
 
 
-def keyed(move: ReadyMove, scene: Scene, sighted: Camera) -> tuple[Key, ...]:
-    """Keys at a move's ends, and one more wherever what lies at its depth would be seen farther off
-    than its tolerance."""
+def fitted(move: ReadyMove, scene: Scene, sighted: Camera) -> Tracks:
+    """Keys at a move's ends, and more of those parts of the camera, and at those frames, without
+    which what lies at the move's depth would be seen farther off than its tolerance."""
     depth = move.depth(scene, sighted)
     last = scene.move.frames - 1
     frames = np.unique(np.round(np.linspace(0, last, min(CHECKED_FRAMES, last + 1))))
     t = frames / last
     wanted = move.cameras(scene, sighted, t * t * (3.0 - 2.0 * t))
-    at = [0, len(frames) - 1]
+    every = tracks_of(
+        tuple(
+            key_at(camera, int(f), sighted, end=f in (0, last))
+            for f, camera in zip(frames, wanted, strict=True)
+        )
+    )
+    at = {name: [0, len(frames) - 1] for name in every}
     while True:
-        keys = tuple(key_at(wanted[i], int(frames[i]), sighted, i in (0, at[-1])) for i in at)
-        path = shot_path(with_keys(scene, keys), frames, sighted)
+        tracks = {name: tuple(every[name][i] for i in mine) for name, mine in at.items()}
+        made = scene.move.model_copy(update={"amount": 1.0, **dict(tracks)})
+        path = shot_path(scene.model_copy(update={"move": made}), frames, sighted)
         off = apart_px(path, wanted, depth)
         worst = int(np.argmax(off))
-        if off[worst] <= move.tolerance_px or worst in at or len(at) >= MOST_READY_KEYS:
-            return keys
-        at = sorted([*at, worst])
+        if off[worst] <= move.tolerance_px or len(at["position"]) >= MOST_READY_KEYS:
+            return tracks
+        shares = _shares(wanted[worst], (path[0][worst], path[1][worst], path[2][worst]), depth)
+        wanting = [n for n, px in shares.items() if px >= SHARE * max(shares.values())]
+        if all(worst in at[name] for name in wanting):
+            return tracks
+        for name in wanting:
+            at[name] = sorted({*at[name], worst})
 
 
-def with_keys(scene: Scene, keys: Sequence[Key]) -> Scene:
-    """The scene with these keys of its shot, made in full."""
-    move = SetKeys(keys=tuple(keys)).on(scene).move
-    return scene.model_copy(update={"move": move.model_copy(update={"amount": 1.0})})
+def _shares(
+    wanted: Camera, made: tuple[Floats, Floats, float], depth: float
+) -> dict[ShotPart, float]:
+    """About how far, px, what stands at a depth is seen off for each part of a camera that is not
+    as wanted; roll goes with what is aimed at. made: its place, rotation and focal length."""
+    place, turn, focal = made
+    px = wanted.focal_px
+    aside = float(np.linalg.norm(place - wanted.position)) / depth * px
+    turned = float(np.abs(turn - wanted.rotation).max()) * px
+    longer = abs(float(focal) - px) / px * wanted.width / 2
+    return {"position": aside, "aim": turned, "roll_deg": turned, "focal_mm": longer}
 
 
 def apart_px(path: tuple[Floats, Floats, Floats], wanted: Sequence[Camera], depth: float) -> Floats:

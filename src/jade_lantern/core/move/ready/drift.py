@@ -12,7 +12,7 @@ from ...arrays import Floats
 from ...camera import Camera, rotation_of, tilt_roll_yaw
 from ...scene.model import Scene
 from ...scene.shot import shot_cameras
-from ...scene.timed import Key
+from ...scene.timed import tracks_of
 from ...value import Length
 from . import base
 
@@ -33,7 +33,7 @@ class Drift(base.ReadyMove):
     sway_m: Length
     turn_deg: Annotated[float, Field(ge=0, le=45)] = 0.4
 
-    def keys(self, scene: Scene, sighted: Camera) -> tuple[Key, ...]:
+    def tracks(self, scene: Scene, sighted: Camera) -> base.Tracks:
         last, fps = scene.move.frames - 1, scene.move.fps
         count = max(round(last / fps * KEYS_A_SECOND), 2)
         count = min(count, last)
@@ -52,7 +52,7 @@ class Drift(base.ReadyMove):
                 rotation=rotation_of(tilt + nod, roll + tip, yaw + turn),
             )  # fmt: skip
             keys.append(base.key_at(moved, int(frame), sighted, end=False))
-        return tuple(keys)
+        return tracks_of(tuple(keys))
 
     def unrest(self, seconds: Floats) -> Floats:
         """(F, 6) numbers from -1 to 1 at times (F,): three of place, three of turn; nought at the

@@ -5,17 +5,16 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import ClassVar, Literal
 
-import numpy as np
-
-from ...arrays import Floats
 from ...camera import Camera
 from ...pick import Pick
 from ...refusal import Refusal
 from ...scene.model import Scene
+from ...scene.timed import tracks_of
 from ...value import Length, Number
-from .base import ReadyMove, level, picked_place
+from .base import ReadyMove, Tracks, key_at, level, picked_place
 
-SUNK_AT = 0.45  # of the way at which it is down
+SUNK_AT = 0.45  # of the shot at which it is down
+GONE_BY_THEN = 0.3  # of the way, by when it is down
 
 
 class LowPass(ReadyMove):
@@ -28,7 +27,8 @@ class LowPass(ReadyMove):
     height_m: Length
     toward: Pick | None = None
 
-    def cameras(self, scene: Scene, sighted: Camera, done: Floats) -> list[Camera]:
+    def tracks(self, scene: Scene, sighted: Camera) -> Tracks:
+        """Three: the lens, where it is down, and the end; between them the path is smooth."""
         drop = float(sighted.position[1]) - self.height_m
         if drop <= 0:
             raise Refusal(
@@ -37,11 +37,21 @@ class LowPass(ReadyMove):
             )
         place = picked_place(scene, sighted, self.toward)
         way = level(sighted.forward if place is None else place - sighted.position)
-        t = np.clip(done / SUNK_AT, 0.0, 1.0)
-        sunk = t * t * (3.0 - 2.0 * t) * drop
-        places = sighted.position + self.distance_m * done[:, None] * way
-        places[:, 1] -= sunk
-        return [replace(sighted, position=p) for p in places]
+        last = scene.move.frames - 1
+        gone = [(0, 0.0, 0.0), (round(SUNK_AT * last), GONE_BY_THEN, 1.0), (last, 1.0, 1.0)]
+        cameras = {
+            frame: replace(
+                sighted,
+                position=sighted.position + self.distance_m * far * way - [0, drop * down, 0],
+            )
+            for frame, far, down in gone
+        }
+        return tracks_of(
+            tuple(
+                key_at(camera, frame, sighted, end=frame in (0, last))
+                for frame, camera in cameras.items()
+            )
+        )
 
     def said(self) -> str:
         return f"Low pass {self.distance_m:.2f} m at {self.height_m:.2f} m"
