@@ -100,7 +100,7 @@ def test_a_still_becomes_a_shot_by_touch(glass: Page, still_file: Path, still: S
     page.get_by_role("button", name="On to Cast").tap()
     wait_drawn(page)
     page.get_by_role("button", name="On to Move").tap()
-    page.get_by_role("button", name="Push").tap()
+    page.get_by_role("button", name="Make it").tap()
     kept(page, revision + 4)
     page.get_by_role("button", name="On to Deliver").tap()
     page.get_by_role("button", name="Frames, PNG").tap()

@@ -106,7 +106,7 @@ def test_a_still_becomes_a_moving_shot(
     by = page.get_by_label("By")
     by.fill("0.9")
     by.press("Enter")
-    page.get_by_role("button", name="Push").click()
+    page.get_by_role("button", name="Make it").click()
     kept(page, revision + 2)
     page.get_by_role("slider", name="Frame").press("End")
     expect(page.get_by_text("Shot · frame 11")).to_be_visible()

@@ -5,10 +5,26 @@ import { project } from './project.svelte';
 class Playhead {
   at = $state(0);
   playing = $state(false);
+  /** The frames that are played over and over; null for the shot's own first or last. */
+  begin = $state<number | null>(null);
+  end = $state<number | null>(null);
 
   /** The frame, as a whole number. */
   get frame() {
     return Math.round(this.at);
+  }
+
+  /** The first and last frame that are played, of a shot so long. */
+  loop(frames: number): [number, number] {
+    const [a, b] = [this.begin ?? 0, this.end ?? frames - 1].map((f) =>
+      Math.min(Math.max(f, 0), frames - 1),
+    );
+    return a < b ? [a, b] : [0, frames - 1];
+  }
+
+  /** Begin or end the loop here, or let go of that where it does already. */
+  mark(which: 'begin' | 'end') {
+    this[which] = this[which] === this.frame ? null : this.frame;
   }
 
   step(by: number) {
@@ -19,4 +35,8 @@ class Playhead {
 }
 
 export const playhead = new Playhead();
-desk.lay('playhead', playhead, () => ({ at: 0, playing: false }), ['at']);
+desk.lay('playhead', playhead, () => ({ at: 0, playing: false, begin: null, end: null }), [
+  'at',
+  'begin',
+  'end',
+]);

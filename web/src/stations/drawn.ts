@@ -31,6 +31,11 @@ export const inTime = (): Verb[] => [
     on: ['Shift+ArrowLeft'],
     run: () => playhead.step(-10),
   },
+  {
+    words: 'the loop begins here, or not',
+    run: () => playhead.mark('begin'),
+  },
+  { words: 'the loop ends here, or not', run: () => playhead.mark('end') },
   { words: 'the first frame', key: 'Home', on: ['Home'], run: () => (playhead.at = 0) },
   { words: 'the last frame', key: 'End', on: ['End'], run: () => playhead.step(1e6) },
 ];

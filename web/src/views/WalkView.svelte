@@ -2,6 +2,7 @@
   /** A free look round the scene. Nothing here changes the sighting or the shot. */
   import { onMount } from 'svelte';
   import {
+    Box3,
     BufferGeometry,
     Group,
     Line,
@@ -9,6 +10,8 @@
     LineSegments,
     MOUSE,
     PerspectiveCamera,
+    Points,
+    PointsMaterial,
     Raycaster,
     Vector2,
     Vector3,
@@ -32,7 +35,7 @@
   import { pathOf, shotAt } from './shot';
   import { runsOf } from './layers';
   import { Stage } from './stage';
-  import type { Station } from './station';
+  import type { Station, WalkLine } from './station';
   import Press from '../lib/Press.svelte';
 
   let {
@@ -55,6 +58,7 @@
   const GRID_REACH = 14;
   const FROM_FAR = 2.5; // times as large as they are marbles are drawn
   const SIGHTS = 24; // lines of sight of one proxy at the most
+  const MARK_PX = 10; // from the pointer, within which a mark is taken hold of
   const FLAT_FOV = 3; // degrees: so narrow, from so far away, that plan, front and side look flat
   const FROM = [
     ['plan', 'Plan'],
@@ -156,6 +160,10 @@
         cameras.add(new Line(path, new LineBasicMaterial({ color: '#ffd166', depthTest: false })));
         const shot = shotAt(open.shot, playhead.at, sighted);
         cameras.add(frustum(shot, reach * 0.75, '#ffd166', true));
+        for (const line of draws.lines ?? []) drawLine(line);
+        if (draws.lines?.length)
+          for (const end of [0, open.shot.frames - 1])
+            cameras.add(frustum(shotAt(open.shot, end, sighted), reach * 0.3, '#ffd166', false));
       }
       const [x, , z] = sighted.position;
       const at: Point3 = [x - back[0] * 8, 0, z - back[2] * 8];
@@ -164,6 +172,16 @@
     } else stage.showGrid(null, GRID_REACH, true);
     region?.redraw();
   });
+
+  function drawLine({ points, colour, line, dots }: WalkLine) {
+    const places = new BufferGeometry().setFromPoints(points.map((p) => new Vector3(...p)));
+    if (line)
+      cameras.add(new Line(places, new LineBasicMaterial({ color: colour, depthTest: false })));
+    if (!dots) return;
+    const ratio = window.devicePixelRatio;
+    const shown = { color: colour, size: dots * ratio, sizeAttenuation: false, depthTest: false };
+    cameras.add(new Points(places, new PointsMaterial(shown)));
+  }
 
   /** From the lens through every corner of what is selected, and on behind it. */
   function linesOfSight(eyeAt: readonly number[], ids: string[]): LineSegments {
@@ -188,8 +206,9 @@
   /** Look from behind and above the sighted camera at where it looks; or, from so far away that it
    *  is as good as flat, straight down, along Away or along Across. What is selected is looked at
    *  where something is. */
-  function home(from: 'behind' | 'plan' | 'front' | 'side' = 'behind') {
+  function home(from: 'behind' | 'plan' | 'front' | 'side' | 'path' = 'behind') {
     if (!sighted || !controls) return;
+    if (from === 'path') return alongPath();
     looked = true;
     lookedSettled = settled;
     const p = vector(sighted.position);
@@ -222,6 +241,28 @@
     region?.redraw();
   }
 
+  /** Look at the shot's path from aside and above, so near that it fills the view. */
+  function alongPath() {
+    const [camera, shot] = [sighted, open.shot];
+    if (!camera || !controls || !shot) return;
+    const box = new Box3().setFromPoints(pathOf(shot).map(([x, y, z]) => new Vector3(x, y, z)));
+    const middle = box.getCenter(new Vector3());
+    const far = Math.max(box.getSize(new Vector3()).length() * 1.6, 0.8 * sizeOf(camera));
+    const right = vector(camera.rotation[0]);
+    const back = vector(camera.rotation[2]);
+    controls.enableRotate = true;
+    controls.mouseButtons.LEFT = MOUSE.ROTATE;
+    eye.fov = 45;
+    controls.target.copy(middle);
+    eye.position
+      .copy(middle)
+      .addScaledVector(right, -0.8 * far)
+      .addScaledVector(back, 0.35 * far)
+      .add(new Vector3(0, 0.7 * far, 0));
+    controls.update();
+    region?.redraw();
+  }
+
   onMount(() => {
     controls = new OrbitControls(eye, pane);
     controls.addEventListener('change', () => region?.redraw());
@@ -245,6 +286,18 @@
     ray.setFromCamera(new Vector2(x, y), eye);
     return ray;
   }
+  /** The station's mark that is near the pointer. */
+  function markAt(e: PointerEvent): string | null {
+    const r = pane.getBoundingClientRect();
+    let [best, least]: [string | null, number] = [null, MARK_PX];
+    for (const { id, at } of station.walkHand?.marks?.() ?? []) {
+      const p = vector(at).project(eye);
+      const [x, y] = [((p.x + 1) / 2) * r.width, ((1 - p.y) / 2) * r.height];
+      const off = Math.hypot(x - e.clientX + r.left, y - e.clientY + r.top);
+      if (p.z < 1 && off < least) [best, least] = [id, off];
+    }
+    return best;
+  }
   const inWorld = ({ ray }: Raycaster): WorldRay => ({
     origin: ray.origin.toArray(),
     direction: ray.direction.toArray(),
@@ -253,7 +306,7 @@
   function down(e: PointerEvent) {
     if (e.button !== 0 || !station.walkHand) return;
     const ray = rayAt(e);
-    const body = ray.intersectObjects(stage.pickable, false)[0]?.object.name;
+    const body = markAt(e) ?? ray.intersectObjects(stage.pickable, false)[0]?.object.name;
     if (!body || !station.walkHand.down(inWorld(ray), body)) return;
     holding = true;
     if (controls) controls.enabled = false;
@@ -319,6 +372,9 @@
       class="pointer-events-auto flex flex-wrap gap-1.5"
       onpointerdowncapture={(e) => e.stopPropagation()}
     >
+      {#if draws.lines?.length}
+        <Press kind="chip" title="The shot’s path" onclick={() => home('path')}>Path</Press>
+      {/if}
       {#each FROM as [from, label] (from)}
         <Press kind="chip" disabled={!sighted} onclick={() => home(from)}>{label}</Press>
       {/each}

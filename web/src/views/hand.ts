@@ -47,6 +47,8 @@ export interface WorldRay {
 
 /** What a station does with a press on a proxy in the walk view. */
 export interface WalkHand {
+  /** Places that can be taken hold of, nearer to hand than proxies. */
+  marks?(): { id: string; at: Point3 }[];
   /** Take a press; false lets the view turn. */
   down(ray: WorldRay, body: string): boolean;
   move(ray: WorldRay): void;

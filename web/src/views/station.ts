@@ -78,8 +78,17 @@ export type Layer = Mixing &
     | { of: 'marbles'; marbles: MarblesShown }
   );
 
+/** A line in the walk view, or only its dots. */
+export interface WalkLine {
+  points: readonly (readonly [number, number, number])[];
+  colour: string;
+  line?: boolean;
+  dots?: number; // px across, at each point
+}
+
 /** What a station wants drawn. */
 export interface Draws {
+  lines?: WalkLine[];
   layers: Layer[]; // of the lens view, the lowest first
   walk: Layer[];
   only?: string[] | null; // proxies that are shown alone

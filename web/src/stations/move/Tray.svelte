@@ -46,9 +46,9 @@
   {#if keys.length}<Drive />{/if}
   <Ready />
   <Steer />
+  <Limits />
   <OneKey />
   {#if keys.length}<Tracks />{/if}
-  <Limits />
   <Format />
   <Shot />
   <Foot

@@ -13,6 +13,7 @@ import { READY } from './ready';
 import { chosen, PICKING } from './ready/chosen.svelte';
 import { moveHand, steering } from './steering.svelte';
 import Tray from './Tray.svelte';
+import { moveWalkHand, walkLines } from './walk';
 
 /** While a place is to be picked a press picks it; else it steers. */
 const hand: Hand = {
@@ -83,5 +84,6 @@ export const move: Station = {
       run: () => void project.keep({ verb: 'CutTo', width: 1080, height: 1920, overscan: 0 }),
     },
   ],
-  draws: () => drawsShot(),
+  walkHand: moveWalkHand,
+  draws: () => ({ ...drawsShot(), lines: walkLines() }),
 };

@@ -100,7 +100,8 @@ interface Held {
 
 let held: Held | null = null;
 let steps: Step[] = [];
-const down = { Shift: false, Alt: false };
+/** Keys that are held down. */
+export const modifiers = { Shift: false, Alt: false };
 
 /** How far ahead, metres, what is taken hold of is. */
 function awayOf({ camera, place }: Seen): number {
@@ -145,7 +146,7 @@ export const moveHand: Hand = {
       from: at,
       seen: now,
       away: awayOf(now),
-      how: down.Alt ? 'arc' : down.Shift ? 'truck' : 'look',
+      how: modifiers.Alt ? 'arc' : modifiers.Shift ? 'truck' : 'look',
     };
     steps = [];
     return true;
@@ -174,7 +175,7 @@ export const moveHand: Hand = {
     else project.drop();
   },
   key: (name, on) => {
-    if (name === 'Shift' || name === 'Alt') down[name] = on;
+    if (name === 'Shift' || name === 'Alt') modifiers[name] = on;
   },
   wheel: (by, seen) => {
     if (!project.reading?.settled) return;

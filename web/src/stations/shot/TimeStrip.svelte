@@ -2,9 +2,12 @@
   /** The shot in time: keys, playhead, play. */
   import { playhead } from '../../project/playhead.svelte';
   import { project } from '../../project/project.svelte';
+  import { maps } from '../../project/maps.svelte';
   import { MAPS, wholeMove } from '../../project/strip.svelte';
   import { aspect } from '../../lib/words';
+  import { Input } from 'flowbite-svelte';
   import Press from '../../lib/Press.svelte';
+  import { frameOf, timecode } from '../../project/timecode';
 
   const scene = $derived(project.scene!);
   const move = $derived(scene.move!);
@@ -28,9 +31,11 @@
     if (!playhead.playing) return;
     let then = performance.now();
     let next = requestAnimationFrame(function run(now) {
+      // frames are dropped, not time
       const t = playhead.at + ((now - then) / 1000) * fps;
+      const [begin, end] = playhead.loop(frames);
       then = now;
-      playhead.at = t > frames - 1 ? 0 : t;
+      playhead.at = t > end || t < begin ? begin : t;
       next = requestAnimationFrame(run);
     });
     return () => cancelAnimationFrame(next);
@@ -44,6 +49,8 @@
    *  twentieth of a frame where all are better. */
   const FULL = 0.05;
   const HIGH = 20; // px
+  const BANDS_TOP = 42; // px, where they begin in the strip
+  const LEAST = 0.0002; // of a frame: less is not laid over it
   const piles = $derived.by(() => {
     const strip = wholeMove.now;
     if (!strip || strip.leak.length !== frames) return [];
@@ -52,12 +59,17 @@
       FULL,
       ...strip.leak.map((_, f) => MAPS.reduce((sum, [name]) => sum + (strip[name][f] ?? 0), 0)),
     );
+    // until a frame is known it is drawn, faintly, as its nearest known neighbour before it
+    let known = 0;
     return Array.from({ length: long }, (_, i) => {
-      const f = Math.round((i * (frames - 1)) / Math.max(long - 1, 1));
+      const at = Math.round((i * (frames - 1)) / Math.max(long - 1, 1));
+      const faint = strip.leak[at] === null;
+      if (!faint) known = at;
+      const f = known;
       let from = 0;
       return MAPS.map(([name, , , tone]) => {
         const high = Math.min(((strip[name][f] ?? 0) / full) * HIGH, HIGH - from);
-        const bar = { x: f, y: HIGH - from - high, high, tone };
+        const bar = { x: at, y: HIGH - from - high, high, tone, faint };
         from += high;
         return bar;
       }).filter((bar) => bar.high > 0.2);
@@ -65,6 +77,24 @@
   });
   const worst = $derived(wholeMove.now?.leak.length === frames ? wholeMove.now.worst : null);
 
+  const first = $derived(move.first ?? 0);
+  function goTo(field: HTMLInputElement) {
+    const to = frameOf(field.value, fps, first);
+    field.value = String(at + first).padStart(3, '0');
+    if (to === null) project.say('Type a frame, seconds as 2.5 s, or a timecode as 00:02:12.');
+    else playhead.at = Math.min(Math.max(to, 0), frames - 1);
+  }
+  const loop = $derived(playhead.loop(frames));
+  function showWhy(frame: number) {
+    const now = wholeMove.now;
+    const bad = MAPS.map(([name]) => name).filter((name) => (now?.[name][frame] ?? 0) > LEAST);
+    if (bad.length) maps.on = bad;
+  }
+  function goWorst() {
+    playhead.playing = false;
+    playhead.at = worst!;
+    showWhy(worst!);
+  }
   const frameAt = (e: PointerEvent) => {
     const r = strip.getBoundingClientRect();
     return Math.round(Math.min(Math.max((e.clientX - r.left) / r.width, 0), 1) * (frames - 1));
@@ -78,6 +108,8 @@
     if (key) dragged = { from: Number(key), to: Number(key) };
     else scrubbing = true;
     playhead.at = key ? Number(key) : frameAt(e);
+    // on the bands: with what is bad there laid over the shot
+    if (!key && e.clientY - strip.getBoundingClientRect().top > BANDS_TOP) showWhy(playhead.frame);
   }
   function movePointer(e: PointerEvent) {
     if (dragged) {
@@ -118,18 +150,39 @@
       aria-label={playhead.playing ? 'Stop' : 'Play'}
       onclick={() => (playhead.playing = !playhead.playing)}>{playhead.playing ? '■' : '▶'}</Press
     >
-    <span class="num">{String(at).padStart(3, '0')} / {frames - 1}</span>
+    <Input
+      class="num w-24! text-right"
+      aria-label="Frame, seconds or timecode to go to"
+      value={String(at + first).padStart(3, '0')}
+      onkeydown={(e) => e.key === 'Enter' && goTo(e.currentTarget as HTMLInputElement)}
+      onchange={(e) => goTo(e.currentTarget as HTMLInputElement)}
+    />
+    <span class="num">/ {frames - 1 + first}</span>
     <span class="num text-[12px] text-quiet"
-      >{fps} fps · {(frames / fps).toFixed(1)} s · {aspect(
+      >{timecode(at, fps)} · {fps} fps · {(frames / fps).toFixed(1)} s · {aspect(
         scene.plate.width,
         scene.plate.height,
       )}</span
+    >
+    <Press
+      tight
+      aria-pressed={playhead.begin === at}
+      title="Play from this frame on"
+      does="the loop begins here, or not"
+      onclick={() => playhead.mark('begin')}>From here</Press
+    >
+    <Press
+      tight
+      aria-pressed={playhead.end === at}
+      title="Play up to this frame"
+      does="the loop ends here, or not"
+      onclick={() => playhead.mark('end')}>To here</Press
     >
     <span class="ml-auto text-[12px] text-quiet"
       >{keys.length ? '' : 'No keys: the shot stands at the lens.'}</span
     >
     {#if worst !== null && keys.length}
-      <Press tight onclick={() => (playhead.at = worst)}>Worst: frame {worst}</Press>
+      <Press tight onclick={goWorst}>Worst: frame {worst}</Press>
     {/if}
   </div>
   <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
@@ -154,9 +207,22 @@
       aria-label="How bad each frame is"
     >
       {#each piles as bar (`${bar.x}${bar.tone}`)}
-        <rect x={bar.x - 0.5} y={bar.y} width="1.02" height={bar.high} fill={bar.tone} />
+        <rect
+          x={bar.x - 0.5}
+          y={bar.y}
+          width="1.02"
+          height={bar.high}
+          fill={bar.tone}
+          fill-opacity={bar.faint ? 0.3 : 1}
+        />
       {/each}
     </svg>
+    {#if playhead.begin !== null || playhead.end !== null}
+      <div
+        class="absolute top-[22px] h-[3px] bg-lantern/60"
+        style="left: {share(loop[0])}%; width: {share(loop[1]) - share(loop[0])}%"
+      ></div>
+    {/if}
     {#if shownKeys.length > 1}
       <div
         class="absolute top-6 h-4 bg-primary-900"

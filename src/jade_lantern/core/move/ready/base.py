@@ -48,7 +48,9 @@ class ReadyMove(Gesture):
         if scene.move.frames < 2:
             raise Refusal(f"A {self.called} needs at least two frames. Make the shot longer first.")
         tracks = self.tracks(scene, required_camera(scene))
-        return PutShot(called=self.said()).model_copy(update=dict(tracks))
+        return PutShot(called=self.said()).model_copy(
+            update={str(n): keys for n, keys in tracks.items()}
+        )
 
     def depth(self, scene: Scene, sighted: Camera) -> float:
         """How far ahead what is looked at lies, metres."""
@@ -76,7 +78,8 @@ def fitted(move: ReadyMove, scene: Scene, sighted: Camera) -> Tracks:
     at = {name: [0, len(frames) - 1] for name in every}
     while True:
         tracks = {name: tuple(every[name][i] for i in mine) for name, mine in at.items()}
-        made = scene.move.model_copy(update={"amount": 1.0, **dict(tracks)})
+        new: dict[str, object] = {"amount": 1.0, **{str(n): k for n, k in tracks.items()}}
+        made = scene.move.model_copy(update=new)
         path = shot_path(scene.model_copy(update={"move": made}), frames, sighted)
         off = apart_px(path, wanted, depth)
         worst = int(np.argmax(off))
