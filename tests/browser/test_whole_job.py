@@ -99,11 +99,12 @@ def test_a_still_becomes_a_moving_shot(
     # Move
     page.get_by_role("button", name="On to Move").click()
     revision = state(page)["revision"]
-    frames = page.get_by_label("Frames")
+    page.get_by_role("button", name="Shot", exact=False).filter(has_text="frames").click()
+    frames = page.get_by_label("Frames", exact=True)
     frames.fill("12")
     frames.press("Enter")
     kept(page, revision + 1)
-    by = page.get_by_label("By")
+    by = page.get_by_label("By", exact=True)
     by.fill("0.9")
     by.press("Enter")
     page.get_by_role("button", name="Make it").click()

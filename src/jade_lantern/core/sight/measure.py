@@ -235,3 +235,12 @@ def horizon(lens: Lens) -> tuple[float, float, float]:
     """The horizon as a x + b y + c = 0 in pixels, (a, b) of unit length, positive below it."""
     a, b, c = lens.numbers[6:9]
     return a, b, c
+
+
+def camera_under(lens: Lens, sighting: Sighting) -> Camera:
+    """The camera in the world, were the sighting's lens another one; not remembered. Raises Refusal
+    where it has no place then."""
+    where = _placement(lens, sighting)
+    if where is None:
+        raise Refusal("The camera is not in the world yet: zero or size is missing in Sight.")
+    return placed(lens, where)

@@ -9,7 +9,9 @@ from django.http import HttpRequest
 from ninja import Query, Router, Schema
 
 from ...core.arrays import Floats
+from ...core.move.helps import Kind, helps
 from ...core.move.limits import WAYS, Breaks, Tolerance, Way, limits
+from ...core.move.slide import sureness
 from ...core.refusal import Refusal
 from .. import plates, strips
 from . import project as project_api
@@ -92,3 +94,68 @@ def travel_limits(
     tolerance = Tolerance(most=most, stretch=stretch)
     found = limits(scene, frame, tolerance, asked, plates.deep)
     return [LimitOut(**limit._asdict()) for limit in found]
+
+
+class HelpOut(Schema):
+    """See `core.move.helps.Help`: what would mend so much of the frame, or make a slide smaller."""
+
+    kind: Kind
+    share: float
+    proxy: str | None
+    lantern: str | None
+    px: tuple[float, float] | None
+    heading: str | None
+    near: tuple[float, float] | None
+
+
+class SlideOut(Schema):
+    """By how many pixels of the plate's size a proxy may slide against another one, and where."""
+
+    proxy: str
+    against: str
+    px: float
+    at: tuple[float, float]
+
+
+class SureOut(Schema):
+    """How well the sighting is known, in pixels of a frame; why it is not known, where it is not.
+    better_px: what one more edge along a heading would make of the worst slide."""
+
+    slides: list[SlideOut]
+    why: str | None
+    better_px: float | None
+    heading: str | None
+    near: tuple[float, float] | None
+
+
+class HelpsOut(Schema):
+    helps: list[HelpOut]
+    sure: SureOut
+
+
+MOST_SLIDES = 12
+
+
+@router.get("/projects/{id}/helps", response={200: HelpsOut, 404: Trouble, 422: Trouble})
+def what_helps(
+    request: HttpRequest, id: StepNumber, revision: Revision,
+    frame: Annotated[int, Query(ge=0, lt=100_001)] = 0,
+) -> HelpsOut:  # fmt: skip
+    """What would help a frame, what brings most first; and how far things may slide in it."""
+    scene = project_api.scene_or_404(id, revision)
+    found = [HelpOut(**one._asdict()) for one in helps(scene, frame, plates.deep)]
+    try:
+        sure = sureness(scene, frame)
+    except Refusal as error:
+        unsure = SureOut(slides=[], why=str(error), better_px=None, heading=None, near=None)
+        return HelpsOut(helps=found, sure=unsure)
+    better = sure.better
+    return HelpsOut(
+        helps=found,
+        sure=SureOut(
+            slides=[SlideOut(**one._asdict()) for one in sure.slides[:MOST_SLIDES]], why=None,
+            better_px=None if better is None else better.px,
+            heading=None if better is None else better.heading,
+            near=None if better is None else better.near,
+        ),
+    )  # fmt: skip

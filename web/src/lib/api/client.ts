@@ -40,6 +40,7 @@ export type LabelRead = Schemas['LabelRead'];
 export type Leaks = Schemas['LeaksOut'];
 export type Strip = Schemas['StripOut'];
 export type Limit = Schemas['LimitOut'];
+export type Helps = Schemas['HelpsOut'];
 export type Split = Schemas['SplitOut'];
 export type Marbles = Schemas['MarblesOut'];
 export type Label = NonNullable<Changed['labels']>[number];

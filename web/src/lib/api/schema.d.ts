@@ -269,6 +269,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/helps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What Helps
+         * @description What would help a frame, what brings most first; and how far things may slide in it.
+         */
+        get: operations["jade_lantern_studio_api_move_what_helps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/history": {
         parameters: {
             query?: never;
@@ -2551,6 +2571,41 @@ export interface components {
             heading: ("across" | "up" | "away") | string;
             /** Trust */
             trust: number;
+        };
+        /**
+         * HelpOut
+         * @description See `core.move.helps.Help`: what would mend so much of the frame, or make a slide smaller.
+         */
+        HelpOut: {
+            /** Heading */
+            heading: string | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "paint" | "extend" | "split" | "widen" | "stretch" | "trace";
+            /** Lantern */
+            lantern: string | null;
+            /** Near */
+            near: [
+                number,
+                number
+            ] | null;
+            /** Proxy */
+            proxy: string | null;
+            /** Px */
+            px: [
+                number,
+                number
+            ] | null;
+            /** Share */
+            share: number;
+        };
+        /** HelpsOut */
+        HelpsOut: {
+            /** Helps */
+            helps: components["schemas"]["HelpOut"][];
+            sure: components["schemas"]["SureOut"];
         };
         /** HistoryStep */
         HistoryStep: {
@@ -5126,6 +5181,23 @@ export interface components {
             verb: "Slide";
         };
         /**
+         * SlideOut
+         * @description By how many pixels of the plate's size a proxy may slide against another one, and where.
+         */
+        SlideOut: {
+            /** Against */
+            against: string;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Proxy */
+            proxy: string;
+            /** Px */
+            px: number;
+        };
+        /**
          * Solid
          * @description corners: number, x, y, z in its own frame, whose zero is its foot. faces: number, and loops
          *     of corner numbers: round it anticlockwise from outside, then round each hole clockwise. Numbers
@@ -5582,6 +5654,26 @@ export interface components {
             stretch: (number | null)[];
             /** Worst */
             worst: number;
+        };
+        /**
+         * SureOut
+         * @description How well the sighting is known, in pixels of a frame; why it is not known, where it is not.
+         *     better_px: what one more edge along a heading would make of the worst slide.
+         */
+        SureOut: {
+            /** Better Px */
+            better_px: number | null;
+            /** Heading */
+            heading: string | null;
+            /** Near */
+            near: [
+                number,
+                number
+            ] | null;
+            /** Slides */
+            slides: components["schemas"]["SlideOut"][];
+            /** Why */
+            why: string | null;
         };
         /**
          * Swing
@@ -6683,6 +6775,49 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_move_what_helps: {
+        parameters: {
+            query: {
+                revision: number;
+                frame?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HelpsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

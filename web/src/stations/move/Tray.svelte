@@ -9,6 +9,7 @@
   import { route } from '../../project/route.svelte';
   import Drive from './panels/Drive.svelte';
   import Format from './panels/Format.svelte';
+  import Helps from './panels/Helps.svelte';
   import Limits from './panels/Limits.svelte';
   import OneKey from './panels/OneKey.svelte';
   import Ready from './panels/Ready.svelte';
@@ -46,6 +47,7 @@
   {#if keys.length}<Drive />{/if}
   <Ready />
   <Steer />
+  <Helps />
   <Limits />
   <OneKey />
   {#if keys.length}<Tracks />{/if}
