@@ -125,7 +125,7 @@ def test_a_still_becomes_a_shot_by_the_keyboard(page: Page, still_file: Path, st
 
     press("Alt+5")
     press("/")
-    page.keyboard.type("push straight in")
+    page.keyboard.type("ready move: push")
     with one_change(page):
         press("Enter")
     expect(page.get_by_role("dialog", name="Everything")).to_be_hidden()

@@ -16,7 +16,9 @@ from ..core.cast.fill import removed
 from ..core.cast.kit import revealed
 from ..core.cast.take import TakeSplit, painted_out
 from ..core.change import changed
-from ..core.move.ready import Push
+from ..core.move.cut import CutTo
+from ..core.move.limits import KeepWithin
+from ..core.move.ready import LowPass, Push
 from ..core.picture import png, read_still
 from ..core.proxy import Box, Floor
 from ..core.scene.edits import (
@@ -163,6 +165,19 @@ def seen(camera: Camera, point: tuple[float, float, float]) -> Point2:
     """The pixel a world point of the quay is seen at."""
     pixel, _ = camera.project(np.array(point))
     return float(pixel[0]), float(pixel[1])
+
+
+def driven(scene: Scene) -> list[tuple[Edit, Scene]]:
+    """The steps that give the painted quay its move: a wide cut, low over the quay, driven to where
+    it just stands up."""
+    steps: list[tuple[Edit, Scene]] = []
+    changes: tuple[Gesture, ...] = (
+        CutTo(width=1920, height=1080), LowPass(distance_m=3.0, height_m=0.9), KeepWithin(),
+    )  # fmt: skip
+    for change in changes:
+        edit, scene = changed(scene, change)
+        steps.append((edit, scene))
+    return steps
 
 
 def _sighting() -> list[Edit | Gesture]:

@@ -16,7 +16,7 @@ from ..core.scene.edits import Edit
 from ..core.scene.model import Scene, Sighting
 from ..demo import bridge, room
 from ..demo.companions import bay, bridge_drawing
-from ..demo.project import DATUM, carried, demo_still, split_and_painted, untouched
+from ..demo.project import DATUM, carried, demo_still, driven, split_and_painted, untouched
 from ..demo.reeds import overgrown
 from . import plates, projects
 from .models import Project
@@ -105,6 +105,8 @@ def _load(name: str) -> None:
             for file in files:
                 plates.take_in(file)
             steps += more
+            if name == SPLIT:
+                steps += driven(steps[-1][1])
         projects.start(untouched(still, name), steps)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from typing import Annotated, Literal, NamedTuple, get_args
 
@@ -31,7 +31,7 @@ from .ready.base import key_at, nearest_depth
 LOOKED_AT = 320  # px, the width of the frames that are looked at
 STEPS = 16  # of a way's reach that are looked at before the first break is closed in on
 CLOSE = 0.005  # relative width at which a limit is known well enough
-MOST_FRAMES = 60  # of a move that are looked at for how much of it stands up
+MOST_FRAMES = 33  # of a move that are looked at for how much of it stands up
 SMALLEST = 0.02  # of what a move is, under which it is as good as none
 
 Way = Literal["right", "left", "up", "down", "forward", "back", "longer", "shorter", "amount"]
@@ -109,25 +109,28 @@ def amount_limit(scene: Scene, tolerance: Tolerance, pixels: Pixels | None = Non
     looks = _Looks(scene, sighted, tolerance, pixels)
     some = np.unique(np.round(np.linspace(0, numbers[-1], min(MOST_FRAMES, len(numbers)))))
     every = some.astype(int).tolist()
-    frames = {every[-1], every[len(every) // 2]}  # where a move is mostly the farthest
+    frames = [every[-1], every[len(every) // 2]]  # where a move is mostly the farthest
+    most, breaks, frame = MOST_AMOUNT, None, None
     while True:
-        worst: dict[str, int] = {}
+        found: dict[str, int] = {}
 
         def shows(
-            amount: float, frames: set[int] = frames, worst: dict[str, int] = worst
+            amount: float, frames: list[int] = frames, found: dict[str, int] = found
         ) -> Breaks | None:
-            found = looks.first_broken(amount, sorted(frames, reverse=True))
-            if found is None:
+            broken = looks.broken(amount, frames)
+            if broken is None:
                 return None
-            worst["frame"] = found[0]
-            return found[1]
+            found["frame"] = broken[0]
+            return broken[1]
 
-        most, breaks = first_break(shows, MOST_AMOUNT)
-        rest = [f for f in reversed(every) if f not in frames]
-        sooner = looks.first_broken(most, rest) if most > 0 else None
+        most, why = first_break(shows, most)
+        if why is not None:
+            breaks, frame = why, found["frame"]
+        # frames that were not among them may break sooner: the worst of them is closed in on
+        sooner = looks.worst(most, every) if most > 0 else None
         if sooner is None:
-            return Limit("amount", most, breaks, worst.get("frame"))
-        frames.add(sooner[0])
+            return Limit("amount", most, breaks, frame)
+        frames, breaks, frame = [sooner[0]], sooner[1], sooner[0]
 
 
 def first_break(
@@ -181,7 +184,7 @@ class KeepWithin(Gesture):
         looks = _Looks(scene, sighted, self.tolerance, None)
         last = scene.move.frames - 1
         good = last
-        broken = looks.first_broken(scene.move.amount, list(range(last + 1)))
+        broken = looks.broken(scene.move.amount, list(range(last + 1)))
         if broken is None:
             raise Refusal("The whole move stands up as it is: there is nothing to slow down.")
         good = broken[0] - 1
@@ -213,23 +216,40 @@ class _Looks:
         self.still = None if self.moves else diagnosed_cast(self.scene, LOOKED_AT, pixels)
         self.starts: dict[int, Floats] = {}
 
-    def first_broken(self, amount: float, frames: list[int]) -> tuple[int, Breaks] | None:
+    def broken(self, amount: float, frames: list[int]) -> tuple[int, Breaks] | None:
         """The first of some frames, in their order, that shows more than is allowed at an amount,
         and what."""
+        for number, more in self._looked_at(amount, frames):
+            why = _broken(more, self.tolerance) if isinstance(more, np.ndarray) else more
+            if why is not None:
+                return number, why
+        return None
+
+    def worst(self, amount: float, frames: list[int]) -> tuple[int, Breaks] | None:
+        """The frame among some that shows most more than is allowed at an amount, and what; None
+        where none does."""
+        out, most = None, 0.0
+        for number, more in self._looked_at(amount, frames):
+            if not isinstance(more, np.ndarray):
+                return number, more
+            why = _broken(more, self.tolerance)
+            if why is not None and float(more.max()) > most:
+                out, most = (number, why), float(more.max())
+        return out
+
+    def _looked_at(self, amount: float, frames: list[int]) -> Iterator[tuple[int, Floats | Breaks]]:
+        """Each frame, and what it shows more than the lens does; "wall" where it is behind one."""
         move = self.scene.move.model_copy(update={"amount": amount})
         scene = self.scene.model_copy(update={"move": move})
         cameras = shot_cameras(scene, np.array(frames, float), self.sighted)
-        before = self.sighted.position
         for number, camera in zip(frames, cameras, strict=True):
             check_time()
+            if self._through_wall(number, self.sighted.position, camera.position):
+                yield number, "wall"
+                continue
             cast = self._cast(number)
-            if self._through_wall(number, before, camera.position):
-                return number, "wall"
             told = _shows(cast.from_(self.frame_of(camera)), self.tolerance)
-            found = _broken(told - self._start(number, cast), self.tolerance)
-            if found is not None:
-                return number, found
-        return None
+            yield number, told - self._start(number, cast)
 
     def _cast(self, frame: int) -> DiagnosedCast:
         if self.still is not None:

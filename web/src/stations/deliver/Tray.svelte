@@ -14,8 +14,10 @@
   let kind = $state<'movie' | 'frames'>('movie');
   let chosenWidth = $state<number | null>(null);
   let range = $state.raw<[number, number] | null>(null);
-  const width = $derived(chosenWidth ?? scene.plate.width);
-  const height = $derived(Math.round((width * scene.plate.height) / scene.plate.width));
+  /** The shot's own size: that of its delivery frame, or the plate's. */
+  const own = $derived(scene.move.frame ?? scene.plate);
+  const width = $derived(chosenWidth ?? own.width);
+  const height = $derived(Math.round((width * own.height) / own.width));
   const end = $derived((scene.move?.frames ?? 1) - 1);
   const first = $derived(range?.[0] ?? 0);
   const last = $derived(Math.min(range?.[1] ?? end, end));
@@ -57,9 +59,9 @@
   const remove = (d: DeliveryOut) =>
     api.DELETE('/api/deliveries/{id}', { params: { path: { id: d.id } } }).then(look);
   const SIZES = $derived([
-    ['Plate', scene.plate.width],
-    ['Half', Math.round(scene.plate.width / 2)],
-    ['Quarter', Math.round(scene.plate.width / 4)],
+    [scene.move.frame ? 'Whole' : 'Plate', own.width],
+    ['Half', Math.round(own.width / 2)],
+    ['Quarter', Math.round(own.width / 4)],
   ] as const);
   const KINDS: Record<DeliveryOut['kind'], string> = {
     movie: 'Movie',

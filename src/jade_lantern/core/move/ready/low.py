@@ -13,8 +13,10 @@ from ...scene.timed import tracks_of
 from ...value import Length, Number
 from .base import ReadyMove, Tracks, key_at, level, picked_place
 
-SUNK_AT = 0.45  # of the shot at which it is down
-GONE_BY_THEN = 0.3  # of the way, by when it is down
+SUNK_AT = 0.65  # of the shot at which it is down
+# Of the way, by when it is down. A camera that sinks sooner than it goes in sees the floor in front
+# of what the plate shows of it.
+GONE_BY_THEN = 0.75
 
 
 class LowPass(ReadyMove):

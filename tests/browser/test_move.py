@@ -1,0 +1,192 @@
+"""Move by hand: a shot that is steered and keyed, broken, and kept within what stands up; a cut of
+another shape; and a look out of the lens and back."""
+
+from __future__ import annotations
+
+import re
+
+import numpy as np
+from playwright.sync_api import Page, expect
+
+from tests.browser.lens import drawn, go_to, one_change, open_project, state
+
+RATIO = 1  # what the viewport drew is looked at
+
+
+def at(page: Page, x: float, y: float) -> tuple[float, float]:
+    """A place of the large view, by shares of its width and height."""
+    box = page.locator("[role=application]").first.bounding_box()
+    assert box
+    return box["x"] + x * box["width"], box["y"] + y * box["height"]
+
+
+def drag(page: Page, a: tuple[float, float], b: tuple[float, float], steps: int = 5) -> None:
+    page.mouse.move(*at(page, *a))
+    page.mouse.down()
+    page.mouse.move(*at(page, *b), steps=steps)
+    page.mouse.up()
+
+
+def test_a_shot_is_steered_broken_and_kept_within(page: Page) -> None:
+    open_project(page, "Lantern Quay")
+    go_to(page, "Move")
+    frame = page.get_by_role("slider", name="Frame")
+    frame.press("End")
+    expect(page.get_by_text("Shot · frame 95")).to_be_visible()
+    before = state(page)["keys"]
+    still = drawn(page, "Shot view").astype(int)
+
+    # look round: what is held goes along with the pointer
+    with one_change(page):
+        drag(page, (0.5, 0.5), (0.42, 0.5))
+    looked = state(page)["keys"]
+    assert looked[-1]["position"] == before[-1]["position"]
+    assert looked[-1]["aim"] != before[-1]["aim"]
+    box = page.get_by_role("application", name="Shot view").bounding_box()
+    assert box
+    by = round(0.08 * box["width"])
+    shifted = drawn(page, "Shot view").astype(int)
+    middle = slice(shifted.shape[0] // 3, 2 * shifted.shape[0] // 3)
+    inner = slice(shifted.shape[1] // 3, shifted.shape[1] // 2)
+    moved = shifted[middle, inner.start - by : inner.stop - by]
+    assert (
+        np.abs(moved - still[middle, inner]).mean()
+        < np.abs(shifted[middle, inner] - still[middle, inner]).mean()
+    )
+    page.keyboard.press("Control+z")
+    page.wait_for_function("() => !document.querySelector('[data-drawn=\"\"][data-due]')")
+
+    # truck so far that the picture runs out
+    with one_change(page):
+        page.keyboard.down("Shift")
+        drag(page, (0.4, 0.6), (0.62, 0.6))
+        page.keyboard.up("Shift")
+    trucked = state(page)["keys"][-1]
+    assert np.linalg.norm(np.subtract(trucked["position"], before[-1]["position"])) > 0.3
+
+    # the strip says where, and the worst frame is gone to with what is bad in it
+    strip = page.get_by_role("img", name="How bad each frame is")
+    expect(strip.locator("rect").first).to_be_visible(timeout=60_000)
+    worst = page.get_by_role("button", name="Worst: frame")
+    worst.click(timeout=60_000)
+    number = int(worst.inner_text().split()[-1])
+    expect(frame).to_have_attribute("aria-valuenow", str(number))
+    expect(page.get_by_role("button", name="Reveal", exact=True)).to_have_attribute(
+        "aria-pressed", "true"
+    )
+
+    # so much of it stands up, and it is kept within that
+    stands = page.get_by_text(re.compile(r"stands up to \d+ %"))
+    expect(stands).to_be_visible(timeout=60_000)
+    share = int(re.findall(r"(\d+) %", stands.inner_text())[0])
+    assert 0 < share < 100
+    with one_change(page):
+        page.get_by_role("button", name="Keep within").click()
+    assert abs(state(page)["scene"]["move"]["amount"] * 100 - share) <= 2
+    expect(page.get_by_role("button", name="Keep within")).to_have_count(0)
+    # the wheel pushes along the pointer's ray, and everything is undone step by step
+    page.mouse.move(*at(page, 0.5, 0.5))
+    with one_change(page):
+        page.mouse.wheel(0, -240)
+    with one_change(page):
+        page.keyboard.press("Control+z")
+    with one_change(page):
+        page.keyboard.press("Control+z")
+    assert state(page)["scene"]["move"]["amount"] == 1
+
+
+def test_steering_is_only_looked_at_until_it_is_keyed(page: Page) -> None:
+    open_project(page, "Lantern Quay")
+    go_to(page, "Move")
+    page.get_by_role("checkbox", name="What is steered is keyed at once").uncheck()
+    page.get_by_role("slider", name="Frame").press("End")
+    revision = state(page)["revision"]
+    before = drawn(page, "Shot view").astype(int)
+    drag(page, (0.5, 0.5), (0.3, 0.45))
+    expect(page.get_by_role("button", name="Key it")).to_be_visible()
+    page.wait_for_timeout(600)
+    assert np.abs(drawn(page, "Shot view").astype(int) - before).mean() > 3
+    assert state(page)["revision"] == revision
+    page.get_by_role("button", name="Forget it").click()
+    page.wait_for_timeout(600)
+    assert np.abs(drawn(page, "Shot view").astype(int) - before).mean() < 0.5
+    drag(page, (0.5, 0.5), (0.4, 0.5))
+    with one_change(page):
+        page.keyboard.press("k")
+    with one_change(page):
+        page.keyboard.press("Control+z")
+    page.get_by_role("checkbox", name="What is steered is keyed at once").check()
+
+
+def test_an_upright_cut_is_one_choice_and_is_delivered_upright(page: Page) -> None:
+    open_project(page, "Lantern Quay")
+    go_to(page, "Move")
+    page.get_by_role("button", name="Delivery frame").click()
+    with one_change(page):
+        page.get_by_role("combobox", name="Delivery frame").select_option("1080×1920")
+    assert state(page)["scene"]["move"]["frame"]["height"] == 1920
+    with one_change(page):
+        page.get_by_label("Across", exact=True).last.fill("20")
+    assert state(page)["scene"]["move"]["frame"]["at"][0] == 0.2
+    go_to(page, "Deliver")
+    page.get_by_role("button", name="Quarter").click()
+    expect(page.get_by_text("270×480")).to_be_visible()
+    go_to(page, "Move")
+    for _ in range(2):
+        with one_change(page):
+            page.keyboard.press("Control+z")
+    assert state(page)["scene"]["move"]["frame"] is None
+
+
+def test_a_peek_leaves_the_lens_and_is_back_to_the_last_bit(page: Page) -> None:
+    open_project(page, "Lantern Quay")
+    for station in ("Sight", "Block", "Cast"):
+        go_to(page, station)
+        page.mouse.move(*at(page, 0.5, 0.7))
+        page.wait_for_timeout(300)
+        revision = state(page)["revision"]
+        before = drawn(page, "Lens view")
+        page.keyboard.down("q")
+        page.mouse.move(*at(page, 0.6, 0.65), steps=4)
+        expect(page.get_by_text(re.compile(r"Peek · \d"))).to_be_visible()
+        page.wait_for_timeout(400)
+        assert np.abs(drawn(page, "Lens view").astype(int) - before).mean() > 2
+        page.mouse.move(*at(page, 0.5, 0.7))
+        page.keyboard.up("q")
+        page.wait_for_timeout(300)
+        assert np.array_equal(drawn(page, "Lens view"), before)
+        assert state(page)["revision"] == revision
+
+
+def test_a_key_is_dragged_on_the_floor_in_plan(page: Page) -> None:
+    open_project(page, "Lantern Quay")
+    go_to(page, "Move")
+    page.get_by_role("button", name="Path", exact=True).click()
+    page.get_by_role("button", name="Plan", exact=True).click()
+    page.get_by_role("button", name="Path", exact=True).click()
+    page.wait_for_timeout(600)
+    before = state(page)["scene"]["move"]["position"]
+    walk = page.get_by_role("application", name="Walk view").bounding_box()
+    assert walk
+    # the path fills the view from one side to the other: look for its last key near its end
+    found = False
+    for share in np.linspace(0.15, 0.9, 26):
+        for down in (0.35, 0.45, 0.55, 0.65):
+            x, y = walk["x"] + share * walk["width"], walk["y"] + down * walk["height"]
+            page.mouse.move(x, y)
+            page.mouse.down()
+            page.mouse.move(x + 24, y + 10, steps=3)
+            page.mouse.up()
+            page.wait_for_timeout(40)
+            if state(page)["scene"]["move"]["position"] != before:
+                found = True
+                break
+        if found:
+            break
+    after = state(page)["scene"]["move"]["position"]
+    assert found
+    changed = [(a["at"], b["at"]) for a, b in zip(before, after, strict=True) if a != b]
+    assert len(changed) == 1
+    assert changed[0][0][1] == changed[0][1][1]  # its height is kept
+    with one_change(page):
+        page.keyboard.press("Control+z")
