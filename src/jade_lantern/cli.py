@@ -262,7 +262,7 @@ def render(
             else:
                 out.mkdir(parents=True, exist_ok=True)
                 for i, film in enumerate(bar):
-                    name = f"frame-{asked.first + i:05d}"
+                    name = f"frame-{scene.move.first + asked.first + i:05d}"
                     (out / f"{name}.png").write_bytes(frame_png(film.beauty))
                     for called, data in plane_files(scene, film, planes):
                         (out / f"{name}.{called}.tif").write_bytes(data)

@@ -236,3 +236,29 @@ def test_a_plate_that_has_gone_fails_in_words(api, project, settings):
     row = Delivery.objects.get()
     assert row.state == "failed"
     assert "plate" in row.message
+
+
+def test_frames_of_a_cut_are_that_part_of_the_whole_frames(api, project):
+    """Upright, about the left of the picture, under the shot's own numbers."""
+    frame = {"width": 160, "height": 240, "at": [0.2, 0.5], "overscan": 0.0}
+    api.keep(project.pk, 0, verb="SetFrame", frame=frame)
+    api.keep(project.pk, 1, verb="SetShot", fps=24, frames=96, first=1001)
+
+    def made(**more):
+        body = {"kind": "frames", "first": 0, "last": 0, **more}
+        row = api.post(f"projects/{project.pk}/deliveries", **body).json()
+        deliveries.work()
+        data = b"".join(api.get(f"deliveries/{row['id']}/file").streaming_content)
+        archive = zipfile.ZipFile(io.BytesIO(data))
+        (name,) = archive.namelist()
+        return name, cv2.imdecode(np.frombuffer(archive.read(name), np.uint8), 1)
+
+    name, cut = made()
+    assert name == "frame-01001.png"
+    assert cut.shape == (240, 160, 3)
+    api.keep(project.pk, 2, verb="SetFrame", frame=None)
+    _, whole = made(width=360)
+    assert whole.shape == (240, 360, 3)
+    left = round(max(0.2 * 360 - 80, 0))
+    apart = np.abs(cut.astype(int) - whole[:, left : left + 160])
+    assert np.percentile(apart, 95) <= 2

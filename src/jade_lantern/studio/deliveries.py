@@ -113,7 +113,8 @@ def ask(
         size = f"A frame of {asked.width:,} × {asked.height:,}"
         require_memory(bytes_needed(scene, asked, movie=kind == "movie"), size)
     row = Delivery.objects.create(
-        project=project, kind=kind, scene=as_text(scene), width=asked.width, height=asked.height,
+        project=project, kind=kind, scene=as_text(scene), width=asked.frame.width,
+        height=asked.frame.height,
         first=asked.first, last=asked.last, total=total,
     )  # fmt: skip
     start_worker()
@@ -281,16 +282,18 @@ def _clear(row: Delivery, part: Path) -> None:
 
 
 def _movie(row: Delivery, scene: Scene, part: Path) -> None:
-    with Movie(part, row.width, row.height, scene.move.fps) as movie:
-        for i, frame in enumerate(frames(scene, plates.deep, _asked(row))):
+    asked = _asked(row, scene)
+    with Movie(part, asked.width, asked.height, scene.move.fps) as movie:
+        for i, frame in enumerate(frames(scene, plates.deep, asked)):
             movie.add(in_eight_bit(frame))
             _note(row, i + 1)
 
 
 def _frames(row: Delivery, scene: Scene, part: Path) -> None:
     with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as archive:
-        for i, frame in enumerate(frames(scene, plates.deep, _asked(row))):
-            archive.writestr(f"frame-{row.first + i:05d}.png", frame_png(frame))
+        for i, frame in enumerate(frames(scene, plates.deep, _asked(row, scene))):
+            number = scene.move.first + row.first + i
+            archive.writestr(f"frame-{number:05d}.png", frame_png(frame))
             _note(row, i + 1)
 
 
@@ -325,8 +328,8 @@ MAKERS: dict[str, Callable[[Delivery, Scene, Path], None]] = {
 }
 
 
-def _asked(row: Delivery) -> RenderRequest:
-    return RenderRequest(Frame(row.width, row.height), row.first, row.last)
+def _asked(row: Delivery, scene: Scene) -> RenderRequest:
+    return render_request(scene, row.width, row.first, row.last, row.height)
 
 
 def _note(row: Delivery, done: int) -> None:

@@ -1,0 +1,65 @@
+"""The strip, the limits and what helps, as the API and the command line tell them."""
+
+import json
+import time
+
+import pytest
+
+from jade_lantern.core.move.limits import WAYS, limits
+from jade_lantern.core.move.strip import whole_move
+from jade_lantern.studio import strips
+from tests.studio.test_commands import run
+
+
+def known_strip(api, project, revision):
+    for _ in range(200):
+        told = api.get(f"projects/{project}/strip?revision={revision}").json()
+        if told["known"]:
+            return told
+    raise AssertionError("never known")
+
+
+def test_the_strip_becomes_known_bit_by_bit_and_is_the_whole_diagnosis(api, project, demo_scene):
+    strips._held.clear()
+    first = api.get(f"projects/{project.pk}/strip?revision=0").json()
+    assert len(first["leak"]) == demo_scene.move.frames
+    assert any(v is not None for v in first["reveal"])
+    told = known_strip(api, project.pk, 0)
+    assert told["reveal"] == pytest.approx(whole_move(demo_scene).reveal.tolist(), abs=1e-4)
+    crate = next(p for p in demo_scene.proxies if p.name.startswith("crate"))
+    changed = {"verb": "AlterProxy", "proxy": crate.id, "to": {"x": crate.x + 0.4}}
+    assert api.keep(project.pk, 0, **changed).status_code == 200
+    began = time.monotonic()
+    after = known_strip(api, project.pk, 1)
+    assert after["reveal"] != told["reveal"]
+    assert time.monotonic() - began < 60
+
+
+def test_limits_are_told_one_way_or_all(api, project, demo_scene):
+    (one,) = api.get(f"projects/{project.pk}/limits?revision=0&ways=forward&most=0.01").json()
+    (own,) = limits(demo_scene, 0, None, ("forward",))
+    assert one["way"] == "forward"
+    assert one["most"] > own.most  # more is allowed
+    assert one["breaks"]
+    bad = api.get(f"projects/{project.pk}/limits?revision=0&ways=round")
+    assert bad.status_code == 422
+    assert "The ways are" in bad.json()["message"]
+    past = api.get(f"projects/{project.pk}/limits?revision=0&frame=5000&ways=up")
+    assert past.status_code == 422
+
+
+def test_what_would_help_is_told_with_how_sure_the_sighting_is(api, project, demo_scene):
+    told = api.get(f"projects/{project.pk}/helps?revision=0&frame=95").json()
+    assert told["helps"]
+    assert told["sure"]["why"] is None
+    assert told["sure"]["slides"][0]["px"] > 0
+    assert {one["proxy"] for one in told["helps"]} <= {p.id for p in demo_scene.proxies} | {None}
+
+
+@pytest.mark.usefixtures("db")
+def test_limits_on_the_command_line_are_a_line_of_json_each(project):
+    lines = run("limits", str(project.pk), "--way", "forward", "--way", "longer").splitlines()
+    assert [json.loads(line)["way"] for line in lines] == ["forward", "longer"]
+    assert "There is no way round" in run("limits", str(project.pk), "--way", "round", code=1)
+    assert "0 to 1" in run("limits", str(project.pk), "--most", "7", code=1)
+    assert set(WAYS) >= {"amount", "forward"}
