@@ -225,9 +225,9 @@ def test_a_door_turns_about_its_hinge(demo_scene):
     assert there[k] == pytest.approx(foot + [2, 0, 0])
     again = apply(slid, SetTrack(part=door.id, of="hinge_deg", keys=keys[1:]))
     assert again.tracks[-1].about == about
-    with pytest.raises(Refusal, match="stands at a place"):
+    with pytest.raises(Refusal, match="stands at one place"):
         apply(demo_scene, SetTrack(part=door.id, of="hinge_deg", keys=keys))
-    with pytest.raises(Refusal, match="stands at a place"):
+    with pytest.raises(Refusal, match="stands at one place"):
         apply(demo_scene, SetTrack(part=door.id, of="x", keys=keys, about=about))
     larger = scene.tracks[0].carried(Similarity(2.0, (1.0, 0.0, 3.0), 0.0))
     assert larger.about == pytest.approx((2 * about[0] + 1, 2 * about[1] + 3))

@@ -25,6 +25,7 @@ from .gestures import (
     TurnAlong,
 )
 from .grow import GrowOutline, TraceOutline
+from .hinges import TurnOnEdge
 from .labels import ReadOff
 from .over import MeetEdges, RunOver
 from .pull import PullPart, WeldCorners
@@ -55,6 +56,7 @@ BlockChange = (
     | Raise
     | Swing
     | Turn
+    | TurnOnEdge
     | TurnAlong
     | AlignTo
     | SettleOnto

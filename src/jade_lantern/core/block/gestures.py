@@ -210,6 +210,11 @@ class PullCorner(OfStood):
 
     def edit(self, scene: Scene) -> Edit:
         camera, proxy = self.held(scene)
+        if not proxy.stands_level:
+            raise Refusal(
+                f"The foot of {proxy.name} is not level, so its corners cannot be pulled on the "
+                "ground. Set its lean and roll to 0 first."
+            )
         to = place_of(camera, self.to, proxy.level_m)
         return altered(proxy.id, **proxy.corner_taken(self.corner, to))
 

@@ -58,11 +58,12 @@ def solid_of(proxy: Kind, camera: Camera) -> Solid:
         raise Refusal(f"A {proxy.kind} hangs before the lens, so it has no faces to work on.")
     shape, _ = taken_apart(proxy.own_mesh(camera))
     turn, place = proxy.frame()
-    upright, foot = Stood.frame(proxy)
+    upright, foot = proxy.upright()
     rows, faces = Shape(
         {i: (turn @ p + place - foot) @ upright for i, p in shape.points.items()}, shape.faces
     ).rows()
     kept = {n: getattr(proxy, n) for n in Stood.model_fields}
+    kept.update(lean_deg=0.0, roll_deg=0.0)  # they are in its points now
     return Solid(**{**kept, "kind": "solid"}, corners=rows, faces=faces)
 
 

@@ -99,13 +99,15 @@ def _twin(solid: Solid, turn: np.ndarray, place: np.ndarray) -> Solid:
     """The mirrored solid, wound anew so that it faces outward."""
     shape = solid.shape
     foot = turn @ solid.foot + place
-    upright, _ = Stood.frame(solid)
+    upright, _ = solid.upright()
     points = {
         i: (turn @ in_world(solid, p) + place - foot) @ upright for i, p in shape.points.items()
     }
     faces = {f: tuple(loop[::-1] for loop in loops) for f, loops in shape.faces.items()}
     x, y, z = (float(v) for v in foot)
-    return solid.with_shape(Shape(points, faces)).model_copy(update={"x": x, "level_m": y, "z": z})
+    return solid.with_shape(Shape(points, faces)).model_copy(
+        update={"x": x, "level_m": y, "z": z, "lean_deg": 0.0, "roll_deg": 0.0}
+    )
 
 
 def _level(scene: Scene, way: str) -> np.ndarray:

@@ -47,7 +47,7 @@ class Turn(OfStood):
         half = proxy.half_width()
         if self.about == "foot" or half is None:
             return proxy.foot
-        upright, foot = Stood.frame(proxy)
+        upright, foot = proxy.upright()
         own = proxy.base()
         front = float(own[:, 2].max()) if len(own) else 0.0
         out: Floats = upright @ [half if self.about == "right" else -half, 0.0, front] + foot

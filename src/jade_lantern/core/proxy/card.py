@@ -3,32 +3,25 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import Annotated, ClassVar, Literal, Self
+from typing import ClassVar, Literal, Self
 
 import numpy as np
-from pydantic import Field
 
 from ..arrays import Floats
 from ..camera import Camera
 from ..mesh import Mesh, mesh_of
 from ..value import NEW_ID, Length
-from .kind import Numbers, Stood, leant, sheet_between
+from .kind import Numbers, Stood, sheet_between
 
 
 class Card(Stood):
-    """x, z is the middle of its foot, and at no turn it runs Across. lean_deg: how far its top
-    leans away."""
+    """x, z is the middle of its foot, and at no turn it runs Across."""
 
     USUAL_HEIGHT_M: ClassVar[float | None] = 2.4
 
     kind: Literal["card"] = "card"
     width_m: Length
     height_m: Length
-    lean_deg: Annotated[float, Field(gt=-89, lt=89)] = 0.0
-
-    def frame(self) -> tuple[Floats, Floats]:
-        turn, place = super().frame()
-        return turn @ leant(self.lean_deg), place
 
     def own_mesh(self, camera: Camera) -> Mesh:
         return _mesh(self.width_m, self.height_m)

@@ -6,9 +6,10 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any, ClassVar, Literal, Self
+from typing import Annotated, Any, ClassVar, Literal, Self
 
 import numpy as np
+from pydantic import Field
 
 from ..arrays import Floats
 from ..camera import Camera
@@ -100,7 +101,9 @@ class Kind(Value):
 
 
 class Stood(Kind):
-    """A proxy that stands on the floor: it has a foot, a level above the ground, a turn.
+    """A proxy that stands on the floor: it has a foot, a level above the ground, a turn. lean_deg:
+    how far its top leans away, about its own across; roll_deg: and then to its left, about its own
+    depth.
 
     Its own frame has its foot at zero and Up along y.
     """
@@ -113,6 +116,8 @@ class Stood(Kind):
     z: Number = 0.0
     level_m: Number = 0.0
     turn_deg: Number = 0.0
+    lean_deg: Annotated[float, Field(ge=-180, le=180)] = 0.0
+    roll_deg: Annotated[float, Field(ge=-180, le=180)] = 0.0
     mirror: Mirror | None = None
     row: Row | None = None
 
@@ -129,10 +134,23 @@ class Stood(Kind):
         """(3,) in the world."""
         return np.array([self.x, self.level_m, self.z])
 
-    def frame(self) -> tuple[Floats, Floats]:
+    def upright(self) -> tuple[Floats, Floats]:
+        """The frame that it would have without lean and roll."""
         a = math.radians(self.turn_deg)
         c, s = math.cos(a), math.sin(a)
         return np.array([[c, 0.0, s], [0.0, 1.0, 0.0], [-s, 0.0, c]]), self.foot
+
+    def frame(self) -> tuple[Floats, Floats]:
+        turn, foot = self.upright()
+        if self.lean_deg or self.roll_deg:
+            turn = turn @ leant(self.lean_deg) @ rolled(self.roll_deg)
+        return turn, foot
+
+    @property
+    def stands_level(self) -> bool:
+        """Whether its base is level, so that its corners can be pulled on the ground."""
+        base = self.base() @ self.frame()[0].T
+        return not len(base) or float(np.ptp(base[:, 1])) < 1e-6 * max(float(np.abs(base).max()), 1)
 
     def base(self) -> Floats:
         """(N, 3) the corners of its base in its own frame, in the order of its handles."""
@@ -195,6 +213,23 @@ def leant(degrees: float) -> Floats:
     a = math.radians(degrees)
     c, s = math.cos(a), math.sin(a)
     return np.array([[1.0, 0.0, 0.0], [0.0, c, s], [0.0, -s, c]])
+
+
+def rolled(degrees: float) -> Floats:
+    """The turn (3, 3) by which the top of what stands in its own xy plane goes to the left."""
+    a = math.radians(degrees)
+    c, s = math.cos(a), math.sin(a)
+    return np.array([[c, -s, 0.0], [s, c, 0.0], [0.0, 0.0, 1.0]])
+
+
+def angles_of(turn: Floats) -> tuple[float, float, float]:
+    """Turn, lean and roll, degrees, of a rotation (3, 3); the inverse of `Stood.frame`."""
+    lean = math.asin(min(max(float(turn[1, 2]), -1.0), 1.0))
+    if abs(math.cos(lean)) < 1e-9:  # turn and roll are about one axis: all of it is turn
+        return math.degrees(math.atan2(-turn[2, 0], turn[0, 0])), math.degrees(lean), 0.0
+    about_up = math.atan2(turn[0, 2], turn[2, 2])
+    roll = math.atan2(turn[1, 0], turn[1, 1])
+    return math.degrees(about_up), math.degrees(lean), math.degrees(roll)
 
 
 def as_point(p: Any) -> tuple[float, float, float]:

@@ -14,7 +14,7 @@ from ..cache import cached
 from ..camera import Camera
 from ..mesh import Mesh, filled
 from ..value import NEW_ID, Point2
-from .kind import LEAST_SIZE_M, Numbers, Similarity, Stood, leant, sheet_between
+from .kind import LEAST_SIZE_M, Numbers, Similarity, Stood, sheet_between
 
 Ring = Annotated[tuple[Point2, ...], Field(min_length=3, max_length=400)]
 
@@ -24,14 +24,13 @@ LEAST_AREA = LEAST_SIZE_M**2
 
 class Outline(Stood):
     """x, z is the middle of its foot. points: round it, metres along its foot and up from it.
-    holes: the same, each inside. lean_deg: how far its top leans away. thickness_m: how far it is
+    holes: the same, each inside. thickness_m: how far it is
     pushed along its normal, away from the lens; 0 for a sheet. margin_m: so much is to spare all
     round it, beyond what was traced."""
 
     kind: Literal["outline"] = "outline"
     points: Ring
     holes: Annotated[tuple[Ring, ...], Field(max_length=100)] = ()
-    lean_deg: Annotated[float, Field(gt=-89, lt=89)] = 0.0
     thickness_m: Annotated[float, Field(ge=0, le=1e6)] = 0.0
     margin_m: Annotated[float, Field(ge=0, le=1e4)] = 0.0
 
@@ -41,10 +40,6 @@ class Outline(Stood):
     def _sound(self) -> Self:
         _check(self.points, self.holes)
         return self
-
-    def frame(self) -> tuple[Floats, Floats]:
-        turn, place = super().frame()
-        return turn @ leant(self.lean_deg), place
 
     def own_mesh(self, camera: Camera) -> Mesh:
         points, holes = _spared(self.points, self.holes, self.margin_m)

@@ -8,8 +8,11 @@ from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
+import scipy  # its submodules load on first use
 
 from ..arrays import Floats
+from ..proxy import Stood
+from ..proxy.kind import angles_of
 from ..refusal import Refusal
 from ..track import values_at
 from .model import Lantern, Plate, Playing, Scene
@@ -97,10 +100,11 @@ def _with(scene: Scene, values: Sequence[float]) -> Scene:
     if not scene.tracks:
         return scene
     new: dict[str, dict[str, float]] = {}
-    hinges: dict[str, tuple[float, tuple[float, float]]] = {}
+    hinges: dict[str, tuple[float, tuple[Floats, Floats]]] = {}
     for track, value in zip(scene.tracks, values, strict=False):
-        if track.of == "hinge_deg" and track.about is not None:
-            hinges[track.part] = value, track.about
+        line = track.line
+        if line is not None:
+            hinges[track.part] = value, line
             continue
         if track.of in TURNS:
             value = (value + 180.0) % 360.0 - 180.0
@@ -124,24 +128,36 @@ def _with(scene: Scene, values: Sequence[float]) -> Scene:
 
 
 def _turned_about(
-    part: Any, to: dict[str, float], degrees: float, hinge: tuple[float, float]
-) -> dict[str, float]:  # fmt: skip
-    """Where a proxy is that has been moved and is then turned about an upright line, which has
-    moved along with it."""
-    there = {name: getattr(part, name) for name in ("x", "z", "turn_deg")} | to
-    x, z = hinge[0] - part.x, hinge[1] - part.z  # of the line, from where the proxy was put
-    by = np.radians(there["turn_deg"] - part.turn_deg)
-    x, z = _about_up(x, z, by)
-    turned = _about_up(-x, -z, np.radians(degrees))
-    place = {"x": there["x"] + x + turned[0], "z": there["z"] + z + turned[1]}
-    turn = (there["turn_deg"] + degrees + 180.0) % 360.0 - 180.0
-    return {**to, **place, "turn_deg": turn}
+    part: Stood, to: dict[str, float], degrees: float, line: tuple[Floats, Floats]
+) -> dict[str, float]:
+    """Where a proxy is that has been moved and is then turned about a line, which has moved along
+    with it."""
+    if degrees == 0.0:
+        return to
+    rest, foot = part.frame()
+    turn, place = part.model_copy(update=to).frame()
+    moved = turn @ rest.T
+    through, way = moved @ (line[0] - foot) + place, moved @ line[1]
+    after, there = turned_about(turn, place, through, way, degrees)
+    return {**to, **standing_at(after, there)}
 
 
-def _about_up(x: float, z: float, by: float) -> tuple[float, float]:
-    """A way on the ground after a turn about Up by an angle in radians, as `turn_deg` counts."""
-    c, s = float(np.cos(by)), float(np.sin(by))
-    return c * x + s * z, c * z - s * x
+def turned_about(
+    turn: Floats, place: Floats, through: Floats, way: Floats, degrees: float
+) -> tuple[Floats, Floats]:
+    """A frame (3, 3) and (3,) turned about the line through a place (3,) along a direction (3,) of
+    length one."""
+    by = scipy.spatial.transform.Rotation.from_rotvec(np.radians(degrees) * way).as_matrix()
+    return by @ turn, through + by @ (place - through)
+
+
+def standing_at(turn: Floats, place: Floats) -> dict[str, float]:
+    """The numbers of a proxy that stands in a frame."""
+    about_up, lean, roll = angles_of(turn)
+    x, level, z = place.tolist()
+    return {
+        "x": x, "level_m": level, "z": z, "turn_deg": about_up, "lean_deg": lean, "roll_deg": roll
+    }  # fmt: skip
 
 
 def check_tracks(scene: Scene) -> None:

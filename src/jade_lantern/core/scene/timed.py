@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal, Self
 import numpy as np
 from pydantic import Field, model_validator
 
+from ..arrays import Floats
 from ..proxy import Similarity
 from ..refusal import Refusal
 from ..track import AimKey, Ease, PointKey, TrackKey, unwound
@@ -111,26 +112,43 @@ def tracks_of(keys: Sequence[Key]) -> dict[ShotPart, tuple[PointKey | TrackKey, 
 
 
 TrackedNumber = Literal["x", "z", "level_m", "turn_deg", "hinge_deg", "strength"]
+SHORTEST_AXIS_M = 1e-6
 TURNS = {"turn_deg", "hinge_deg"}
 PLACES: tuple[TrackedNumber, ...] = ("x", "level_m", "z")
 
 
 class Track(Value):
     """A number of a part that is another one at other frames. part: the id of a proxy or a
-    lantern. of: which of its numbers. about: of hinge_deg, where the upright line stands that the
-    proxy turns about, as a door does: x and z in the world, with the proxy where it was put."""
+    lantern. of: which of its numbers. hinge_deg turns a proxy about a line, as a door, a lid or a
+    ramp turns, with the proxy where it was put. about: the x and z of an upright line. axis: two
+    places of any line, in the world; it turns anticlockwise, seen against the way from the first to
+    the second."""
 
     id: Id
     part: Id
     of: TrackedNumber
     keys: Annotated[tuple[TrackKey, ...], Field(min_length=1, max_length=MOST_KEYS)]
     about: tuple[Number, Number] | None = None
+    axis: tuple[Point3, Point3] | None = None
 
     @model_validator(mode="after")
     def _hinged(self) -> Self:
-        if (self.about is not None) != (self.of == "hinge_deg"):
-            raise ValueError("a hinge, and nothing else, stands at a place")
+        placed = (self.about is not None) + (self.axis is not None)
+        if placed != (self.of == "hinge_deg"):
+            raise ValueError("a hinge, and nothing else, stands at one place")
+        if self.axis is not None and np.linalg.norm(np.subtract(*self.axis)) < SHORTEST_AXIS_M:
+            raise ValueError("the two places of a hinge are one")
         return self
+
+    @property
+    def line(self) -> tuple[Floats, Floats] | None:
+        """A place (3,) on the line of a hinge, and its direction (3,)."""
+        if self.about is not None:
+            return np.array([self.about[0], 0.0, self.about[1]]), np.array([0.0, 1.0, 0.0])
+        if self.axis is None:
+            return None
+        way = np.subtract(self.axis[1], self.axis[0])
+        return np.array(self.axis[0]), way / np.linalg.norm(way)
 
     def carried(self, by: Similarity) -> Self:
         """After the world's zero or size has changed, or after it has turned by quarters.
@@ -147,6 +165,8 @@ class Track(Value):
         if of == "hinge_deg" and self.about is not None:  # an angle from where it was put
             x, _, z = by.moved((self.about[0], 0.0, self.about[1]))
             return self.model_copy(update={"about": (x, z)})
+        if of == "hinge_deg" and self.axis is not None:
+            return self.model_copy(update={"axis": tuple(by.moved(p) for p in self.axis)})
         if of in TURNS:
             values = unwound(values) + by.turn_deg
             if (np.abs(np.diff(values)) > 180.0).any():

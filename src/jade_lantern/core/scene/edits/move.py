@@ -9,7 +9,7 @@ from pydantic import Field
 
 from ...refusal import Refusal
 from ...track import AimKey, Frame, PointKey, TrackKey
-from ...value import Id, Name, Number
+from ...value import Id, Name, Number, Point3
 from ..aim import aims_as_before
 from ..model import Scene
 from ..timed import (
@@ -256,14 +256,15 @@ class SetShot(MoveEdit):
 
 class SetTrack(MoveEdit):
     """Keys over time for a number of a proxy or a lantern, in place of those that it has; without
-    any it is the same at every frame again. about: of hinge_deg, where the upright line stands that
-    a proxy turns about, x and z; without it, as before."""
+    any it is the same at every frame again. about, axis: of hinge_deg, the line that a proxy turns
+    about (see `Track`); without either, as before."""
 
     verb: Literal["SetTrack"] = "SetTrack"
     part: Id
     of: TrackedNumber
     keys: Annotated[tuple[TrackKey, ...], Field(max_length=MOST_KEYS)]
     about: tuple[Number, Number] | None = None
+    axis: tuple[Point3, Point3] | None = None
 
     def on(self, scene: Scene) -> Scene:
         there = next((t for t in scene.tracks if (t.part, t.of) == (self.part, self.of)), None)
@@ -274,8 +275,10 @@ class SetTrack(MoveEdit):
             return scene.model_copy(update={"tracks": others})
         keys = tuple(sorted(self.keys, key=lambda key: key.frame))
         id = f"track-{scene.next_id}" if there is None else there.id
-        about = self.about if self.about is not None or there is None else there.about
-        track = Track(id=id, part=self.part, of=self.of, keys=keys, about=about)
+        about, axis = self.about, self.axis
+        if about is None and axis is None and there is not None:
+            about, axis = there.about, there.axis
+        track = Track(id=id, part=self.part, of=self.of, keys=keys, about=about, axis=axis)
         after = scene if there is not None else numbered(scene)
         return after.model_copy(update={"tracks": (*others, track)})
 
@@ -283,6 +286,40 @@ class SetTrack(MoveEdit):
         part = the_one((*scene.proxies, *scene.lanterns), self.part, "part")
         said = CALLED[self.of]
         return f"Move {part.name}: {said}" if self.keys else f"Hold {part.name}: {said}"
+
+
+class PutTracks(MoveEdit):
+    """Keys over time for several numbers of a part at once, as `SetTrack` has them."""
+
+    verb: Literal["PutTracks"] = "PutTracks"
+    part: Id
+    keys: dict[TrackedNumber, Annotated[tuple[TrackKey, ...], Field(max_length=MOST_KEYS)]]
+
+    def on(self, scene: Scene) -> Scene:
+        for of, keys in self.keys.items():
+            scene = SetTrack(part=self.part, of=of, keys=keys).on(scene)
+        return scene
+
+    def title(self, scene: Scene) -> str:
+        part = the_one((*scene.proxies, *scene.lanterns), self.part, "part")
+        return f"Move {part.name}"
+
+
+class HoldStill(MoveEdit):
+    """Let go of all that moves a part over time."""
+
+    verb: Literal["HoldStill"] = "HoldStill"
+    part: Id
+
+    def on(self, scene: Scene) -> Scene:
+        kept = tuple(t for t in scene.tracks if t.part != self.part)
+        if len(kept) == len(scene.tracks):
+            raise Refusal("This does not move, so there is nothing to let go.")
+        return scene.model_copy(update={"tracks": kept})
+
+    def title(self, scene: Scene) -> str:
+        part = the_one((*scene.proxies, *scene.lanterns), self.part, "part")
+        return f"Hold {part.name} still"
 
 
 CALLED: dict[TrackedNumber, str] = {
