@@ -53,8 +53,8 @@ def test_a_shot_is_steered_broken_and_kept_within(page: Page) -> None:
         np.abs(moved - still[middle, inner]).mean()
         < np.abs(shifted[middle, inner] - still[middle, inner]).mean()
     )
-    page.keyboard.press("Control+z")
-    page.wait_for_function("() => !document.querySelector('[data-drawn=\"\"][data-due]')")
+    with one_change(page):
+        page.keyboard.press("Control+z")
 
     # truck so far that the picture runs out
     with one_change(page):
@@ -168,23 +168,22 @@ def test_a_key_is_dragged_on_the_floor_in_plan(page: Page) -> None:
     before = state(page)["scene"]["move"]["position"]
     walk = page.get_by_role("application", name="Walk view").bounding_box()
     assert walk
-    # the path fills the view from one side to the other: look for its last key near its end
-    found = False
-    for share in np.linspace(0.15, 0.9, 26):
-        for down in (0.35, 0.45, 0.55, 0.65):
-            x, y = walk["x"] + share * walk["width"], walk["y"] + down * walk["height"]
-            page.mouse.move(x, y)
-            page.mouse.down()
-            page.mouse.move(x + 24, y + 10, steps=3)
-            page.mouse.up()
-            page.wait_for_timeout(40)
-            if state(page)["scene"]["move"]["position"] != before:
-                found = True
-                break
-        if found:
+    # where a key can be taken hold of, the pointer says so
+    pane = page.get_by_role("application", name="Walk view")
+    places = [(x, y) for x in np.linspace(0.1, 0.9, 70) for y in np.linspace(0.2, 0.8, 14)]
+    found = None
+    for share, down in places:
+        x, y = walk["x"] + share * walk["width"], walk["y"] + down * walk["height"]
+        page.mouse.move(x, y)
+        if pane.evaluate("e => e.style.cursor") == "grab":
+            found = x, y
             break
-    after = state(page)["scene"]["move"]["position"]
     assert found
+    with one_change(page):
+        page.mouse.down()
+        page.mouse.move(found[0] + 24, found[1] + 10, steps=3)
+        page.mouse.up()
+    after = state(page)["scene"]["move"]["position"]
     changed = [(a["at"], b["at"]) for a, b in zip(before, after, strict=True) if a != b]
     assert len(changed) == 1
     assert changed[0][0][1] == changed[0][1][1]  # its height is kept

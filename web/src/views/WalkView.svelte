@@ -314,6 +314,7 @@
   }
   function move(e: PointerEvent) {
     if (holding) station.walkHand?.move(inWorld(rayAt(e)));
+    else if (station.walkHand?.marks) pane.style.cursor = markAt(e) ? 'grab' : '';
   }
   function letGo() {
     holding = false;

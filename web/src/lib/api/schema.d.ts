@@ -1384,6 +1384,11 @@ export interface components {
              */
             kind: "box";
             /**
+             * Lean Deg
+             * @default 0
+             */
+            lean_deg: number;
+            /**
              * Level M
              * @default 0
              */
@@ -1396,6 +1401,11 @@ export interface components {
             mirror?: components["schemas"]["Mirror"] | null;
             /** Name */
             name: string;
+            /**
+             * Roll Deg
+             * @default 0
+             */
+            roll_deg: number;
             row?: components["schemas"]["Row"] | null;
             /** Tag */
             tag?: ("copper" | "moss" | "slate" | "plum" | "straw") | null;
@@ -1498,8 +1508,7 @@ export interface components {
         };
         /**
          * Card
-         * @description x, z is the middle of its foot, and at no turn it runs Across. lean_deg: how far its top
-         *     leans away.
+         * @description x, z is the middle of its foot, and at no turn it runs Across.
          */
         Card: {
             /** Group */
@@ -1536,6 +1545,11 @@ export interface components {
             mirror?: components["schemas"]["Mirror"] | null;
             /** Name */
             name: string;
+            /**
+             * Roll Deg
+             * @default 0
+             */
+            roll_deg: number;
             row?: components["schemas"]["Row"] | null;
             /** Tag */
             tag?: ("copper" | "moss" | "slate" | "plum" | "straw") | null;
@@ -1613,7 +1627,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Play"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["PutShot"] | components["schemas"]["SetShotTrack"] | components["schemas"]["ShiftKey"] | components["schemas"]["RetimeKeys"] | components["schemas"]["DeleteKey"] | components["schemas"]["Drive"] | components["schemas"]["SetFrame"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["Truck"] | components["schemas"]["Rise"] | components["schemas"]["Arc"] | components["schemas"]["Against"] | components["schemas"]["LowPass"] | components["schemas"]["Drift"] | components["schemas"]["Steer"] | components["schemas"]["AimAt"] | components["schemas"]["CutTo"] | components["schemas"]["KeepWithin"];
+            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnOnEdge"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Play"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["PutShot"] | components["schemas"]["SetShotTrack"] | components["schemas"]["ShiftKey"] | components["schemas"]["RetimeKeys"] | components["schemas"]["DeleteKey"] | components["schemas"]["Drive"] | components["schemas"]["SetFrame"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["Truck"] | components["schemas"]["Rise"] | components["schemas"]["Arc"] | components["schemas"]["Against"] | components["schemas"]["LowPass"] | components["schemas"]["Drift"] | components["schemas"]["Steer"] | components["schemas"]["AimAt"] | components["schemas"]["OpenOn"] | components["schemas"]["KeyProxy"] | components["schemas"]["PutTracks"] | components["schemas"]["HoldStill"] | components["schemas"]["CutTo"] | components["schemas"]["KeepWithin"];
         };
         /**
          * Changed
@@ -2106,6 +2120,11 @@ export interface components {
              */
             kind: "drum";
             /**
+             * Lean Deg
+             * @default 0
+             */
+            lean_deg: number;
+            /**
              * Level M
              * @default 0
              */
@@ -2130,6 +2149,11 @@ export interface components {
                 number,
                 number
             ][];
+            /**
+             * Roll Deg
+             * @default 0
+             */
+            roll_deg: number;
             row?: components["schemas"]["Row"] | null;
             /** Tag */
             tag?: ("copper" | "moss" | "slate" | "plum" | "straw") | null;
@@ -2233,6 +2257,11 @@ export interface components {
              */
             kind: "floor";
             /**
+             * Lean Deg
+             * @default 0
+             */
+            lean_deg: number;
+            /**
              * Level M
              * @default 0
              */
@@ -2245,6 +2274,11 @@ export interface components {
             mirror?: components["schemas"]["Mirror"] | null;
             /** Name */
             name: string;
+            /**
+             * Roll Deg
+             * @default 0
+             */
+            roll_deg: number;
             row?: components["schemas"]["Row"] | null;
             /** Tag */
             tag?: ("copper" | "moss" | "slate" | "plum" | "straw") | null;
@@ -2627,6 +2661,19 @@ export interface components {
             title: string;
         };
         /**
+         * HoldStill
+         * @description Let go of all that moves a part over time.
+         */
+        HoldStill: {
+            /** Part */
+            part: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "HoldStill";
+        };
+        /**
          * IdentityOut
          * @description The plate seen again through its own lantern. covered: share of the plate that something
          *     stands on. most: the largest difference there, of 255; zero is zero.
@@ -2727,6 +2774,36 @@ export interface components {
              * @default 0
              */
             roll_deg: number;
+        };
+        /**
+         * KeyProxy
+         * @description Key where a proxy is at a frame: its place, level and turn; what is left out is as it is
+         *     there. One that has not moved yet is keyed where it was put at the first frame too.
+         */
+        KeyProxy: {
+            /**
+             * Ease
+             * @default both
+             * @enum {string}
+             */
+            ease: "none" | "out" | "in" | "both";
+            /** Frame */
+            frame: number;
+            /** Level M */
+            level_m?: number | null;
+            /** Proxy */
+            proxy: string;
+            /** Turn Deg */
+            turn_deg?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "KeyProxy";
+            /** X */
+            x?: number | null;
+            /** Z */
+            z?: number | null;
         };
         /**
          * Label
@@ -3369,6 +3446,43 @@ export interface components {
             well_m: number;
         };
         /**
+         * OpenOn
+         * @description Open a proxy on a hinge, as a door, a lid or a ramp, from one frame to another: by an angle
+         *     about one of its edges (see `TurnOnEdge`).
+         */
+        OpenOn: {
+            /** By Deg */
+            by_deg: number;
+            /**
+             * Ease
+             * @default both
+             * @enum {string}
+             */
+            ease: "none" | "out" | "in" | "both";
+            /** Edge */
+            edge?: [
+                number,
+                number
+            ] | null;
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /** Proxy */
+            proxy: string;
+            /**
+             * Side
+             * @default left
+             * @enum {string}
+             */
+            side: "left" | "right" | "far left" | "far right" | "foot" | "top" | "far foot" | "far top" | "left foot" | "right foot" | "left top" | "right top";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "OpenOn";
+        };
+        /**
          * Opinion
          * @description What two headings say by themselves.
          */
@@ -3420,7 +3534,7 @@ export interface components {
         /**
          * Outline
          * @description x, z is the middle of its foot. points: round it, metres along its foot and up from it.
-         *     holes: the same, each inside. lean_deg: how far its top leans away. thickness_m: how far it is
+         *     holes: the same, each inside. thickness_m: how far it is
          *     pushed along its normal, away from the lens; 0 for a sheet. margin_m: so much is to spare all
          *     round it, beyond what was traced.
          */
@@ -3475,6 +3589,11 @@ export interface components {
                 number,
                 number
             ][];
+            /**
+             * Roll Deg
+             * @default 0
+             */
+            roll_deg: number;
             row?: components["schemas"]["Row"] | null;
             /** Tag */
             tag?: ("copper" | "moss" | "slate" | "plum" | "straw") | null;
@@ -3931,6 +4050,8 @@ export interface components {
                 number,
                 number
             ][] | null;
+            /** Roll Deg */
+            roll_deg?: number | null;
             /** Round */
             round?: boolean | null;
             row?: components["schemas"]["Row"] | null;
@@ -4208,6 +4329,23 @@ export interface components {
              * @enum {string}
              */
             verb: "PutShot";
+        };
+        /**
+         * PutTracks
+         * @description Keys over time for several numbers of a part at once, as `SetTrack` has them.
+         */
+        PutTracks: {
+            /** Keys */
+            keys: {
+                [key: string]: components["schemas"]["TrackKey"][];
+            };
+            /** Part */
+            part: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "PutTracks";
         };
         /**
          * Raise
@@ -4582,6 +4720,11 @@ export interface components {
              */
             kind: "room";
             /**
+             * Lean Deg
+             * @default 0
+             */
+            lean_deg: number;
+            /**
              * Level M
              * @default 0
              */
@@ -4594,6 +4737,11 @@ export interface components {
             mirror?: components["schemas"]["Mirror"] | null;
             /** Name */
             name: string;
+            /**
+             * Roll Deg
+             * @default 0
+             */
+            roll_deg: number;
             row?: components["schemas"]["Row"] | null;
             /**
              * Sides
@@ -4970,14 +5118,27 @@ export interface components {
         /**
          * SetTrack
          * @description Keys over time for a number of a proxy or a lantern, in place of those that it has; without
-         *     any it is the same at every frame again. about: of hinge_deg, where the upright line stands that
-         *     a proxy turns about, x and z; without it, as before.
+         *     any it is the same at every frame again. about, axis: of hinge_deg, the line that a proxy turns
+         *     about (see `Track`); without either, as before.
          */
         SetTrack: {
             /** About */
             about?: [
                 number,
                 number
+            ] | null;
+            /** Axis */
+            axis?: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
             ] | null;
             /** Keys */
             keys: components["schemas"]["TrackKey"][];
@@ -5231,6 +5392,11 @@ export interface components {
              */
             kind: "solid";
             /**
+             * Lean Deg
+             * @default 0
+             */
+            lean_deg: number;
+            /**
              * Level M
              * @default 0
              */
@@ -5243,6 +5409,11 @@ export interface components {
             mirror?: components["schemas"]["Mirror"] | null;
             /** Name */
             name: string;
+            /**
+             * Roll Deg
+             * @default 0
+             */
+            roll_deg: number;
             row?: components["schemas"]["Row"] | null;
             /** Tag */
             tag?: ("copper" | "moss" | "slate" | "plum" | "straw") | null;
@@ -5305,6 +5476,11 @@ export interface components {
              */
             kind: "span";
             /**
+             * Lean Deg
+             * @default 0
+             */
+            lean_deg: number;
+            /**
              * Level M
              * @default 0
              */
@@ -5317,6 +5493,11 @@ export interface components {
             mirror?: components["schemas"]["Mirror"] | null;
             /** Name */
             name: string;
+            /**
+             * Roll Deg
+             * @default 0
+             */
+            roll_deg: number;
             /**
              * Round
              * @default false
@@ -5567,6 +5748,11 @@ export interface components {
              */
             kind: "steps";
             /**
+             * Lean Deg
+             * @default 0
+             */
+            lean_deg: number;
+            /**
              * Level M
              * @default 0
              */
@@ -5579,6 +5765,11 @@ export interface components {
             mirror?: components["schemas"]["Mirror"] | null;
             /** Name */
             name: string;
+            /**
+             * Roll Deg
+             * @default 0
+             */
+            roll_deg: number;
             row?: components["schemas"]["Row"] | null;
             /** Tag */
             tag?: ("copper" | "moss" | "slate" | "plum" | "straw") | null;
@@ -5947,14 +6138,29 @@ export interface components {
         /**
          * Track
          * @description A number of a part that is another one at other frames. part: the id of a proxy or a
-         *     lantern. of: which of its numbers. about: of hinge_deg, where the upright line stands that the
-         *     proxy turns about, as a door does: x and z in the world, with the proxy where it was put.
+         *     lantern. of: which of its numbers. hinge_deg turns a proxy about a line, as a door, a lid or a
+         *     ramp turns, with the proxy where it was put. about: the x and z of an upright line. axis: two
+         *     places of any line, in the world; it turns anticlockwise, seen against the way from the first to
+         *     the second.
          */
         Track: {
             /** About */
             about?: [
                 number,
                 number
+            ] | null;
+            /** Axis */
+            axis?: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
             ] | null;
             /** Id */
             id: string;
@@ -6088,6 +6294,34 @@ export interface components {
             verb: "TurnAlong";
             /** Way */
             way: ("across" | "up" | "away") | string;
+        };
+        /**
+         * TurnOnEdge
+         * @description Turn a proxy by an angle about one of its edges: a side of the box that holds it, or the edge
+         *     between two of its corners, by their numbers. Anticlockwise, seen against the edge's way: from
+         *     the foot up, from left to right, or from the front to the back.
+         */
+        TurnOnEdge: {
+            /** By Deg */
+            by_deg: number;
+            /** Edge */
+            edge?: [
+                number,
+                number
+            ] | null;
+            /** Proxy */
+            proxy: string;
+            /**
+             * Side
+             * @default left
+             * @enum {string}
+             */
+            side: "left" | "right" | "far left" | "far right" | "foot" | "top" | "far foot" | "far top" | "left foot" | "right foot" | "left top" | "right top";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "TurnOnEdge";
         };
         /**
          * TurnWays

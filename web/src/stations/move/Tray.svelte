@@ -11,6 +11,7 @@
   import Format from './panels/Format.svelte';
   import Helps from './panels/Helps.svelte';
   import Limits from './panels/Limits.svelte';
+  import Moving from './panels/Moving.svelte';
   import OneKey from './panels/OneKey.svelte';
   import Ready from './panels/Ready.svelte';
   import Shot from './panels/Shot.svelte';
@@ -51,6 +52,7 @@
   <Limits />
   <OneKey />
   {#if keys.length}<Tracks />{/if}
+  <Moving />
   <Format />
   <Shot />
   <Foot

@@ -1,6 +1,8 @@
 <script lang="ts">
   /** One proxy: its numbers, and what is done with it as a whole. */
+  import { Select } from 'flowbite-svelte';
   import Heading from '../../../lib/Heading.svelte';
+  import { EDGES, type EdgeName } from '../../../project/edges';
   import NumberField from '../../../project/NumberField.svelte';
   import { project } from '../../../project/project.svelte';
   import Section from '../../../lib/Section.svelte';
@@ -36,6 +38,7 @@
   const level = $derived(waysOf(project.scene?.sighting.traces).filter((way) => way !== 'up'));
   let about = $state<'foot' | 'left' | 'right'>('foot');
   let along = $state('across');
+  let onEdge = $state<EdgeName>('left');
   const row = $derived('row' in chosen ? chosen.row : null);
   const mirror = $derived('mirror' in chosen ? chosen.mirror : null);
   const keep = (change: Change) => void project.keep(change);
@@ -97,6 +100,38 @@
 {/if}
 {#if stands}
   <Section title="Turn and place">
+    {#each ['lean_deg', 'roll_deg'] as const as name (name)}
+      {#if !fields.some((field) => field.name === name)}
+        <NumberField
+          label={name === 'lean_deg' ? 'Lean, its top away' : 'Roll, its top to the left'}
+          unit="°"
+          places={1}
+          step={1}
+          value={value(name)}
+          ontry={(v) => project.try(altered({ [name]: v }))}
+          onkeep={(v) => keep(altered({ [name]: v }))}
+        />
+      {/if}
+    {/each}
+    <div class="flex items-center gap-1.5 py-0.5">
+      <Select
+        placeholder=""
+        class="w-[150px]"
+        aria-label="The edge it turns about"
+        bind:value={onEdge}
+      >
+        {#each EDGES as [name, words] (name)}<option value={name}>{words}</option>{/each}
+      </Select>
+      {#each [-15, 15] as by (by)}
+        <Press
+          tight
+          title="Turn it about that edge by 15°"
+          onclick={() =>
+            keep({ verb: 'TurnOnEdge', proxy: chosen.id, side: onEdge, by_deg: by } as Change)}
+          >{by < 0 ? '−15°' : '+15°'}</Press
+        >
+      {/each}
+    </div>
     <div class="flex flex-wrap items-center gap-1 py-1" role="group" aria-label="Turn along">
       <span class="mr-auto text-quiet">Along</span>
       {#each level as way (way)}
