@@ -92,10 +92,8 @@ def main(address: str) -> None:
                 split_quay(page, address)
                 continue
             if station == "Move":
-                page.get_by_role("slider", name="Frame").press("End")
-                for what in ("Leak", "Spill", "Stretch", "Reveal"):
-                    page.get_by_role("button", name=what, exact=True).click()
-                page.wait_for_timeout(2500)
+                driven(page, address)
+                continue
             page.wait_for_timeout(900)
             page.screenshot(path=FOLDER / f"{station.lower()}.png")
             if station == "Block":
@@ -109,6 +107,39 @@ def main(address: str) -> None:
         blocked(page, address)
         hard_stills(page, address)
         browser.close()
+
+
+def driven(page: Page, address: str) -> None:
+    """The painted quay's low move, driven to where it just stands up, with its path and what would
+    help; a peek out of the lens; then back to where the page was."""
+    there = page.url
+    page.goto(address)
+    page.get_by_role("link", name="Lantern Quay, split 1920").click()
+    settle(page)
+    page.get_by_role("link", name="Move", exact=True).click()
+    settle(page)
+    page.get_by_role("button", name="Path", exact=True).click()
+    page.get_by_role("slider", name="Frame").press("End")
+    page.get_by_text("stands up to").wait_for(timeout=60_000)
+    page.wait_for_timeout(9000)  # the strip is known, and all plates are here
+    page.screenshot(path=FOLDER / "move.png")
+    page.get_by_role("button", name="What would help").click()
+    page.get_by_role("button", name="How far it may go").click()
+    page.get_by_role("button", name="How far it may go").scroll_into_view_if_needed()
+    page.wait_for_timeout(15_000)
+    page.screenshot(path=FOLDER / "move-limits.png")
+    page.get_by_role("link", name="Cast", exact=True).click()
+    settle(page)
+    box = page.get_by_role("application", name="Lens view").bounding_box()
+    assert box
+    page.mouse.move(box["x"] + 0.55 * box["width"], box["y"] + 0.6 * box["height"])
+    page.keyboard.down("q")
+    page.mouse.move(box["x"] + 0.7 * box["width"], box["y"] + 0.62 * box["height"], steps=5)
+    page.wait_for_timeout(2500)
+    page.screenshot(path=FOLDER / "cast-peek.png")
+    page.keyboard.up("q")
+    page.goto(there)
+    settle(page)
 
 
 def reeds(page: Page, address: str) -> None:

@@ -190,6 +190,8 @@ export class Lamp {
   readonly clear: ShaderMaterial;
   readonly over: ShaderMaterial;
   shown: Thrown | null = null;
+  /** What its map of what it meets first was drawn of. */
+  sightOf = '';
   target: WebGLRenderTarget | null = null;
 
   constructor(shared: Shared) {

@@ -327,8 +327,14 @@ export class Stage {
 
   /** Find out what lanterns meet first that land on nothing else: of what takes them. */
   lookFrom(renderer: WebGLRenderer, takes: Map<string, Taken>) {
+    let bodies: string | null = null;
     for (const [id, lamp] of this.paper.lamps) {
       if (!lamp.shown || lamp.shown.through || lamp.shown.laid) continue;
+      // drawn anew only where something else stands there, or the lantern does: not in every paint
+      bodies ??= `${numberOf(takes)} ${this.#standing()}`;
+      const of = `${JSON.stringify(lamp.shown.camera)} ${bodies}`;
+      if (lamp.sightOf === of) continue;
+      lamp.sightOf = of;
       const target = lamp.sight();
       const shown = [...this.#bodies.values()].filter((body) => body.faces.visible);
       for (const body of this.#bodies.values())
@@ -350,12 +356,27 @@ export class Stage {
     }
   }
 
+  /** What stands where, to be compared. */
+  #standing(): string {
+    const of = (body: Body) => `${body.shape.mesh.digest}:${body.group.matrix.elements.join()}`;
+    return [...this.#bodies].map(([id, body]) => `${id} ${of(body)}`).join(';');
+  }
+
   #drop(id: string, body: Body) {
     this.#clear(body);
     this.bodies.remove(body.group);
     letGo(body.shape.mesh);
     this.#bodies.delete(id);
   }
+}
+
+const numbers = new WeakMap<object, number>();
+let counted = 0;
+/** A number that an object keeps, for it to be told from others. */
+function numberOf(one: object): number {
+  const known = numbers.get(one) ?? counted++;
+  numbers.set(one, known);
+  return known;
 }
 
 function place(group: Group, frame: readonly number[], dx = 0, dz = 0) {

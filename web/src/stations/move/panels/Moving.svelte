@@ -13,6 +13,7 @@
   const scene = $derived(project.scene!);
   const chosen = $derived(scene.proxies.find((p) => p.id === selection.one('proxy')) ?? null);
   const stands = $derived(!!chosen && 'turn_deg' in chosen);
+  const glazed = $derived((scene.glazed ?? []).some((one) => one.id === chosen?.id));
   const tracks = $derived(scene.tracks ?? []);
   const moving = $derived(
     [...new Set(tracks.map((track) => track.part))].flatMap(
@@ -126,6 +127,14 @@
         onkeep={(v) => (span = [from, Math.round(v)])}
       />
     </div>
+    {#if !glazed}
+      <Press
+        tight
+        class="mt-1 w-full"
+        onclick={() => void project.keep({ verb: 'Glaze', proxies: [chosen.id] } as Change)}
+        >Glaze it first, so that its picture goes along</Press
+      >
+    {/if}
     <Press class="mt-1 w-full" onclick={() => void project.keep(open)}>Open it over the shot</Press>
     {#if now}
       <p class="mt-1.5 font-medium">Where it is at frame {playhead.frame}</p>
