@@ -189,3 +189,37 @@ def test_a_key_is_dragged_on_the_floor_in_plan(page: Page) -> None:
     assert changed[0][0][1] == changed[0][1][1]  # its height is kept
     with one_change(page):
         page.keyboard.press("Control+z")
+
+
+def test_a_door_is_glazed_and_opens_on_its_edge(page: Page) -> None:
+    open_project(page, "Lantern Quay")
+    go_to(page, "Block")
+    page.get_by_role("button", name="crate 1 box").click()
+    go_to(page, "Move")
+    frame = page.get_by_role("slider", name="Frame")
+    frame.press("End")
+    expect(page.get_by_text("Shot · frame 95")).to_be_visible()
+    shut = drawn(page, "Shot view").astype(int)
+    page.get_by_role("button", name="Doors and boats").click()
+    with one_change(page):
+        page.get_by_role("button", name="Glaze it first").click()
+    page.get_by_label("On its").select_option("right")
+    by = page.get_by_label("By", exact=True).last
+    by.fill("70")
+    by.press("Enter")
+    with one_change(page):
+        page.get_by_role("button", name="Open it over the shot").click()
+    (track,) = state(page)["scene"]["tracks"]
+    assert (track["of"], track["keys"][-1]["value"]) == ("hinge_deg", 70)
+    page.wait_for_timeout(500)
+    opened = drawn(page, "Shot view").astype(int)
+    assert (np.abs(opened - shut).max(axis=2) > 24).mean() > 0.005
+    frame.press("Home")
+    expect(page.get_by_text("Shot · frame 0")).to_be_visible()
+    expect(page.get_by_role("button", name="Hold it still")).to_be_visible()
+    with one_change(page):
+        page.get_by_role("button", name="Hold it still").click()
+    assert state(page)["scene"]["tracks"] == []
+    for _ in range(3):
+        with one_change(page):
+            page.keyboard.press("Control+z")

@@ -23,20 +23,6 @@ def test_the_split_names_every_proxy_once_and_what_to_paint_out(api, project, de
     assert told["crossing"] == []
 
 
-def test_the_strip_has_every_frame_and_is_worked_out_once(api, project, demo_scene, monkeypatch):
-    from jade_lantern.studio.api import cast
-
-    cast.strips.kept.clear()
-    first = api.get(f"projects/{project.pk}/strip?revision=0").json()
-    assert len(first["leak"]) == demo_scene.move.frames
-    assert first["reveal"][-1] > first["reveal"][0]
-    monkeypatch.setattr(cast.strips, "make", lambda scene: 1 / 0)
-    assert api.get(f"projects/{project.pk}/strip?revision=0").json() == first
-    named = api.keep(project.pk, 0, verb="RenameProject", name="other")
-    assert named.status_code == 200  # a name is nothing that it depends on
-    assert api.get(f"projects/{project.pk}/strip?revision=1").json() == first
-
-
 def test_maps_show_what_was_asked_for(api, project, demo_scene):
     last = demo_scene.move.frames - 1
     path = f"projects/{project.pk}/diagnosis.png?revision=0&frame={last}"

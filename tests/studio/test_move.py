@@ -6,7 +6,7 @@ import time
 import pytest
 
 from jade_lantern.core.move.limits import WAYS, limits
-from jade_lantern.core.move.strip import whole_move
+from jade_lantern.core.move.strip import Strip, whole_move
 from jade_lantern.studio import strips
 from tests.studio.test_commands import run
 
@@ -19,18 +19,25 @@ def known_strip(api, project, revision):
     raise AssertionError("never known")
 
 
-def test_the_strip_becomes_known_bit_by_bit_and_is_the_whole_diagnosis(api, project, demo_scene):
+def test_the_strip_becomes_known_bit_by_bit_and_is_the_whole_diagnosis(
+    api, project, demo_scene, monkeypatch
+):
     strips._held.clear()
     first = api.get(f"projects/{project.pk}/strip?revision=0").json()
     assert len(first["leak"]) == demo_scene.move.frames
     assert any(v is not None for v in first["reveal"])
     told = known_strip(api, project.pk, 0)
     assert told["reveal"] == pytest.approx(whole_move(demo_scene).reveal.tolist(), abs=1e-4)
+    # a name is nothing that it depends on
+    with monkeypatch.context() as nothing:
+        nothing.setattr(Strip, "_look", lambda self, i: 1 / 0)
+        assert api.keep(project.pk, 0, verb="RenameProject", name="other").status_code == 200
+        assert api.get(f"projects/{project.pk}/strip?revision=1").json() == told
     crate = next(p for p in demo_scene.proxies if p.name.startswith("crate"))
     changed = {"verb": "AlterProxy", "proxy": crate.id, "to": {"x": crate.x + 0.4}}
-    assert api.keep(project.pk, 0, **changed).status_code == 200
+    assert api.keep(project.pk, 1, **changed).status_code == 200
     began = time.monotonic()
-    after = known_strip(api, project.pk, 1)
+    after = known_strip(api, project.pk, 2)
     assert after["reveal"] != told["reveal"]
     assert time.monotonic() - began < 60
 

@@ -293,9 +293,13 @@ class PutTracks(MoveEdit):
 
     verb: Literal["PutTracks"] = "PutTracks"
     part: Id
-    keys: dict[TrackedNumber, Annotated[tuple[TrackKey, ...], Field(max_length=MOST_KEYS)]]
+    keys: Annotated[
+        dict[TrackedNumber, Annotated[tuple[TrackKey, ...], Field(max_length=MOST_KEYS)]],
+        Field(min_length=1),
+    ]
 
     def on(self, scene: Scene) -> Scene:
+        the_one((*scene.proxies, *scene.lanterns), self.part, "part")
         for of, keys in self.keys.items():
             scene = SetTrack(part=self.part, of=of, keys=keys).on(scene)
         return scene
