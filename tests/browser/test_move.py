@@ -56,13 +56,21 @@ def test_a_shot_is_steered_broken_and_kept_within(page: Page) -> None:
     with one_change(page):
         page.keyboard.press("Control+z")
 
-    # truck so far that the picture runs out
+    # truck: the camera goes aside as far as what is held is away
     with one_change(page):
         page.keyboard.down("Shift")
         drag(page, (0.4, 0.6), (0.62, 0.6))
         page.keyboard.up("Shift")
     trucked = state(page)["keys"][-1]
     assert np.linalg.norm(np.subtract(trucked["position"], before[-1]["position"])) > 0.3
+    with one_change(page):
+        page.keyboard.press("Control+z")
+    # the wheel pushes along the pointer's ray, so far in that what nobody painted comes to light
+    page.mouse.move(*at(page, 0.45, 0.45))
+    with one_change(page):
+        page.mouse.wheel(0, -200)
+    pushed = state(page)["keys"][-1]["position"]
+    assert pushed[2] < before[-1]["position"][2] - 0.2
 
     # the strip says where, and the worst frame is gone to with what is bad in it
     strip = page.get_by_role("img", name="How bad each frame is")
@@ -84,10 +92,7 @@ def test_a_shot_is_steered_broken_and_kept_within(page: Page) -> None:
         page.get_by_role("button", name="Keep within").click()
     assert abs(state(page)["scene"]["move"]["amount"] * 100 - share) <= 2
     expect(page.get_by_role("button", name="Keep within")).to_have_count(0)
-    # the wheel pushes along the pointer's ray, and everything is undone step by step
-    page.mouse.move(*at(page, 0.5, 0.5))
-    with one_change(page):
-        page.mouse.wheel(0, -240)
+    # everything is undone step by step
     with one_change(page):
         page.keyboard.press("Control+z")
     with one_change(page):
@@ -211,9 +216,13 @@ def test_a_door_is_glazed_and_opens_on_its_edge(page: Page) -> None:
         page.get_by_role("button", name="Open it over the shot").click()
     (track,) = state(page)["scene"]["tracks"]
     assert (track["of"], track["keys"][-1]["value"]) == ("hinge_deg", 70)
-    page.wait_for_timeout(500)
-    opened = drawn(page, "Shot view").astype(int)
-    assert (np.abs(opened - shut).max(axis=2) > 24).mean() > 0.005
+    for _ in range(40):  # until it is drawn
+        opened = drawn(page, "Shot view").astype(int)
+        share = (np.abs(opened - shut).max(axis=2) > 24).mean()
+        if share > 0.005:
+            break
+        page.wait_for_timeout(250)
+    assert share > 0.005
     frame.press("Home")
     expect(page.get_by_text("Shot · frame 0")).to_be_visible()
     expect(page.get_by_role("button", name="Hold it still")).to_be_visible()

@@ -28,6 +28,17 @@ from jade_lantern.core.sight.measure import required_camera
 SOME = Tolerance(most=0.01, stretch=2.0)
 
 
+class Opaque:
+    """Pictures of which none is asked for: no plate has an alpha."""
+
+    def deep(self, plate):
+        raise AssertionError(plate.name)
+
+
+def kept_within(scene, how):
+    return changed(scene, KeepWithin(how=how, tolerance=SOME), Opaque())[1]
+
+
 @pytest.fixture(scope="module")
 def place():
     """A box on a floor before a far backdrop, that all take the still."""
@@ -105,18 +116,18 @@ def test_a_move_kept_within_its_limits_breaks_nowhere(place):
     scene = changed(place, Push(distance_m=8.0))[1]
     assert amount_limit(scene, SOME).most < 1
     for how in ("less", "slower"):
-        kept = changed(scene, KeepWithin(how=how, tolerance=SOME))[1]
+        kept = kept_within(scene, how)
         assert amount_limit(kept, SOME).most >= kept.move.amount * 0.98
         assert kept.move.frames == scene.move.frames
-    slower = changed(scene, KeepWithin(how="slower", tolerance=SOME))[1]
+    slower = kept_within(scene, "slower")
     camera = required_camera(scene)
     ends = [shot_camera(s, 47, camera).position for s in (scene, slower)]
     far = [np.linalg.norm(p - camera.position) for p in ends]
     assert 0.2 < far[1] < far[0]
     with pytest.raises(Refusal, match="stands up as it is"):
-        changed(slower, KeepWithin(how="slower", tolerance=SOME))
+        kept_within(slower, "slower")
     with pytest.raises(Refusal, match="no move yet"):
-        changed(apply(scene, SetKeys(keys=())), KeepWithin())
+        kept_within(apply(scene, SetKeys(keys=())), "less")
 
 
 def test_a_move_through_a_wall_is_told_as_one(place):

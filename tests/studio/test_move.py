@@ -42,17 +42,16 @@ def test_the_strip_becomes_known_bit_by_bit_and_is_the_whole_diagnosis(
     assert time.monotonic() - began < 60
 
 
-def test_limits_are_told_one_way_or_all(api, project, demo_scene):
-    (one,) = api.get(f"projects/{project.pk}/limits?revision=0&ways=forward&most=0.01").json()
+def test_limits_are_told_one_way_a_question(api, project, demo_scene):
+    one = api.get(f"projects/{project.pk}/limits?revision=0&way=forward&most=0.01").json()
     (own,) = limits(demo_scene, 0, None, ("forward",))
     assert one["way"] == "forward"
     assert one["most"] > own.most  # more is allowed
     assert one["breaks"]
-    bad = api.get(f"projects/{project.pk}/limits?revision=0&ways=round")
-    assert bad.status_code == 422
-    assert "The ways are" in bad.json()["message"]
-    past = api.get(f"projects/{project.pk}/limits?revision=0&frame=5000&ways=up")
-    assert past.status_code == 422
+    for wrong in ("way=round", "frame=5000&way=up", "way=up&most=0"):
+        bad = api.get(f"projects/{project.pk}/limits?revision=0&{wrong}")
+        assert bad.status_code == 422
+        assert bad.json()["message"]
 
 
 def test_what_would_help_is_told_with_how_sure_the_sighting_is(api, project, demo_scene):

@@ -172,12 +172,13 @@ def driven(scene: Scene) -> list[tuple[Edit, Scene]]:
     it just stands up."""
     steps: list[tuple[Edit, Scene]] = []
     changes: tuple[Gesture, ...] = (
-        CutTo(width=1920, height=1080), LowPass(distance_m=3.0, height_m=0.9), KeepWithin(),
+        CutTo(width=1920, height=1080), LowPass(distance_m=3.0, height_m=0.9)
     )  # fmt: skip
     for change in changes:
         edit, scene = changed(scene, change)
         steps.append((edit, scene))
-    return steps
+    edit = KeepWithin().within(scene, None)  # its plates have no alpha
+    return [*steps, (edit, apply(scene, edit))]
 
 
 def _sighting() -> list[Edit | Gesture]:

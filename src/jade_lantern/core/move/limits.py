@@ -17,9 +17,10 @@ from ..deadline import check_time
 from ..refusal import Refusal
 from ..render.diagnose import DiagnosedCast, Diagnosis
 from ..scene.edits import Drive, Edit, PutShot
-from ..scene.gesture import Gesture
+from ..scene.gesture import PictureGesture
 from ..scene.model import Scene
 from ..scene.moment import at, changes
+from ..scene.pictures import Pictures
 from ..scene.shot import shot_camera, shot_cameras
 from ..scene.timed import MOST_AMOUNT, tracks_of
 from ..sight.measure import required_camera
@@ -160,7 +161,7 @@ def first_break(
     return low, breaks
 
 
-class KeepWithin(Gesture):
+class KeepWithin(PictureGesture):
     """Make a move fit what stands up: less of it, or slower, so that it only comes as far by its
     last frame as it may."""
 
@@ -168,20 +169,24 @@ class KeepWithin(Gesture):
     how: Literal["less", "slower"] = "less"
     tolerance: Tolerance = Tolerance()
 
-    def edit(self, scene: Scene) -> Edit:
+    def edit_with(self, scene: Scene, pictures: Pictures) -> Edit:
+        return self.within(scene, pictures.deep)
+
+    def within(self, scene: Scene, pixels: Pixels | None) -> Edit:
+        """The edit that it comes to. pixels: for plates with an alpha."""
         if self.how == "less":
-            limit = amount_limit(scene, self.tolerance)
+            limit = amount_limit(scene, self.tolerance, pixels)
             if limit.most < SMALLEST:
                 raise Refusal(
                     f"Next to nothing of this move stands up: {limit.breaks} shows from its first "
                     "step on. Mend that first, or begin elsewhere."
                 )
             return Drive(amount=float(np.floor(limit.most * 100) / 100))
-        return self._slower(scene)
+        return self._slower(scene, pixels)
 
-    def _slower(self, scene: Scene) -> Edit:
+    def _slower(self, scene: Scene, pixels: Pixels | None) -> Edit:
         sighted = required_camera(scene)
-        looks = _Looks(scene, sighted, self.tolerance, None)
+        looks = _Looks(scene, sighted, self.tolerance, pixels)
         last = scene.move.frames - 1
         good = last
         broken = looks.broken(scene.move.amount, list(range(last + 1)))
@@ -215,6 +220,7 @@ class _Looks:
         self.moves = changes(self.scene)
         self.still = None if self.moves else diagnosed_cast(self.scene, LOOKED_AT, pixels)
         self.starts: dict[int, Floats] = {}
+        self.casts: dict[int, DiagnosedCast] = {}
 
     def broken(self, amount: float, frames: list[int]) -> tuple[int, Breaks] | None:
         """The first of some frames, in their order, that shows more than is allowed at an amount,
@@ -254,7 +260,12 @@ class _Looks:
     def _cast(self, frame: int) -> DiagnosedCast:
         if self.still is not None:
             return self.still
-        return diagnosed_cast(at(self.scene, float(frame)), LOOKED_AT, self.pixels)
+        if frame not in self.casts:
+            if len(self.casts) >= MOST_FRAMES:
+                self.casts.clear()
+            moment = at(self.scene, float(frame))
+            self.casts[frame] = diagnosed_cast(moment, LOOKED_AT, self.pixels)
+        return self.casts[frame]
 
     def _start(self, frame: int, cast: DiagnosedCast) -> Floats:
         """What the lens itself shows at a frame."""

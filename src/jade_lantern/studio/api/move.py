@@ -10,7 +10,7 @@ from ninja import Query, Router, Schema
 
 from ...core.arrays import Floats
 from ...core.move.helps import Kind, helps
-from ...core.move.limits import WAYS, Breaks, Tolerance, Way, limits
+from ...core.move.limits import Breaks, Tolerance, Way, limits
 from ...core.move.slide import sureness
 from ...core.refusal import Refusal
 from .. import plates, strips
@@ -78,22 +78,19 @@ class LimitOut(Schema):
     frame: int | None
 
 
-@router.get("/projects/{id}/limits", response={200: list[LimitOut], 404: Trouble, 422: Trouble})
+@router.get("/projects/{id}/limits", response={200: LimitOut, 404: Trouble, 422: Trouble})
 def travel_limits(
     request: HttpRequest, id: StepNumber, revision: Revision,
     frame: Annotated[int, Query(ge=0, lt=100_001)] = 0,
-    ways: Annotated[str, Query(pattern="^[a-z,]{1,80}$")] = ",".join(WAYS),
+    way: Way = "amount",
     most: Annotated[float, Query(gt=0, le=1)] = 0.001,
     stretch: Annotated[float, Query(gt=1, le=100)] = 2.0,
-) -> list[LimitOut]:  # fmt: skip
-    """How far the camera may go from where it is at a frame, and how much of the move stands up."""
+) -> LimitOut:  # fmt: skip
+    """How far the camera may go one way from where it is at a frame, or how much of the move stands
+    up. One way a question, so that none takes long."""
     scene = project_api.scene_or_404(id, revision)
-    asked = tuple(way for way in WAYS if way in ways.split(","))
-    if not asked:
-        raise Refusal(f"The ways are {', '.join(WAYS)}.")
-    tolerance = Tolerance(most=most, stretch=stretch)
-    found = limits(scene, frame, tolerance, asked, plates.deep)
-    return [LimitOut(**limit._asdict()) for limit in found]
+    (limit,) = limits(scene, frame, Tolerance(most=most, stretch=stretch), (way,), plates.deep)
+    return LimitOut(**limit._asdict())
 
 
 class HelpOut(Schema):

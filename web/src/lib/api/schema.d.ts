@@ -393,7 +393,8 @@ export interface paths {
         };
         /**
          * Travel Limits
-         * @description How far the camera may go from where it is at a frame, and how much of the move stands up.
+         * @description How far the camera may go one way from where it is at a frame, or how much of the move stands
+         *     up. One way a question, so that none takes long.
          */
         get: operations["jade_lantern_studio_api_move_travel_limits"];
         put?: never;
@@ -7268,7 +7269,7 @@ export interface operations {
             query: {
                 revision: number;
                 frame?: number;
-                ways?: string;
+                way?: "right" | "left" | "up" | "down" | "forward" | "back" | "longer" | "shorter" | "amount";
                 most?: number;
                 stretch?: number;
             };
@@ -7286,7 +7287,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LimitOut"][];
+                    "application/json": components["schemas"]["LimitOut"];
                 };
             };
             /** @description Not Found */

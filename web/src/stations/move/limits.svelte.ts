@@ -75,14 +75,14 @@ class Limits {
     const query = {
       revision: state.revision,
       frame,
-      ways: way,
+      way,
       most: this.most,
       stretch: this.stretch,
     };
     const { data } = await api
       .GET('/api/projects/{id}/limits', { params: { path: { id: state.id }, query } })
       .catch(() => ({ data: undefined }));
-    return data?.[0] ?? null;
+    return data ?? null;
   }
 
   #soon(question: () => Promise<void>) {
