@@ -10,9 +10,11 @@ from jade_lantern.core.cast.fill import removed
 from jade_lantern.core.cast.take import painted_out
 from jade_lantern.core.deliver.frames import frames
 from jade_lantern.core.move.frames import RenderRequest
+from jade_lantern.core.move.limits import Tolerance, amount_limit
+from jade_lantern.core.scene.shot import shot_camera
 from jade_lantern.core.sight.measure import required_camera
 from jade_lantern.demo.picture import SKY, paint_picture
-from jade_lantern.demo.project import DATUM, EDGES, seen, shown_of, split_and_painted
+from jade_lantern.demo.project import DATUM, EDGES, driven, seen, shown_of, split_and_painted
 from jade_lantern.demo.world import CRATES, lens, quay
 from tests.truth import decibels, seen_by_both
 
@@ -114,3 +116,16 @@ def test_the_move_shows_nothing_that_was_painted_only_roughly(
         (frame,) = frames(scene, lambda plate: marks.get(plate.digest, black), asked)
         assert (frame[..., 1] > 128).mean() > 0.02  # what was hidden does come to light
         assert frame[..., 0].max() < 64
+
+
+def test_the_painted_quays_move_is_low_and_driven_to_where_it_just_stands_up(
+    demo_scene, still_file, clean_plates, painted
+):
+    steps, _ = split_and_painted(demo_scene, still_file.read_bytes(), painted)
+    scene = driven(steps[-1][1])[-1][1]
+    limit = amount_limit(scene, Tolerance())
+    assert 0.5 < scene.move.amount <= limit.most < scene.move.amount + 0.02
+    sighted = required_camera(scene)
+    last = shot_camera(scene, scene.move.frames - 1, sighted)
+    assert last.position[1] < 0.7 * sighted.position[1]
+    assert (scene.move.frame.width, scene.move.frame.height) == (1920, 1080)

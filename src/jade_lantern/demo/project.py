@@ -172,7 +172,7 @@ def driven(scene: Scene) -> list[tuple[Edit, Scene]]:
     it just stands up."""
     steps: list[tuple[Edit, Scene]] = []
     changes: tuple[Gesture, ...] = (
-        CutTo(width=1920, height=1080), LowPass(distance_m=3.0, height_m=0.9)
+        CutTo(width=1920, height=1080), LowPass(distance_m=3.2, height_m=0.7)
     )  # fmt: skip
     for change in changes:
         edit, scene = changed(scene, change)
