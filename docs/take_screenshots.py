@@ -120,7 +120,7 @@ def driven(page: Page, address: str) -> None:
     settle(page)
     page.get_by_role("button", name="Path", exact=True).click()
     page.get_by_role("slider", name="Frame").press("End")
-    page.get_by_text("stands up to").wait_for(timeout=60_000)
+    page.get_by_text("stands up").first.wait_for(timeout=60_000)
     page.wait_for_timeout(9000)  # the strip is known, and all plates are here
     page.screenshot(path=FOLDER / "move.png")
     page.get_by_role("button", name="What would help").click()
