@@ -69,3 +69,17 @@ def test_limits_on_the_command_line_are_a_line_of_json_each(project):
     assert "There is no way round" in run("limits", str(project.pk), "--way", "round", code=1)
     assert "0 to 1" in run("limits", str(project.pk), "--most", "7", code=1)
     assert set(WAYS) >= {"amount", "forward"}
+
+
+def test_the_shot_is_told_anew_when_the_proxy_that_it_follows_is_elsewhere(
+    api, project, demo_scene
+):
+    crate = next(p for p in demo_scene.proxies if p.name == "crate 1")
+    slid = {"verb": "AlterProxy", "proxy": crate.id, "to": {"x": crate.x + 0.5}}
+    before = api.keep(project.pk, 0, **slid).json()["follows"]
+    assert before["shot"] is None
+    api.keep(project.pk, 1, verb="AimAt", frame=0, proxy=crate.id, throughout=True)
+    slid["to"] = {"x": crate.x + 1.0}
+    after = api.keep(project.pk, 2, **slid).json()["follows"]
+    assert after["shot"] is not None
+    assert after["keys"]

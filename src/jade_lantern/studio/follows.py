@@ -172,7 +172,7 @@ def follows(before: Scene | None, after: Scene) -> Following:
     if was is None or sighted or before is None or not same(after.lanterns, before.lanterns):
         out.lanterns = [_lantern(after, one, now) for one in after.lanterns]
     out.takes = _takes(None if was is None else before, after, now) or None
-    if was is None or sighted or before is None or not same(after.move, before.move):
+    if was is None or sighted or before is None or _shot_differs(before, after):
         frames = np.arange(after.move.frames, dtype=float)
         out.shot = arrays.of_shot(*shot_path(after, frames, now))
         out.keys = shot_keys(after, now)
@@ -183,6 +183,15 @@ def follows(before: Scene | None, after: Scene) -> Following:
     elif old_times:
         gone.append("times")
     return Following(out, gone)
+
+
+def _shot_differs(before: Scene, after: Scene) -> bool:
+    """Whether the shot camera may go another way: it has other keys, or follows a proxy that may be
+    elsewhere."""
+    if not same(after.move, before.move):
+        return True
+    follows_one = any(key.proxy is not None for key in after.move.aim)
+    return follows_one and not _same(before, after, "proxies", "tracks")
 
 
 def _timed(scene: Scene) -> Scene:

@@ -105,15 +105,14 @@
     if (hand) hand.zoom = win.zoom;
   });
   /** Out of the lens there is no flat plate; what is cast is seen, whatever else the station draws. */
-  const drawn = $derived.by<Layer[]>(() => {
+  const layers = $derived.by<Layer[]>(() => {
     if (!peek.at) return turn ? draws.layers.filter((layer) => !layer.turns) : draws.layers;
     const cast: Layer = draws.layers.find((one) => one.of === 'cast') ?? { of: 'cast' };
     const plain: Layer = { of: 'cast', lit: cast.of === 'cast' ? cast.lit : null };
     return [plain, ...draws.layers.filter((one) => one.of === 'wire')];
   });
-  const layers = $derived(drawn);
-  const wired = $derived(drawn.some((layer) => layer.of === 'wire'));
-  const castLayer = $derived(drawn.find((layer) => layer.of === 'cast'));
+  const wired = $derived(layers.some((layer) => layer.of === 'wire'));
+  const castLayer = $derived(layers.find((layer) => layer.of === 'cast'));
 
   $effect(() => {
     if (!draws.layers.some((layer) => layer.turns)) return;
@@ -140,7 +139,7 @@
     const [first] = run;
     const { ratio, size: room } = on.place;
     if (first.of === 'plate') {
-      const asCast = drawn.some((layer) => layer.blend === 'difference');
+      const asCast = layers.some((layer) => layer.blend === 'difference');
       on.wholeScissor();
       on.layers.put(first, () => flat.draw(renderer, plate.flat(win, ratio, asCast), room));
     } else if (through && clip(on, first)) {
@@ -171,7 +170,7 @@
       under,
     });
     if (draws.slid) stage.slide(draws.slid, open.state?.shapes.get(draws.slid.id));
-    const grid = drawn.find((layer) => layer.of === 'grid');
+    const grid = layers.find((layer) => layer.of === 'grid');
     stage.showGrid(grid?.grid, GRID_REACH, false);
     const slid = draws.slid?.id;
     if (region) region.deep = stage.mixes(layers);

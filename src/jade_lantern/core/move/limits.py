@@ -188,7 +188,6 @@ class KeepWithin(PictureGesture):
         sighted = required_camera(scene)
         looks = _Looks(scene, sighted, self.tolerance, pixels)
         last = scene.move.frames - 1
-        good = last
         broken = looks.broken(scene.move.amount, list(range(last + 1)))
         if broken is None:
             raise Refusal("The whole move stands up as it is: there is nothing to slow down.")

@@ -129,11 +129,11 @@ class Strip:
             self.cameras[0].width, self.cameras[0].height
         ):  # fmt: skip
             return new
-        took: dict[int, tuple[Scene, list[int]]] = {}  # frames by what was there before
+        took: dict[tuple[int, int], tuple[Scene, list[int]]] = {}  # frames by what was there before
         for i in new._left:
             known = i < len(self.maps) and self.maps[i] is not None
             if known and _numbers(self.cameras[i]) == _numbers(new.cameras[i]):
-                pair = hash((id(self.moments[i]), id(new.moments[i])))
+                pair = id(self.moments[i]), id(new.moments[i])
                 took.setdefault(pair, (self.moments[i], []))[1].append(i)
         for before, frames in took.values():
             new._take_over(before, frames, self.maps)

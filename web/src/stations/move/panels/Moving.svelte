@@ -8,6 +8,7 @@
   import NumberField from '../../../project/NumberField.svelte';
   import { playhead } from '../../../project/playhead.svelte';
   import { project } from '../../../project/project.svelte';
+  import { shapesAt } from '../../../project/times';
   import { selection } from '../../../project/selection.svelte';
 
   const scene = $derived(project.scene!);
@@ -36,18 +37,25 @@
     last: to,
     ease: 'both',
   } as Change);
-  /** Where it is at the frame that is looked at. */
+  /** Where it is at the frame that is looked at, but for a hinge, which turns it on top of that:
+   *  between keys of one that has a hinge too, nothing is said. */
   const now = $derived.by(() => {
     if (!chosen || !('x' in chosen)) return null;
-    const at = (of: string, still: number) => {
-      const keys = tracks.find((t) => t.part === chosen.id && t.of === of)?.keys;
-      return keys?.findLast((k) => k.frame <= playhead.frame)?.value ?? keys?.[0]?.value ?? still;
+    const mine = tracks.filter((track) => track.part === chosen.id);
+    const hinged = mine.some((track) => track.of === 'hinge_deg');
+    const frame = shapesAt(project.shapes, project.times, playhead.frame).get(chosen.id)?.frame;
+    const at = (of: string, still: number, drawn: number | undefined) => {
+      const keys = mine.find((track) => track.of === of)?.keys;
+      if (!keys) return still;
+      const key = keys.find((k) => k.frame === playhead.frame);
+      return key?.value ?? (hinged ? null : (drawn ?? null));
     };
+    const turned = frame && (Math.atan2(frame[2], frame[10]) * 180) / Math.PI;
     return {
-      x: at('x', chosen.x ?? 0),
-      level_m: at('level_m', chosen.level_m ?? 0),
-      z: at('z', chosen.z ?? 0),
-      turn_deg: at('turn_deg', chosen.turn_deg ?? 0),
+      x: at('x', chosen.x ?? 0, frame?.[3]),
+      level_m: at('level_m', chosen.level_m ?? 0, frame?.[7]),
+      z: at('z', chosen.z ?? 0, frame?.[11]),
+      turn_deg: at('turn_deg', chosen.turn_deg ?? 0, turned),
     };
   });
   const PLACES = [

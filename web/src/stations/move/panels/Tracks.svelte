@@ -44,8 +44,12 @@
       ),
     } as Change;
   }
-  const setSpan = (name: keyof typeof span) => (v: number) =>
-    (span = { ...span, [name]: Math.round(v) });
+  const SPAN = [
+    ['first', 'From'],
+    ['last', 'To'],
+    ['to_first', 'go to'],
+    ['to_last', 'and'],
+  ] as const;
   const retime = (copies: boolean) =>
     project.keep({ verb: 'RetimeKeys', ...span, copies } as Change);
 </script>
@@ -120,38 +124,16 @@
   {/each}
   <p class="mt-1 font-medium">Keys as a group</p>
   <div class="grid grid-cols-2 gap-x-3">
-    <NumberField
-      label="From"
-      places={0}
-      step={1}
-      min={0}
-      value={span.first}
-      onkeep={setSpan('first')}
-    />
-    <NumberField
-      label="To"
-      places={0}
-      step={1}
-      min={0}
-      value={span.last}
-      onkeep={setSpan('last')}
-    />
-    <NumberField
-      label="go to"
-      places={0}
-      step={1}
-      min={0}
-      value={span.to_first}
-      onkeep={setSpan('to_first')}
-    />
-    <NumberField
-      label="and"
-      places={0}
-      step={1}
-      min={0}
-      value={span.to_last}
-      onkeep={setSpan('to_last')}
-    />
+    {#each SPAN as [name, label] (name)}
+      <NumberField
+        {label}
+        places={0}
+        step={1}
+        min={0}
+        value={span[name]}
+        onkeep={(v) => (span = { ...span, [name]: Math.round(v) })}
+      />
+    {/each}
   </div>
   <div class="mt-1 grid grid-cols-2 gap-1.5">
     <Press tight onclick={() => retime(false)}>Move or stretch them</Press>
