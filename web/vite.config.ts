@@ -2,7 +2,8 @@ import { svelte } from '@sveltejs/vite-plugin-svelte';
 import tailwindcss from '@tailwindcss/vite';
 import { appendFileSync, readFileSync } from 'node:fs';
 import { dirname } from 'node:path';
-import { defineConfig, type Plugin } from 'vite';
+import { type Plugin } from 'vite';
+import { defineConfig } from 'vitest/config';
 
 const BUILT = '../src/jade_lantern/studio/built';
 const NOTICES = 'third-party-notices.txt';
@@ -26,5 +27,7 @@ export default defineConfig({
     license: { fileName: NOTICES },
     chunkSizeWarningLimit: 1500,
   },
+  // the first test of a file transforms all that it imports, beside other work on one processor
+  test: { testTimeout: 60_000, hookTimeout: 60_000 },
   server: { proxy: { '/api': 'http://127.0.0.1:8000' } },
 });
