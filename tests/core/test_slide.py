@@ -11,7 +11,7 @@ from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.edits import AlterProxy, SetKeys, apply
 from jade_lantern.core.scene.model import ByEye
 from jade_lantern.core.scene.shot import shot_camera
-from jade_lantern.core.sight.measure import required_camera
+from jade_lantern.core.sight.measure import camera_under, required_camera
 from jade_lantern.core.sight.sighted import lens_of_scene
 
 LAST = 95
@@ -31,7 +31,7 @@ def test_the_stated_slide_is_that_of_sightings_drawn_from_their_uncertainty(demo
     draws = np.random.default_rng(6).multivariate_normal(
         np.zeros(FREE), lens.covariance[:FREE, :FREE], DRAWS
     )
-    lenses = [varied(lens, by) for by in draws]
+    cameras = [camera_under(varied(lens, by), scene.sighting) for by in draws]
     every = list(borders(scene, sighted))
     for slide in sure.slides[:3]:
         border = next(
@@ -39,8 +39,8 @@ def test_the_stated_slide_is_that_of_sightings_drawn_from_their_uncertainty(demo
             if (b.near, b.far) == (slide.proxy, slide.against)
             and tuple(b.on_near.pixel) == slide.at
         )  # fmt: skip
-        there = np.array([parallax(scene, one, sighted, shot, border) for one in lenses])
-        now = parallax(scene, lens, sighted, shot, border)
+        there = np.array([parallax(one, sighted, shot, [border])[0] for one in cameras])
+        now = parallax(sighted, sighted, shot, [border])[0]
         rms = np.sqrt(((there - now) ** 2).sum(axis=1).mean())
         assert slide.px == pytest.approx(rms, rel=0.1)
 
@@ -69,7 +69,7 @@ def test_of_a_camera_that_was_set_by_eye_nobody_knows_how_sure_it_is(demo_scene)
 
 def test_what_would_help_is_told_by_what_it_brings(demo_scene):
     scene = moved(demo_scene, Push(distance_m=1.7))
-    found = helps(scene, LAST)
+    found = helps(scene, LAST, sureness(scene, LAST))
     shares = [one.share for one in found if one.kind != "trace"]
     assert shares == sorted(shares, reverse=True)
     ids = {p.id for p in scene.proxies}
@@ -77,7 +77,7 @@ def test_what_would_help_is_told_by_what_it_brings(demo_scene):
     # behind the crates nobody has painted yet, and their picture lands there
     assert any(one.kind in ("paint", "split") for one in found)
     # sideways the frame goes past the plate's edge
-    aside = helps(moved(demo_scene, Truck(distance_m=0.8)), LAST)
+    aside = helps(moved(demo_scene, Truck(distance_m=0.8)), LAST, None)
     assert aside[0].kind == "extend"
 
 
@@ -88,6 +88,6 @@ def test_a_hole_is_told_by_the_proxy_beside_it(demo_scene):
     sky = [p.id for p in holed.proxies if not p.stands]
     for id in sky:
         holed = apply(holed, AlterProxy.model_validate({"proxy": id, "to": {"hidden": True}}))
-    found = [one for one in helps(holed, 0) if one.kind == "widen"]
+    found = [one for one in helps(holed, 0, None) if one.kind == "widen"]
     assert found
     assert found[0].share > 0.02

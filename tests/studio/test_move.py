@@ -3,11 +3,12 @@
 import json
 import time
 
+import numpy as np
 import pytest
 
 from jade_lantern.core.move.limits import WAYS, limits
 from jade_lantern.core.move.strip import Strip, whole_move
-from jade_lantern.studio import strips
+from jade_lantern.studio import arrays, strips
 from tests.studio.test_commands import run
 
 
@@ -83,3 +84,27 @@ def test_the_shot_is_told_anew_when_the_proxy_that_it_follows_is_elsewhere(
     after = api.keep(project.pk, 2, **slid).json()["follows"]
     assert after["shot"] is not None
     assert after["keys"]
+
+
+def rows_of_shot(answer):
+    """(F, 14) of a shot as an answer tells it, by frame."""
+    data = arrays.kept(answer["follows"]["shot"]["digest"])
+    return np.frombuffer(data, "<f8").reshape(-1, 14)
+
+
+def test_of_a_long_shot_a_try_is_told_what_is_seen_of_it_and_the_frame_looked_at(api, project):
+    assert api.keep(project.pk, 0, verb="SetShot", frames=10_000, fps=24).status_code == 200
+    kept = api.keep(project.pk, 1, verb="Push", distance_m=1.5).json()
+    whole = rows_of_shot(kept)
+    assert whole[:, 0].tolist() == list(range(10_000))
+    key = {**api.whole(project.pk)["follows"]["keys"][-1], "focal_mm": 40}
+    change = {"verb": "SetKey", "key": key}
+    tried = api.post(f"projects/{project.pk}/tries", base=2, change=change, frame=4321).json()
+    some = rows_of_shot(tried)
+    assert len(some) < 1_000
+    assert {0.0, 4321.0, 9_999.0} <= set(some[:, 0])
+    assert (np.diff(some[:, 0]) > 0).all()
+    after = rows_of_shot(api.keep(project.pk, 2, **change).json())
+    assert np.abs(after[some[:, 0].astype(int)] - some).max() < 1e-9
+    beyond = api.post(f"projects/{project.pk}/tries", base=3, change=change, frame=99_999)
+    assert beyond.status_code == 200

@@ -36,8 +36,9 @@ class MeshArrays(Schema):
 
 
 class ShotArrays(Schema):
-    """The shot camera at every frame, 64 bit floats, little-endian: position (3), rotation rows
-    world to camera (9) and focal length in pixels (1) of each."""
+    """The shot camera at frames of its own, in their order, the first and last among them; 64 bit
+    floats, little-endian: frame (1), position (3), rotation rows world to camera (9) and focal
+    length in pixels (1) of each. frames: how many the shot has."""
 
     digest: str
     frames: int
@@ -103,9 +104,10 @@ def _packed(mesh: Mesh) -> tuple[bytes, int]:
     return b"".join(a.astype(kind).tobytes() for a, kind in parts), len(wire)
 
 
-def of_shot(places: Floats, attitudes: Floats, focals: Floats) -> ShotArrays:
-    rows = np.concatenate([places, attitudes.reshape(-1, 9), focals[:, None]], axis=1)
-    return ShotArrays(digest=keep(rows.astype("<f8").tobytes()), frames=len(rows))
+def of_shot(frames: Floats, places: Floats, attitudes: Floats, focals: Floats) -> ShotArrays:
+    columns = [frames[:, None], places, attitudes.reshape(-1, 9), focals[:, None]]
+    rows = np.concatenate(columns, axis=1)
+    return ShotArrays(digest=keep(rows.astype("<f8").tobytes()), frames=int(frames[-1]) + 1)
 
 
 def of_times(

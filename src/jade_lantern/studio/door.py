@@ -25,7 +25,7 @@ from pydantic import ValidationError
 from ..core.deadline import within
 from ..core.refusal import Refusal
 from . import projects
-from .api.project import LONGEST_TRY_S, ChangeIn, tried
+from .api.project import LONGEST_TRY_S, TryIn, tried
 from .gate import OUR_HEADER
 from .trouble import in_words
 
@@ -102,7 +102,7 @@ def _hand(scope: Scope) -> str:
 def _tried(project: int, body: bytes) -> tuple[int, bytes] | None:
     """The answer to a try whose scene is at hand, or None where it has to go inside."""
     try:
-        asked = ChangeIn.model_validate_json(body)
+        asked = TryIn.model_validate_json(body)
     except ValidationError:
         return None
     before = projects.scene_at_hand(project, asked.base)

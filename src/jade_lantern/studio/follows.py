@@ -9,6 +9,7 @@ from typing import NamedTuple
 import numpy as np
 from ninja import Schema
 
+from ..core.arrays import Floats
 from ..core.block.labels import value_of
 from ..core.block.miss import Misses, misses_under
 from ..core.camera import Camera
@@ -119,14 +120,19 @@ class Following(NamedTuple):
     gone: list[str]
 
 
-def worked_out(before: Scene | None, after: Scene) -> Following:
-    """What follows from a scene otherwise than from the one before it.
+MOST_TRIED_FRAMES = 480  # of a shot that is told of a change that is only tried
+
+
+def worked_out(before: Scene | None, after: Scene, looked_at: int | None = None) -> Following:
+    """What follows from a scene otherwise than from the one before it. looked_at: the frame that is
+    drawn, of a change that is only tried: of a long shot no more than what is seen of its path is
+    told then.
 
     Raises Refusal where it cannot be worked out, for whatever reason: a scene of which nothing
     can be drawn is not kept. The reason goes to the log.
     """
     try:
-        return follows(before, after)
+        return follows(before, after, looked_at)
     except (Refusal, MemoryError):
         raise
     except Exception as error:
@@ -134,8 +140,8 @@ def worked_out(before: Scene | None, after: Scene) -> Following:
         raise Refusal("What follows from it cannot be worked out.") from error
 
 
-def follows(before: Scene | None, after: Scene) -> Following:
-    """What follows from a scene otherwise than from the one before it."""
+def follows(before: Scene | None, after: Scene, looked_at: int | None = None) -> Following:
+    """See `worked_out`; raises whatever went wrong."""
     out, gone = Follows(), []
     sighted = before is None or not _same(before, after, "sighting", "plate")
     if sighted:
@@ -173,8 +179,8 @@ def follows(before: Scene | None, after: Scene) -> Following:
         out.lanterns = [_lantern(after, one, now) for one in after.lanterns]
     out.takes = _takes(None if was is None else before, after, now) or None
     if was is None or sighted or before is None or _shot_differs(before, after):
-        frames = np.arange(after.move.frames, dtype=float)
-        out.shot = arrays.of_shot(*shot_path(after, frames, now))
+        frames = _told_frames(after, looked_at)
+        out.shot = arrays.of_shot(frames, *shot_path(after, frames, now))
         out.keys = shot_keys(after, now)
     old_times = before is not None and was is not None and changes(before)
     if changes(after):
@@ -183,6 +189,17 @@ def follows(before: Scene | None, after: Scene) -> Following:
     elif old_times:
         gone.append("times")
     return Following(out, gone)
+
+
+def _told_frames(scene: Scene, looked_at: int | None) -> Floats:
+    """The frames that the shot camera is told at: all, or some with that one and the keys'."""
+    move = scene.move
+    if looked_at is None or move.frames <= MOST_TRIED_FRAMES:
+        return np.arange(move.frames, dtype=float)
+    tracks = (move.position, move.aim, move.focal_mm, move.roll_deg)
+    keyed = [key.frame for track in tracks for key in track[:MOST_TRIED_FRAMES]]
+    some = np.linspace(0, move.frames - 1, MOST_TRIED_FRAMES).round()
+    return np.union1d(some, np.array([min(looked_at, move.frames - 1), *keyed], float))
 
 
 def _shot_differs(before: Scene, after: Scene) -> bool:

@@ -63,7 +63,7 @@ export interface Times {
   numbers: Float64Array;
 }
 
-/** The shot camera at every frame. */
+/** The shot camera at its frames, or at some of them (see `views/shot.ts`). */
 export interface Shot {
   digest: string;
   frames: number;

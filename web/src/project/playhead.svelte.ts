@@ -35,6 +35,7 @@ class Playhead {
 }
 
 export const playhead = new Playhead();
+project.lookedAt = () => playhead.frame;
 desk.lay('playhead', playhead, () => ({ at: 0, playing: false, begin: null, end: null }), [
   'at',
   'begin',

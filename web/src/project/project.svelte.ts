@@ -154,6 +154,9 @@ class Project {
     this.damage = null;
   }
 
+  /** Which frame of the shot is looked at; the playhead says it. */
+  lookedAt: () => number = () => 0;
+
   /** Ask what would follow from a change. One try is under way at a time; the newest wins. */
   try(change: Make) {
     this.#waiting = change;
@@ -178,7 +181,7 @@ class Project {
       const { data } = await api
         .POST('/api/projects/{id}/tries', {
           params: { path: { id: this.state.id } },
-          body: { base: this.state.revision, change },
+          body: { base: this.state.revision, change, frame: this.lookedAt() },
         })
         .catch(() => ({ data: undefined }));
       if (!data || round !== this.#round || at !== this.#opened) continue;

@@ -45,26 +45,37 @@ def under(scene: Scene, camera: Camera, pick: Pick) -> Under | None:
     return hit if hit is None or np.abs(hit.point).max() <= FARTHEST else None
 
 
+class Surfaces:
+    """Some proxies as the camera stands them, for as many rays as are asked."""
+
+    def __init__(self, proxies: tuple[Proxy, ...], camera: Camera) -> None:
+        self.proxies, self.camera = proxies, camera
+        self.corners, self.owner, _ = joined([p.mesh(camera) for p in proxies])
+
+    def nearest(self, origin: Floats, ray: Floats, beyond: float = 0.0) -> Under | None:
+        """The nearest surface along a ray (3,) from a place (3,); beyond so many lengths of it.
+        None where there is none."""
+        length = float(np.linalg.norm(ray))
+        ray = ray / length
+        start = origin + beyond * length * ray
+        far, triangle = nearest_triangle(self.corners, start, ray)
+        if triangle < 0:
+            return None
+        a, b, c = self.corners[triangle]
+        normal = np.cross(b - a, c - a)
+        normal = normal / np.linalg.norm(normal)
+        normal = -normal if normal @ ray > 0 else normal
+        mine = int(self.owner[triangle])
+        proxy, own = self.proxies[mine], int(triangle - np.searchsorted(self.owner, mine))
+        face = face_at(proxy, self.camera, own) if isinstance(proxy, Stood) else None
+        return Under(start + far * ray, normal, proxy.id, far + beyond * length, face)
+
+
 def nearest_along(
     proxies: tuple[Proxy, ...], camera: Camera, origin: Floats, ray: Floats, beyond: float = 0.0
 ) -> Under | None:
-    """The nearest surface of some proxies along a ray (3,) from a place (3,); beyond so many
-    lengths of it. None where there is none."""
-    corners, owner, _ = joined([p.mesh(camera) for p in proxies])
-    length = float(np.linalg.norm(ray))
-    ray = ray / length
-    start = origin + beyond * length * ray
-    far, triangle = nearest_triangle(corners, start, ray)
-    if triangle < 0:
-        return None
-    a, b, c = corners[triangle]
-    normal = np.cross(b - a, c - a)
-    normal = normal / np.linalg.norm(normal)
-    normal = -normal if normal @ ray > 0 else normal
-    mine = int(owner[triangle])
-    proxy, own = proxies[mine], int(triangle - np.searchsorted(owner, mine))
-    face = face_at(proxy, camera, own) if isinstance(proxy, Stood) else None
-    return Under(start + far * ray, normal, proxy.id, far + beyond * length, face)
+    """See `Surfaces.nearest`."""
+    return Surfaces(proxies, camera).nearest(origin, ray, beyond)
 
 
 def level_under(scene: Scene, camera: Camera, pick: Pick) -> float:

@@ -11,7 +11,6 @@ import numpy as np
 from ..arrays import Flags, Floats
 from ..camera import Camera
 from ..cast.ofscene import Pixels, dark, plate_camera
-from ..refusal import Refusal
 from ..render.diagnose import Diagnosis
 from ..render.see import see
 from ..scene.model import Lantern, Scene
@@ -21,7 +20,7 @@ from ..scene.shot import shot_camera
 from ..sight.measure import required_camera
 from .diagnosis import diagnosed_cast, standing
 from .frames import render_request
-from .slide import GOOD_PX, sureness
+from .slide import GOOD_PX, Sure
 
 LOOKED_AT = 320  # px, the width of the frame
 LEAST = 0.0003  # of a frame; less is not worth a line
@@ -46,8 +45,9 @@ class Help(NamedTuple):
     near: tuple[float, float] | None = None
 
 
-def helps(scene: Scene, frame: int, pixels: Pixels | None = None) -> list[Help]:
-    """What would help at a frame, what brings most first; what is not a share of the frame last."""
+def helps(scene: Scene, frame: int, sure: Sure | None, pixels: Pixels | None = None) -> list[Help]:
+    """What would help at a frame, what brings most first; what is not a share of the frame last.
+    sure: how far things may slide in it; None where that is not known."""
     asked = render_request(scene, min(LOOKED_AT, scene.plate.width), frame, frame)
     sighted = required_camera(scene)
     shot = asked.frame.of(shot_camera(scene, frame, sighted))
@@ -72,7 +72,7 @@ def helps(scene: Scene, frame: int, pixels: Pixels | None = None) -> list[Help]:
     out += _widened(told, [p.id for p in shown])
     worth = [one for one in out if one.share > LEAST]
     worth.sort(key=lambda one: -one.share)
-    return [*worth[:MOST_HELPS], *_traced(scene, frame)]
+    return [*worth[:MOST_HELPS], *_traced(sure)]
 
 
 def _places(triangles: object, shot: Camera, near_m: float) -> Floats:
@@ -113,12 +113,8 @@ def _widened(told: Diagnosis, ids: list[str]) -> list[Help]:
     return [Help("widen", share, ids[int(np.argmax(beside))])]
 
 
-def _traced(scene: Scene, frame: int) -> list[Help]:
-    try:
-        sure = sureness(scene, frame)
-    except Refusal:
-        return []
-    if not sure.slides or sure.better is None or sure.slides[0].px <= GOOD_PX:
+def _traced(sure: Sure | None) -> list[Help]:
+    if sure is None or not sure.slides or sure.better is None or sure.slides[0].px <= GOOD_PX:
         return []
     worst, better = sure.slides[0], sure.better
     return [

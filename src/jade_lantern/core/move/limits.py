@@ -10,7 +10,7 @@ import numpy as np
 from pydantic import Field
 
 from ..arrays import Floats
-from ..block.under import nearest_along
+from ..block.under import Surfaces
 from ..camera import NEAREST, Camera, world_size
 from ..cast.ofscene import Pixels
 from ..deadline import check_time
@@ -220,6 +220,7 @@ class _Looks:
         self.still = None if self.moves else diagnosed_cast(self.scene, LOOKED_AT, pixels)
         self.starts: dict[int, Floats] = {}
         self.casts: dict[int, DiagnosedCast] = {}
+        self.walls: dict[int, Surfaces] = {}
 
     def broken(self, amount: float, frames: list[int]) -> tuple[int, Breaks] | None:
         """The first of some frames, in their order, that shows more than is allowed at an amount,
@@ -278,16 +279,18 @@ class _Looks:
         way = b - a
         if np.linalg.norm(way) < 1e-9:
             return False
-        scene = at(self.scene, float(frame))
-        hit = _ahead(scene, self.sighted, a, way)
-        return hit is not None and hit < 1.0
+        hit = self._walls_at(frame).nearest(a, way)
+        return hit is not None and hit.distance < float(np.linalg.norm(way))
+
+    def _walls_at(self, frame: int) -> Surfaces:
+        key = frame if self.moves else 0
+        if key not in self.walls:
+            self.walls[key] = _walls(at(self.scene, float(frame)), self.sighted)
+        return self.walls[key]
 
 
-def _ahead(scene: Scene, sighted: Camera, place: Floats, way: Floats) -> float | None:
-    """How many times a way (3,) goes into the distance to what stands along it."""
-    shown = tuple(p for p in scene.proxies if not p.hidden)
-    hit = nearest_along(shown, sighted, place, way)
-    return None if hit is None else hit.distance / float(np.linalg.norm(way))
+def _walls(scene: Scene, sighted: Camera) -> Surfaces:
+    return Surfaces(tuple(p for p in scene.proxies if not p.hidden), sighted)
 
 
 def _reach(moment: Scene, sighted: Camera, shot: Camera, way: Way) -> tuple[float, bool]:
@@ -295,11 +298,12 @@ def _reach(moment: Scene, sighted: Camera, shot: Camera, way: Way) -> tuple[floa
     if way in ("longer", "shorter"):
         return 2.0, False
     far = 3.0 * nearest_depth(moment, shot)
-    hit = _ahead(moment, sighted, shot.position, shot.rotation.T @ np.array(SIDES[way]))
+    ahead = shot.rotation.T @ np.array(SIDES[way], float)
+    hit = _walls(moment, sighted).nearest(shot.position, ahead)
     room = NEAREST * world_size(sighted)
-    if hit is None or hit - room > far:
+    if hit is None or hit.distance - room > far:
         return far, False
-    return max(hit - room, 0.0), True
+    return max(hit.distance - room, 0.0), True
 
 
 def _gone(shot: Camera, way: Way, by: float) -> Camera:

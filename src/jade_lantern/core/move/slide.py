@@ -15,10 +15,10 @@ from typing import NamedTuple
 import numpy as np
 
 from ..arrays import Floats
-from ..block.under import nearest_along
+from ..block.under import Surfaces
 from ..camera import NEAREST, Camera, world_size
 from ..mesh import joined
-from ..proxy import Proxy, Stood
+from ..proxy import Stood
 from ..refusal import Refusal
 from ..render.land import near_limit
 from ..render.see import see
@@ -101,9 +101,7 @@ def sureness(scene: Scene, frame: int) -> Sure:
     found = [b for b in borders(moment, sighted) if _in_sight(b, shot)]
     if not found:
         return Sure(frame, [], None)
-    slopes = np.array(
-        [_slopes(scene, lens, sighted, shot, border) for border in found]
-    )  # (N, 2, FREE)
+    slopes = _slopes(scene, lens, sighted, shot, found)
     px = _rms(slopes, spread)
     worst: dict[tuple[str, str], Slide] = {}
     for border, one in sorted(zip(found, px, strict=True), key=lambda pair: -pair[1]):
@@ -121,6 +119,7 @@ def borders(scene: Scene, sighted: Camera) -> Iterator[Border]:
     seen = see(joined([p.mesh(sighted) for p in shown]), small, near_limit([sighted]))
     owner = seen.owner
     size = np.array([sighted.width / small.width, sighted.height / small.height])
+    surfaces = [Surfaces((p,), sighted) for p in shown]
     pairs: dict[tuple[int, int], list[tuple[Floats, Floats]]] = {}
     for down, aside in ((0, 1), (1, 0)):
         a = owner[: len(owner) - down, : owner.shape[1] - aside]
@@ -133,7 +132,7 @@ def borders(scene: Scene, sighted: Camera) -> Iterator[Border]:
     for (i, j), places in pairs.items():
         step = max(len(places) // MOST_PLACES, 1)
         for one, two in places[step // 2 :: step][:MOST_PLACES]:
-            first, second = _place(shown[i], sighted, one), _place(shown[j], sighted, two)
+            first, second = _place(surfaces[i], sighted, one), _place(surfaces[j], sighted, two)
             if first is None or second is None:
                 continue
             here = sighted.position
@@ -153,46 +152,51 @@ def varied(lens: Lens, by: Floats) -> Lens:
     )  # fmt: skip
 
 
-def parallax(scene: Scene, lens: Lens, sighted: Camera, shot: Camera, border: Border) -> Floats:
-    """(2,) px, from where the far place is seen in the shot to where the near one is, were the
-    sighting another lens. sighted, shot: the cameras as they are."""
-    now = camera_under(lens, scene.sighting)
+def parallax(now: Camera, sighted: Camera, shot: Camera, found: list[Border]) -> Floats:
+    """(N, 2) px, from where the far place of each border is seen in the shot to where the near one
+    is, were the sighted camera another one. sighted, shot: the cameras as they are."""
     step = now.rotation.T @ (sighted.rotation @ (shot.position - sighted.position))
     then = replace(
         shot, position=now.position + step,
         rotation=shot.rotation @ sighted.rotation.T @ now.rotation,
         focal_px=shot.focal_px * now.focal_px / sighted.focal_px, cx=now.cx, cy=now.cy,
     )  # fmt: skip
-    points = np.array([_stood(place, sighted, now) for place in (border.on_near, border.on_far)])
-    seen, _ = then.project(points)
-    return np.asarray(seen[0] - seen[1], float)
+    near, far = (
+        then.project(_stood(places, sighted, now))[0]
+        for places in ([b.on_near for b in found], [b.on_far for b in found])
+    )
+    return np.asarray(near - far, float)
 
 
-def _stood(place: Place, sighted: Camera, now: Camera) -> Floats:
-    """(3,) where a place of the picture lies once its proxy is stood by the same foot under another
-    camera: the foot is where its pixel meets the same level, the surface keeps its direction, and
-    is as much larger as it is farther off."""
-    ray = now.rays(place.pixel)
-    if place.foot is None:
-        far = float((place.point - sighted.position) @ sighted.forward)
-        return now.position + far * ray
-    pixel, _ = sighted.project(place.foot)
-    down = now.rays(pixel)
-    drop = now.position[1] - place.foot[1]
-    foot = now.position + down * (drop / -down[1])
-    grown = np.linalg.norm(foot - now.position) / np.linalg.norm(place.foot - sighted.position)
-    offset = place.normal @ (foot + grown * (place.point - place.foot))
-    slope = float(place.normal @ ray)
-    out: Floats = now.position + ray * ((offset - place.normal @ now.position) / slope)
+def _stood(places: list[Place], sighted: Camera, now: Camera) -> Floats:
+    """(N, 3) where places of the picture lie once their proxies are stood by the same feet under
+    another camera: a foot is where its pixel meets the same level, the surface keeps its direction,
+    and is as much larger as it is farther off. What hangs stays as far off as it is."""
+    rays = now.rays(np.array([p.pixel for p in places]))
+    points, normals = np.array([p.point for p in places]), np.array([p.normal for p in places])
+    out: Floats = now.position + rays * ((points - sighted.position) @ sighted.forward)[:, None]
+    stands = np.array([p.foot is not None for p in places])
+    if not stands.any():
+        return out
+    feet = np.array([p.foot for p in places if p.foot is not None])
+    rays, points, normals = rays[stands], points[stands], normals[stands]
+    down = now.rays(sighted.project(feet)[0])
+    foot = now.position + down * ((now.position[1] - feet[:, 1]) / -down[:, 1])[:, None]
+    grown = np.linalg.norm(foot - now.position, axis=1)
+    grown /= np.linalg.norm(feet - sighted.position, axis=1)
+    on_it = foot + grown[:, None] * (points - feet) - now.position
+    along = (normals * on_it).sum(axis=1) / (normals * rays).sum(axis=1)
+    out[stands] = now.position + rays * along[:, None]
     return out
 
 
-def _place(proxy: Proxy, sighted: Camera, pixel: Floats) -> Place | None:
+def _place(surface: Surfaces, sighted: Camera, pixel: Floats) -> Place | None:
     ray = sighted.rays(pixel)
-    hit = nearest_along((proxy,), sighted, sighted.position, ray)
+    hit = surface.nearest(sighted.position, ray)
     if hit is None or abs(float(hit.normal @ ray)) < 0.02 * np.linalg.norm(ray):
         return None  # seen edge on
     foot = None
+    (proxy,) = surface.proxies
     if isinstance(proxy, Stood):
         foot = proxy.foot
         drop = float(sighted.position[1] - foot[1])
@@ -209,18 +213,19 @@ def _in_sight(border: Border, shot: Camera) -> bool:
     return bool(inside and (depth > 0).all())
 
 
-def _slopes(scene: Scene, lens: Lens, sighted: Camera, shot: Camera, border: Border) -> Floats:
-    """(2, FREE) derivatives of the parallax by what is not known of the lens."""
-    out = np.zeros((2, FREE))
+def _slopes(scene: Scene, lens: Lens, sighted: Camera, shot: Camera, found: list[Border]) -> Floats:
+    """(N, 2, FREE) derivatives of the parallax by what is not known of the lens."""
+    out = np.zeros((len(found), 2, FREE))
     for k in range(FREE):
         if lens.covariance[k, k] <= 0:
             continue
         by = np.zeros(FREE)
         by[k] = STEPS[k]
         ahead, back = (
-            parallax(scene, varied(lens, sign * by), sighted, shot, border) for sign in (1, -1)
+            parallax(camera_under(varied(lens, sign * by), scene.sighting), sighted, shot, found)
+            for sign in (1, -1)
         )
-        out[:, k] = (ahead - back) / (2 * STEPS[k])
+        out[..., k] = (ahead - back) / (2 * STEPS[k])
     return out
 
 

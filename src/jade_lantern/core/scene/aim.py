@@ -73,15 +73,15 @@ def ways(scene: Scene, frames: Floats, sighted: Camera) -> Floats:
     """(F, 3) from the camera to what is aimed at since the last key, at frames (F,)."""
     keys = scene.move.aim
     which = stretch_of(keys, frames)
-    out = np.array([keys[i].at for i in which], float)
+    out = np.array([key.at for key in keys], float)[which]
     places = positions(scene.move, frames, sighted)
-    followed = np.array([keys[i].proxy is not None for i in which], bool)
+    followed = np.array([key.proxy is not None for key in keys], bool)[which]
     if followed.any():
         out[followed] = [
             _on_proxy(moment, keys[i])
             for moment, i in zip(moments(scene, frames[followed]), which[followed], strict=True)
         ]
-    along = np.array([keys[i].way for i in which], bool)
+    along = np.array([key.way for key in keys], bool)[which]
     return np.where(along[:, None], out, out - places)
 
 

@@ -96,13 +96,38 @@ def placement(lens: Lens, sighting: Sighting) -> Placement | None:
 def _placement(lens: Lens, sighting: Sighting) -> Placement | None:
     """The scale is one weighted least-squares fit of eye height, distance and tapes, each counting
     by its own relative disagreement."""
+    where = _where(lens, sighting)
+    if where is None:
+        _check_tapes(lens, sighting)
+        return None
+    position, scale, known = where
+    count = len(sighting.tapes)
+    eye = distance = None
+    if sighting.eye_height_m:
+        eye = TapeReading(scale, scale - sighting.eye_height_m)
+    if sighting.distance_m:
+        far = float(np.linalg.norm(position - [0.0, sighting.datum_level_m, 0.0]))
+        distance = TapeReading(far, far - sighting.distance_m)
+    return Placement(
+        position,
+        scale,
+        _scale_sigma(lens, sighting, known, scale),
+        tuple(TapeReading(scale * u, scale * u - real) for u, real in known[:count]),
+        eye,
+        distance,
+    )
+
+
+def _where(
+    lens: Lens, sighting: Sighting
+) -> tuple[Floats, float, list[tuple[float, float]]] | None:
+    """Where the camera stands, its eye height (m) and what that is from, as `_scale` has it; None
+    where datum or size is missing."""
     if sighting.datum is None or not (
         sighting.eye_height_m or sighting.distance_m or sighting.tapes
     ):
-        _check_tapes(lens, sighting)
         return None
-    unit = unit_camera(lens)
-    ray = unit.rays(np.asarray(sighting.datum, float))
+    ray = unit_camera(lens).rays(np.asarray(sighting.datum, float))
     scale, known = _scale(lens, sighting, ray)
     level = sighting.datum_level_m
     reach = (scale - level) / -ray[1] if abs(ray[1]) > 1e-5 * np.linalg.norm(ray) else -1.0
@@ -113,22 +138,7 @@ def _placement(lens: Lens, sighting: Sighting) -> Placement | None:
             if level == 0
             else "The datum cannot lie at that height: from here it would be behind the camera."
         )
-    position = np.array([-ray[0] * reach, scale, -ray[2] * reach])
-    count = len(sighting.tapes)
-    eye = distance = None
-    if sighting.eye_height_m:
-        eye = TapeReading(scale, scale - sighting.eye_height_m)
-    if sighting.distance_m:
-        far = float(reach * np.linalg.norm(ray))
-        distance = TapeReading(far, far - sighting.distance_m)
-    return Placement(
-        position,
-        scale,
-        _scale_sigma(lens, sighting, known, scale),
-        tuple(TapeReading(scale * u, scale * u - real) for u, real in known[:count]),
-        eye,
-        distance,
-    )
+    return np.array([-ray[0] * reach, scale, -ray[2] * reach]), scale, known
 
 
 def _check_tapes(lens: Lens, sighting: Sighting) -> None:
@@ -238,9 +248,9 @@ def horizon(lens: Lens) -> tuple[float, float, float]:
 
 
 def camera_under(lens: Lens, sighting: Sighting) -> Camera:
-    """The camera in the world, were the sighting's lens another one; not remembered. Raises Refusal
-    where it has no place then."""
-    where = _placement(lens, sighting)
+    """The camera in the world, were the sighting's lens another one; not remembered, and without
+    how certain its place is. Raises Refusal where it has no place then."""
+    where = _where(lens, sighting)
     if where is None:
         raise Refusal("The camera is not in the world yet: zero or size is missing in Sight.")
-    return placed(lens, where)
+    return lens.camera(where[0])

@@ -140,11 +140,14 @@ def what_helps(
 ) -> HelpsOut:  # fmt: skip
     """What would help a frame, what brings most first; and how far things may slide in it."""
     scene = project_api.scene_or_404(id, revision)
-    found = [HelpOut(**one._asdict()) for one in helps(scene, frame, plates.deep)]
+    sure, why = None, ""
     try:
         sure = sureness(scene, frame)
     except Refusal as error:
-        unsure = SureOut(slides=[], why=str(error), better_px=None, heading=None, near=None)
+        why = str(error)
+    found = [HelpOut(**one._asdict()) for one in helps(scene, frame, sure, plates.deep)]
+    if sure is None:
+        unsure = SureOut(slides=[], why=why, better_px=None, heading=None, near=None)
         return HelpsOut(helps=found, sure=unsure)
     better = sure.better
     return HelpsOut(

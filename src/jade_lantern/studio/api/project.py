@@ -107,6 +107,12 @@ class ChangeIn(BaseModel):
     change: Change
 
 
+class TryIn(ChangeIn):
+    """frame: which one is looked at. Of a long shot no more is told than is seen of it."""
+
+    frame: Annotated[int, Field(ge=0, lt=100_001)] = 0
+
+
 class BaseIn(BaseModel):
     base: Base
 
@@ -252,7 +258,7 @@ def edit(request: HttpRequest, id: StepNumber, body: ChangeIn) -> HttpResponse:
 @router.post(
     "/projects/{id}/tries", response={200: Answer, 404: Trouble, 409: Trouble, 422: Trouble}
 )
-def try_out(request: HttpRequest, id: StepNumber, body: ChangeIn) -> HttpResponse:
+def try_out(request: HttpRequest, id: StepNumber, body: TryIn) -> HttpResponse:
     """What would follow from a change. Nothing is stored."""
     scene = scene_or_404(id, body.base)
     with within(LONGEST_TRY_S):
@@ -267,12 +273,14 @@ def scene_or_404(id: int, revision: int) -> Scene:
         raise Http404 from error
 
 
-def tried(project: int, before: Scene, asked: ChangeIn) -> Answer:
+def tried(project: int, before: Scene, asked: TryIn) -> Answer:
     """What a change would make differ."""
     _, after = changed(before, asked.change, plates.ToLookAt())
     check_time()
     projects.require_own(project, before, after, set())
-    return answer_between(project, asked.base, before, after, worked_out(before, after))
+    return answer_between(
+        project, asked.base, before, after, worked_out(before, after, asked.frame)
+    )
 
 
 @router.post(

@@ -5207,8 +5207,9 @@ export interface components {
         };
         /**
          * ShotArrays
-         * @description The shot camera at every frame, 64 bit floats, little-endian: position (3), rotation rows
-         *     world to camera (9) and focal length in pixels (1) of each.
+         * @description The shot camera at frames of its own, in their order, the first and last among them; 64 bit
+         *     floats, little-endian: frame (1), position (3), rotation rows world to camera (9) and focal
+         *     length in pixels (1) of each. frames: how many the shot has.
          */
         ShotArrays: {
             /** Digest */
@@ -6256,6 +6257,21 @@ export interface components {
              * @enum {string}
              */
             verb: "TrustTrace";
+        };
+        /**
+         * TryIn
+         * @description frame: which one is looked at. Of a long shot no more is told than is seen of it.
+         */
+        TryIn: {
+            /** Base */
+            base: number;
+            /** Change */
+            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnOnEdge"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Play"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["PutShot"] | components["schemas"]["SetShotTrack"] | components["schemas"]["ShiftKey"] | components["schemas"]["RetimeKeys"] | components["schemas"]["DeleteKey"] | components["schemas"]["Drive"] | components["schemas"]["SetFrame"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["Truck"] | components["schemas"]["Rise"] | components["schemas"]["Arc"] | components["schemas"]["Against"] | components["schemas"]["LowPass"] | components["schemas"]["Drift"] | components["schemas"]["Steer"] | components["schemas"]["AimAt"] | components["schemas"]["OpenOn"] | components["schemas"]["KeyProxy"] | components["schemas"]["PutTracks"] | components["schemas"]["HoldStill"] | components["schemas"]["CutTo"] | components["schemas"]["KeepWithin"];
+            /**
+             * Frame
+             * @default 0
+             */
+            frame: number;
         };
         /**
          * Turn
@@ -7919,7 +7935,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ChangeIn"];
+                "application/json": components["schemas"]["TryIn"];
             };
         };
         responses: {
