@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from functools import lru_cache
 from typing import Annotated, Literal
 
 import numpy as np
@@ -75,11 +76,20 @@ def _between(keys: Sequence[AnyKey], values: Floats, frames: Floats) -> Floats:
     times, at = times_of(keys), warped(keys, frames)
     if len(keys) == 1:
         return np.repeat(values, len(at), axis=0)
-    out = scipy.interpolate.PchipInterpolator(times, values)(at)
+    out = _cubic(times.tobytes(), values.tobytes(), values.shape)(at)
     i = stretch_of(keys, frames)
     near, far = values[i], values[np.minimum(i + 1, len(keys) - 1)]
     # rounding may leave the span
     return np.asarray(np.clip(out, np.minimum(near, far), np.maximum(near, far)), float)
+
+
+@lru_cache(maxsize=64)  # a try asks for one track at several sets of frames
+def _cubic(times: bytes, values: bytes, shape: tuple[int, ...]) -> Callable[[Floats], Floats]:
+    """The monotone cubic through values at times, both as the bytes of 64 bit floats."""
+    cubic: Callable[[Floats], Floats] = scipy.interpolate.PchipInterpolator(
+        np.frombuffer(times), np.frombuffer(values).reshape(shape)
+    )
+    return cubic
 
 
 def times_of(keys: Sequence[AnyKey]) -> Floats:

@@ -21,7 +21,7 @@ from ..core.scene.glaze import places_at_rest
 from ..core.scene.model import Lantern, Scene
 from ..core.scene.moment import changes, moments, playing_plates
 from ..core.scene.sheet import rows_of, taken_by
-from ..core.scene.shot import shot_keys, shot_path
+from ..core.scene.shot import as_driven, key_frames, keyed_path, shot_keys
 from ..core.scene.timed import Key
 from ..core.sight.measure import camera_of
 from ..core.sight.reading import CameraReading, Reading, camera_reading, reading
@@ -180,8 +180,11 @@ def follows(before: Scene | None, after: Scene, looked_at: int | None = None) ->
     out.takes = _takes(None if was is None else before, after, now) or None
     if was is None or sighted or before is None or _shot_differs(before, after):
         frames = _told_frames(after, looked_at)
-        out.shot = arrays.of_shot(frames, *shot_path(after, frames, now))
-        out.keys = shot_keys(after, now)
+        path = keyed_path(after, frames, now)
+        out.shot = arrays.of_shot(frames, *as_driven(after.move, now, path))
+        places, turns, focals = path
+        keyed = np.searchsorted(frames, key_frames(after.move))
+        out.keys = shot_keys(after, now, (places[keyed], turns[keyed], focals[keyed]))
     old_times = before is not None and was is not None and changes(before)
     if changes(after):
         if before is None or not old_times or sighted or not same(_timed(before), _timed(after)):
@@ -196,10 +199,9 @@ def _told_frames(scene: Scene, looked_at: int | None) -> Floats:
     move = scene.move
     if looked_at is None or move.frames <= MOST_TRIED_FRAMES:
         return np.arange(move.frames, dtype=float)
-    tracks = (move.position, move.aim, move.focal_mm, move.roll_deg)
-    keyed = [key.frame for track in tracks for key in track[:MOST_TRIED_FRAMES]]
     some = np.linspace(0, move.frames - 1, MOST_TRIED_FRAMES).round()
-    return np.union1d(some, np.array([min(looked_at, move.frames - 1), *keyed], float))
+    shown = min(looked_at, move.frames - 1)
+    return np.unique(np.concatenate([some, [shown], key_frames(move)]))
 
 
 def _shot_differs(before: Scene, after: Scene) -> bool:

@@ -15,6 +15,8 @@ from .timed import Key, Move
 
 LEAST_FOCAL_PX = 1.0
 
+Path = tuple[Floats, Floats, Floats]  # see `shot_path`
+
 
 def key_from(camera: Camera, frame: int, aim_distance_m: float, focal_mm: float) -> Key:
     """The key that puts the shot camera exactly where another camera is."""
@@ -38,7 +40,11 @@ def shot_cameras(scene: Scene, frames: Floats, sighted: Camera) -> list[Camera]:
     """The shot camera at each of some frames (see `shot_path`)."""
     if not scene.move.keyed:
         return [sighted for _ in frames]
-    places, turns, focals = shot_path(scene, frames, sighted)
+    return _cameras(shot_path(scene, frames, sighted), sighted)
+
+
+def _cameras(path: Path, sighted: Camera) -> list[Camera]:
+    places, turns, focals = path
     w, h = sighted.width, sighted.height
     return [
         Camera(w, h, float(f), r, p, sighted.cx, sighted.cy)
@@ -46,7 +52,7 @@ def shot_cameras(scene: Scene, frames: Floats, sighted: Camera) -> list[Camera]:
     ]
 
 
-def shot_path(scene: Scene, frames: Floats, sighted: Camera) -> tuple[Floats, Floats, Floats]:
+def shot_path(scene: Scene, frames: Floats, sighted: Camera) -> Path:
     """(F, 3) places, (F, 3, 3) world-to-camera rotations and (F,) focal lengths in pixels of the
     shot camera at frames (F,).
 
@@ -55,16 +61,17 @@ def shot_path(scene: Scene, frames: Floats, sighted: Camera) -> tuple[Floats, Fl
     straight between keys. Of the direction see `aim.attitudes`. An ease makes the speed zero at its
     end of a stretch.
     """
-    places, turns, focals = _keyed_path(scene, frames, sighted)
-    amount = scene.move.amount
-    if amount != 1.0 and scene.move.keyed:
-        return driven(sighted, amount, places, turns, focals)
-    return places, turns, focals
+    return as_driven(scene.move, sighted, keyed_path(scene, frames, sighted))
 
 
-def driven(
-    sighted: Camera, amount: float, places: Floats, turns: Floats, focals: Floats
-) -> tuple[Floats, Floats, Floats]:
+def as_driven(move: Move, sighted: Camera, path: Path) -> Path:
+    """A path as its keys say, made by the move's amount."""
+    if move.amount != 1.0 and move.keyed:
+        return driven(sighted, move.amount, *path)
+    return path
+
+
+def driven(sighted: Camera, amount: float, places: Floats, turns: Floats, focals: Floats) -> Path:
     """A path (see `shot_path`) made by an amount: how far each camera is from the sighted one, in
     place and in focal length along a straight line, in direction along the shortest turn, times
     that amount."""
@@ -77,7 +84,8 @@ def driven(
     )
 
 
-def _keyed_path(scene: Scene, frames: Floats, sighted: Camera) -> tuple[Floats, Floats, Floats]:
+def keyed_path(scene: Scene, frames: Floats, sighted: Camera) -> Path:
+    """The path as its keys say, whatever the move's amount (see `shot_path`)."""
     move = scene.move
     focals = np.full(len(frames), sighted.focal_px)
     if move.focal_mm:
@@ -87,21 +95,27 @@ def _keyed_path(scene: Scene, frames: Floats, sighted: Camera) -> tuple[Floats, 
     return positions(move, frames, sighted), attitudes(scene, frames, sighted), focals
 
 
-def shot_keys(scene: Scene, sighted: Camera) -> list[Key]:
-    """The shot camera as its keys say, whatever the move's amount, at each frame at which any part
-    of it has one."""
-    move = scene.move
+def key_frames(move: Move) -> Floats:
+    """(K,) frames at which any part of the shot camera has a key, in their order."""
     tracks = (move.position, move.aim, move.focal_mm, move.roll_deg)
-    eases = {key.frame: key.ease for track in reversed(tracks) for key in track}
-    frames = np.array(sorted(eases), float)
+    return np.array(sorted({key.frame for track in tracks for key in track}), float)
+
+
+def shot_keys(scene: Scene, sighted: Camera, path: Path | None = None) -> list[Key]:
+    """The shot camera as its keys say, whatever the move's amount, at each frame at which any part
+    of it has one. path: what `keyed_path` has at those frames, where that is known."""
+    move = scene.move
+    frames = key_frames(move)
     if not len(frames):
         return []
+    tracks = (move.position, move.aim, move.focal_mm, move.roll_deg)
+    eases = {key.frame: key.ease for track in reversed(tracks) for key in track}
     aims = dict(zip((k.frame for k in move.aim), aims_at_keys(scene, sighted), strict=True))
     rolls = {key.frame: key.value for key in move.roll_deg}
     focals = {key.frame: key.value for key in move.focal_mm}
     out = []
-    whole = scene.model_copy(update={"move": move.model_copy(update={"amount": 1.0})})
-    for camera, frame in zip(shot_cameras(whole, frames, sighted), sorted(eases), strict=True):
+    path = path or keyed_path(scene, frames, sighted)
+    for camera, frame in zip(_cameras(path, sighted), sorted(eases), strict=True):
         mm = focals.get(frame, focal_35mm(camera.focal_px, camera.width, camera.height))
         own = key_from(camera, frame, 4.0 * world_size(sighted), mm)
         new = {"ease": eases[frame], "aim": aims.get(frame, own.aim)}
