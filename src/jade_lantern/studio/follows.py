@@ -120,7 +120,7 @@ class Following(NamedTuple):
     gone: list[str]
 
 
-MOST_TRIED_FRAMES = 480  # of a shot that is told of a change that is only tried
+MOST_TRIED_FRAMES = 120  # of a long shot, told of a change that is only tried: one small array
 
 
 def worked_out(before: Scene | None, after: Scene, looked_at: int | None = None) -> Following:

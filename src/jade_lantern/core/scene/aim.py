@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from itertools import pairwise
 
 import numpy as np
@@ -20,6 +21,7 @@ LEAST_AIM_M = 1e-6  # nearer than this to the camera an aim has no direction
 # A turn of more degrees than this from one whole frame to the next reads as a flip: the camera
 # passes through what it is aimed at, or close by.
 MOST_TURN_DEG = 30.0
+MOST_SAMPLES = 97  # of a stretch between two keys, before every frame of it is looked at
 SAME_AIM = 1e-6  # apart from each other, relative to how far away they are
 
 
@@ -178,16 +180,26 @@ def _on_proxy(moment: Scene, key: AimKey) -> Floats:
     return out
 
 
+def _turns_little(ahead: Floats) -> bool:
+    """Whether no way (F, 3) turns by more than MOST_TURN_DEG to the next one."""
+    ahead = ahead / np.maximum(np.linalg.norm(ahead, axis=1, keepdims=True), 1e-12)
+    least = float((ahead[1:] * ahead[:-1]).sum(axis=1).min())
+    return least > math.cos(math.radians(MOST_TURN_DEG))
+
+
 def _on_one_aim(scene: Scene, frames: Floats, sighted: Camera) -> Flags:
     """(F,) at which frames one aim is looked at throughout."""
     keys = scene.move.aim
     times = times_of(keys)
     one = np.array([a.aim == b.aim and not a.hold for a, b in pairwise(keys)])
     for i in np.nonzero(one)[0].tolist():
-        whole = np.arange(times[i], times[i + 1] + 1)
-        ahead = ways(scene, whole, sighted)
-        ahead = ahead / np.maximum(np.linalg.norm(ahead, axis=1, keepdims=True), 1e-12)
-        one[i] = (ahead[1:] * ahead[:-1]).sum(axis=1).min() > np.cos(np.radians(MOST_TURN_DEG))
+        # Between two keys of its position the camera turns one way about an aim: where it turns
+        # little over several frames, it does so from each to the next.
+        some = np.linspace(times[i], times[i + 1], MOST_SAMPLES).round()
+        keyed = np.clip(times_of(scene.move.position), times[i], times[i + 1])
+        one[i] = _turns_little(ways(scene, np.union1d(some, keyed), sighted)) or _turns_little(
+            ways(scene, np.arange(times[i], times[i + 1] + 1), sighted)
+        )
     stretch = np.minimum(stretch_of(keys, frames), max(len(one) - 1, 0))
     within = (frames >= times[0]) & (frames <= times[-1])
     return ~within | (one[stretch] if len(one) else True)

@@ -15,7 +15,7 @@ from ..refusal import Refusal
 from ..scene.model import Scene, Sighting, Tape
 from .lens import Lens, Unsettled
 from .misfit import turned
-from .sighted import lens_of_scene
+from .sighted import lens_of_scene, sighting_weight
 
 LENGTH_OFF = 0.025  # the share of a known length by which it may be off before that is said
 TAPE_LAID = 0.005  # how exactly a hand lays a tape, as a share of its length
@@ -77,7 +77,9 @@ def _on_plane(
 
 
 # Keyed by the sighting's identity; it is stored beside its answer, with the lens that it is for.
-_recent: Cache[int, tuple[Sighting, Lens, Placement | None]] = Cache(4 << 20)
+_recent: Cache[int, tuple[Sighting, Lens, Placement | None]] = Cache(
+    4 << 20, lambda known: sighting_weight(known[0])
+)
 
 
 def placement(lens: Lens, sighting: Sighting) -> Placement | None:

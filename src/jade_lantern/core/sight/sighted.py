@@ -20,7 +20,16 @@ BY_EYE_FOCAL, BY_EYE_RADIANS = 0.15, math.radians(1.5)  # how well an eye sets t
 BY_HAND_PX, ON_EDGE_PX, CROOKED = 1.0, 0.5, 0.001
 
 # The sighting is stored beside its answer, so that its identity is not given to another object.
-_recent: Cache[int, tuple[Sighting, int, int, Lens | Unsettled]] = Cache(8 << 20)
+_recent: Cache[int, tuple[Sighting, int, int, Lens | Unsettled]] = Cache(
+    8 << 20, lambda known: sighting_weight(known[0])
+)
+
+
+def sighting_weight(sighting: Sighting) -> int:
+    """About how many bytes a sighting takes with its answer. To weigh all that it holds takes
+    longer than to solve it."""
+    drawn = len(sighting.traces) + len(sighting.tapes) + len(sighting.rectangles)
+    return 4_096 + 1_024 * drawn
 
 
 def lens_of(sighting: Sighting, width: int, height: int) -> Lens | Unsettled:
