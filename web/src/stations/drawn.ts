@@ -1,6 +1,8 @@
 /** What more than one station wants drawn or said. */
 import { playhead } from '../project/playhead.svelte';
 import { project } from '../project/project.svelte';
+import { preview } from './shot/preview.svelte';
+import { sideBySide } from './shot/sidebyside.svelte';
 import type { Draws, Layer, Verb } from '../views/station';
 
 /** Said while there is nothing that a picture could land on. */
@@ -13,6 +15,8 @@ export function drawsShot(lit: string | null = null): Draws {
   const cast: Layer = { of: 'cast', lit };
   return { layers: [project.shapes.size ? cast : { of: 'plate' }], walk: [cast], shot: true };
 }
+
+const unmoved = () => (project.keys.length ? null : 'There is no move yet.');
 
 /** What can be done with the playhead, wherever the shot is looked at. */
 export const inTime = (): Verb[] => [
@@ -36,6 +40,18 @@ export const inTime = (): Verb[] => [
     run: () => playhead.mark('begin'),
   },
   { words: 'the loop ends here, or not', run: () => playhead.mark('end') },
+  {
+    words: 'preview: render the shot small, and play that; or not',
+    key: 'R',
+    on: ['r'],
+    run: () => preview.toggle(),
+    needs: unmoved,
+  },
+  {
+    words: 'first, worst and last frame side by side',
+    run: () => (sideBySide.open = true),
+    needs: unmoved,
+  },
   { words: 'the first frame', key: 'Home', on: ['Home'], run: () => (playhead.at = 0) },
   { words: 'the last frame', key: 'End', on: ['End'], run: () => playhead.step(1e6) },
 ];

@@ -32,6 +32,15 @@ def png(pixels: NDArray[Any], effort: int = 3) -> bytes:
     return out.tobytes()
 
 
+def jpeg(pixels: NDArray[np.uint8], quality: int = 90) -> bytes:
+    """JPEG bytes of an (H, W, 3) uint8 picture, red first."""
+    turned = cv2.cvtColor(pixels, cv2.COLOR_RGB2BGR)
+    ok, out = cv2.imencode(".jpg", turned, [cv2.IMWRITE_JPEG_QUALITY, quality])
+    if not ok:
+        raise OSError("The picture could not be written as JPEG.")
+    return out.tobytes()
+
+
 def encoded(pixels: NDArray[Any]) -> bytes:
     """The bytes of a file that keeps a picture (H, W, 3 or 4) as it is: a PNG of uint8 and uint16,
     a TIFF of float32."""

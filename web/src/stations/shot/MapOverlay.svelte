@@ -1,9 +1,10 @@
 <script lang="ts">
-  /** Where the trick would show at this frame, over the shot. */
+  /** The rendered frame, where there is one, and where the trick would show, over the shot. */
   import { maps } from '../../project/maps.svelte';
   import { playhead } from '../../project/playhead.svelte';
   import { project } from '../../project/project.svelte';
   import type { Window2D } from '../../views/camera';
+  import PreviewOverlay from './PreviewOverlay.svelte';
   import OverPlate from '../../views/marks/OverPlate.svelte';
 
   let { win }: { win: Window2D } = $props();
@@ -15,6 +16,7 @@
   });
 </script>
 
+<PreviewOverlay {win} />
 {#if address}
   <OverPlate {win} href={address} />
 {/if}

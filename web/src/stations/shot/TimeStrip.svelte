@@ -8,6 +8,9 @@
   import { Input } from 'flowbite-svelte';
   import Press from '../../lib/Press.svelte';
   import { frameOf, timecode } from '../../project/timecode';
+  import { preview } from './preview.svelte';
+  import { sideBySide } from './sidebyside.svelte';
+  import ThreeFrames from './ThreeFrames.svelte';
 
   const scene = $derived(project.scene!);
   const move = $derived(scene.move!);
@@ -44,6 +47,20 @@
   $effect(() => {
     void project.state?.revision;
     void wholeMove.look();
+  });
+  $effect(() => {
+    void project.state?.revision;
+    if (preview.on) void preview.look();
+  });
+  /** Stretches of frames that are rendered. */
+  const rendered = $derived.by(() => {
+    const out: [number, number][] = [];
+    for (let f = 0; f < frames; f++) {
+      if (!preview.made.has(f)) continue;
+      if (out.at(-1)?.[1] === f - 1) out.at(-1)![1] = f;
+      else out.push([f, f]);
+    }
+    return out;
   });
   /** A frame as it is drawn under the track: shares piled up, as high as the worst frame's, or a
    *  twentieth of a frame where all are better. */
@@ -181,6 +198,24 @@
     <span class="ml-auto text-[12px] text-quiet"
       >{keys.length ? '' : 'No keys: the shot stands at the lens.'}</span
     >
+    {#if keys.length}
+      <Press
+        tight
+        aria-pressed={preview.on}
+        title="Render the shot small in the background, and play that"
+        does="the preview: the shot rendered small, and played"
+        onclick={() => preview.toggle()}
+        >{preview.on && !preview.whole
+          ? `Preview ${preview.made.size}/${frames}`
+          : 'Preview'}</Press
+      >
+      <Press
+        tight
+        title="The still and the first, worst and last frame, rendered"
+        does="first, worst and last frame side by side"
+        onclick={() => (sideBySide.open = true)}>Side by side</Press
+      >
+    {/if}
     {#if worst !== null && keys.length}
       <Press tight onclick={goWorst}>Worst: frame {worst}</Press>
     {/if}
@@ -217,6 +252,13 @@
         />
       {/each}
     </svg>
+    {#each rendered as [from, to] (from)}
+      <div
+        class="absolute top-[39px] h-[2px] bg-jade"
+        data-rendered
+        style="left: {share(from)}%; width: {share(to - from)}%"
+      ></div>
+    {/each}
     {#if playhead.begin !== null || playhead.end !== null}
       <div
         class="absolute top-[22px] h-[3px] bg-lantern/60"
@@ -269,3 +311,4 @@
     {/each}
   </div>
 </footer>
+{#if sideBySide.open}<ThreeFrames />{/if}
