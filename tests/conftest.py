@@ -16,8 +16,10 @@ from jade_lantern import demo
 from jade_lantern.core.picture import Still, read_still
 from jade_lantern.core.render.pyramid import Pyramid, pyramid
 from jade_lantern.core.scene.model import Scene
-from jade_lantern.demo import room
-from jade_lantern.demo.project import carried, demo_still, split_and_painted
+from jade_lantern.demo import door, room
+from jade_lantern.demo.project import carried, demo_still
+from jade_lantern.demo.project import painted as painted_quay
+from jade_lantern.demo.split import split_and_painted
 
 CACHE = Path(os.environ.get("XDG_CACHE_HOME", Path.home() / ".cache")) / "jade-lantern"
 
@@ -59,7 +61,7 @@ def still_file(painted: Path) -> Path:
 def clean_plates(painted: Path, demo_scene: Scene, still_file: Path) -> list[Path]:
     """The plates of the demo's lanterns, painted without what hides their proxies."""
     with made_by_one(painted / "plates"):
-        split_and_painted(demo_scene, still_file.read_bytes(), painted)
+        split_and_painted(demo_scene, still_file.read_bytes(), painted, painted_quay())
     return sorted(painted.glob("lantern-quay-*.png"))
 
 
@@ -68,6 +70,14 @@ def room_file(painted: Path) -> Path:
     """The still of the lantern-maker's room."""
     with made_by_one(painted / "room"):
         return room.still(painted)
+
+
+@pytest.fixture(scope="session")
+def door_files(painted: Path) -> list[Path]:
+    """The still of the room with its door shut, and the plates of its lanterns."""
+    with made_by_one(painted / "door"):
+        door.carried(door.still(painted).read_bytes(), "door", painted)
+    return sorted([*painted.glob("lantern-makers-door*"), *painted.glob("lantern-makers-passage*")])
 
 
 @pytest.fixture(scope="session")

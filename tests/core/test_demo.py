@@ -14,7 +14,9 @@ from jade_lantern.core.move.limits import Tolerance, amount_limit
 from jade_lantern.core.scene.shot import shot_camera
 from jade_lantern.core.sight.measure import required_camera
 from jade_lantern.demo.picture import SKY, paint_picture
-from jade_lantern.demo.project import DATUM, EDGES, driven, seen, shown_of, split_and_painted
+from jade_lantern.demo.project import DATUM, EDGES, driven, seen
+from jade_lantern.demo.project import painted as painted_quay
+from jade_lantern.demo.split import shown_of, split_and_painted
 from jade_lantern.demo.world import CRATES, lens, quay
 from tests.truth import decibels, seen_by_both
 
@@ -100,7 +102,7 @@ def test_the_demo_move_stays_in_the_picture(demo_scene, plate):
 def test_the_move_shows_nothing_that_was_painted_only_roughly(
     demo_scene, still_file, clean_plates, painted
 ):
-    steps, _ = split_and_painted(demo_scene, still_file.read_bytes(), painted)
+    steps, _ = split_and_painted(demo_scene, still_file.read_bytes(), painted, painted_quay())
     scene = steps[-1][1]
     marks, black = {}, np.zeros((1280, 1920, 3), np.uint8)
     for lantern in scene.lanterns:
@@ -121,7 +123,7 @@ def test_the_move_shows_nothing_that_was_painted_only_roughly(
 def test_the_painted_quays_move_is_low_and_driven_to_where_it_just_stands_up(
     demo_scene, still_file, clean_plates, painted
 ):
-    steps, _ = split_and_painted(demo_scene, still_file.read_bytes(), painted)
+    steps, _ = split_and_painted(demo_scene, still_file.read_bytes(), painted, painted_quay())
     scene = driven(steps[-1][1])[-1][1]
     limit = amount_limit(scene, Tolerance())
     assert 0.5 < scene.move.amount <= limit.most < scene.move.amount + 0.02

@@ -2,43 +2,34 @@
 
 from __future__ import annotations
 
-import os
-from hashlib import sha256
 from pathlib import Path
 
-import cv2
 import numpy as np
 
-from ..core.arrays import Flags
 from ..core.block.gestures import Hang, Stand
 from ..core.camera import Camera
-from ..core.cast.fill import removed
-from ..core.cast.kit import revealed
-from ..core.cast.take import TakeSplit, painted_out
 from ..core.change import changed
 from ..core.move.cut import CutTo
 from ..core.move.limits import KeepWithin
 from ..core.move.ready import LowPass, Push
-from ..core.picture import png, read_still
+from ..core.picture import read_still
 from ..core.proxy import Box, Floor
 from ..core.scene.edits import (
     AddTape,
     AddTrace,
     AlterProxy,
     Edit,
-    PutLanterns,
     SetDatum,
     SetEyeHeight,
     SetLock,
     StandProxy,
     apply,
 )
-from ..core.scene.edits.cast import thrown_anew
 from ..core.scene.gesture import Gesture
-from ..core.scene.model import Heading, Lantern, LensFacts, Plate, Scene, Sighting
-from ..core.sight.measure import required_camera
+from ..core.scene.model import Heading, LensFacts, Plate, Scene, Sighting
 from ..core.value import NEW_ID, Point2
-from .picture import clean_plate, still_in
+from .picture import still_in
+from .split import Painted
 from .world import (
     BARREL_AT,
     CRATES,
@@ -100,57 +91,12 @@ def carried(still: bytes, name: str = "Lantern Quay") -> list[tuple[Edit, Scene]
     return steps
 
 
-def split_and_painted(
-    scene: Scene, still: bytes, folder: Path
-) -> tuple[list[tuple[Edit, Scene]], list[bytes]]:
-    """The steps that carry the demo on through Cast, and the plates that they bring: the split
-    taken, and a clean plate for each of its lanterns, painted as the quay is without what hides
-    its proxies. folder: where plates are found again that were painted before."""
-    steps: list[tuple[Edit, Scene]] = []
-    edit, scene = changed(scene, TakeSplit())
-    steps.append((edit, scene))
-    pixels = read_still(still).pixels
-    painted, files = [], []
-    for lantern in scene.lanterns:
-        gone = painted_out(scene, lantern)
-        if not gone:
-            continue
-        name = f"lantern-quay-{lantern.name.replace(' ', '-')}"
-        # painted anew where another split paints out other things
-        path = folder / f"{name}-{sha256(' '.join(gone).encode()).hexdigest()[:8]}.png"
-        if not path.exists():
-            size = pixels.shape[1], pixels.shape[0]
-            todo = removed(scene, lantern, *size)
-            shown = shown_of(scene, lantern, size)
-            names = {p.id: p.name for p in scene.proxies}
-            parts = {part for id in gone for part in _painted_as(names[id])}
-            plate = clean_plate(pixels, quay(), lens(), parts, todo.area, shown)
-            part = path.with_suffix(f".{os.getpid()}.part")
-            part.write_bytes(png(plate, effort=6))
-            part.replace(path)
-        data = path.read_bytes()
-        read = read_still(data)
-        files.append(data)
-        plate_ = Plate(
-            name=f"{name}.png", width=read.width, height=read.height, digest=read.digest,
-            format=read.format, bits=read.bits,
-        )  # fmt: skip
-        painted.append(thrown_anew(lantern, plate_, stand_in=False))
-    edit = PutLanterns(lanterns=tuple(painted), said=f"Paint for {len(painted)} lanterns")
-    steps.append((edit, apply(scene, edit)))
-    return steps, files
+def painted() -> Painted:
+    """What the demo still was painted of."""
+    return Painted("lantern-quay", quay(), lens(), painted_as)
 
 
-def shown_of(scene: Scene, lantern: Lantern, size: tuple[int, int]) -> Flags:
-    """(H, W) what the move shows of what is to be painted, and a little more."""
-    small = (size[0] // 4, size[1] // 4)
-    todo = removed(scene, lantern, *small)
-    camera = required_camera(scene).resized(*small)
-    found = revealed(scene, camera, todo.area, todo.behind).astype(np.uint8)
-    return np.asarray(cv2.resize(cv2.dilate(found, np.ones((5, 5), np.uint8)), size) > 0, bool)
-
-
-def _painted_as(proxy: str) -> set[str]:
+def painted_as(proxy: str) -> set[str]:
     """What the painter knows a proxy as: a workshop is its front, sides, roof and all that hangs
     on it."""
     kind, _, number = proxy.partition(" ")

@@ -15,7 +15,6 @@ from ..core.block.works import OpenHole
 from ..core.camera import Camera, focal_px_from_35mm, rotation_of
 from ..core.change import changed
 from ..core.move.ready import Push
-from ..core.picture import read_still
 from ..core.scene.edits import (
     AddTrace,
     AlterProxy,
@@ -26,9 +25,10 @@ from ..core.scene.edits import (
     SetLock,
 )
 from ..core.scene.gesture import Gesture
-from ..core.scene.model import Heading, Plate, Scene, Sighting
+from ..core.scene.model import Heading, Scene, Sighting
 from ..core.value import Point2
 from .picture import still_in
+from .split import plate_of_file
 from .world import (
     BALL,
     BARREL,
@@ -52,6 +52,8 @@ LEFT, RIGHT, BACK, FRONT = 1.2, 6.0, -8.6, -0.8
 FLOOR, CEILING = 0.7, 3.4
 EYE_HEIGHT_M = 1.5
 DOOR = (4.15, 5.15, 2.05)  # left, right, height
+SILL = 0.004  # over the floor, where the hole for the doorway begins: the floor stays whole
+LEAF = 0.05  # how thick the door is
 PASSAGE = (3.95, 5.35, -12.2, 2.4)  # left, right, back, height
 PILLAR = (2.55, -5.7, 0.26, 0.26)  # middle x, z; width, depth
 BENCH = (5.5, -6.3, 0.9, 2.4, 0.82)  # middle x, z; width, depth, height
@@ -69,8 +71,9 @@ def lens() -> Camera:
     return Camera.centred(WIDTH, HEIGHT, focal, turn, np.array([3.2, FLOOR + EYE_HEIGHT_M, -1.7]))
 
 
-def room() -> Shapes:
-    """Every surface of the room and the passage behind it, metres."""
+def room(door: bool = False) -> Shapes:
+    """Every surface of the room and the passage behind it, metres. door: with a shut one in the
+    doorway."""
     s = Shapes()
     deep, wide, high = FRONT - BACK, RIGHT - LEFT, CEILING - FLOOR
     up, out = (0, high, 0), (0, 0, deep)
@@ -91,6 +94,8 @@ def room() -> Shapes:
     s.add(SHEET, (left, FLOOR, end), (right - left, 0, 0), wall, GABLE, s.named("passage end"), 0)
     top = (left, FLOOR + height, end)
     s.add(SHEET, top, (right - left, 0, 0), along, TIMBER, s.named("passage ceiling"), 5)
+    if door:
+        _door(s)
     x, z, w, d = PILLAR
     s.box(x, FLOOR, z, w, high, d, TIMBER, s.named("pillar"), 7)
     for name, (x, z, w, d, h), seed in (("bench", BENCH, 20), ("chest", CHEST, 31)):
@@ -103,6 +108,16 @@ def room() -> Shapes:
     s.add(BALL, (x, y, z), (0.17, 0, 0), (0, 0, 0), LAMP, hanging, 1)
     s.box(x, y + 0.15, z, 0.03, CEILING - y - 0.15, 0.03, TIMBER, hanging)
     return s
+
+
+def _door(s: Shapes) -> None:
+    """A leaf of boards with two ledges and a handle, as thick as LEAF, flush with the wall."""
+    a, b, tall = DOOR
+    door, middle = s.named("door"), BACK - LEAF / 2
+    s.box((a + b) / 2, FLOOR, middle, b - a, tall, LEAF, CRATE, door, 9)
+    for y in (0.25, tall - 0.4):
+        s.box((a + b) / 2, FLOOR + y, BACK + 0.012, b - a - 0.12, 0.13, 0.024, TIMBER, door, 4)
+    s.box(b - 0.12, FLOOR + 0.98, BACK + 0.03, 0.04, 0.16, 0.05, TIMBER, door, 8)
 
 
 def _shelves(s: Shapes) -> None:
@@ -147,14 +162,9 @@ def seen(*place: float) -> Point2:
     return float(x), float(y)
 
 
-def untouched(file: bytes, name: str) -> Scene:
+def untouched(file: bytes, name: str, still_name: str = STILL_NAME) -> Scene:
     """A new project on the still."""
-    read = read_still(file)
-    plate = Plate(
-        name=STILL_NAME, width=read.width, height=read.height, digest=read.digest,
-        format=read.format, bits=read.bits,
-    )  # fmt: skip
-    return Scene(name=name, plate=plate, sighting=Sighting(made="render"))
+    return Scene(name=name, plate=plate_of_file(file, still_name), sighting=Sighting(made="render"))
 
 
 def carried(file: bytes, name: str) -> list[tuple[Edit, Scene]]:
@@ -196,9 +206,9 @@ def blocking() -> list[Edit | Gesture]:
         Stand(kind="room", feet=feet, top=seen(RIGHT, CEILING, BACK)),
         _named(f"room-{first}", "room"),
         Stand(
-            kind="box", top=seen(a, FLOOR + tall, BACK + 0.1), level_m=0.0,
-            feet=(seen(a, FLOOR, BACK + 0.1), seen(b, FLOOR, BACK + 0.1),
-                  seen(b, FLOOR, BACK - 0.4)),
+            kind="box", top=seen(a, FLOOR + tall, BACK + 0.1), level_m=SILL,
+            feet=(seen(a, FLOOR + SILL, BACK + 0.1), seen(b, FLOOR + SILL, BACK + 0.1),
+                  seen(b, FLOOR + SILL, BACK - 0.4)),
         ),
         OpenHole(proxy=f"room-{first}", shape=f"box-{first + 1}"),
         Stand(kind="room", feet=ends, top=seen(right - 0.25, FLOOR + height, end), level_m=0.0),

@@ -14,18 +14,20 @@ from django.conf import settings
 from ..core.picture import png
 from ..core.scene.edits import Edit
 from ..core.scene.model import Scene, Sighting
-from ..demo import bridge, room
+from ..demo import bridge, door, room
 from ..demo.companions import bay, bridge_drawing
-from ..demo.project import DATUM, carried, demo_still, driven, split_and_painted, untouched
+from ..demo.project import DATUM, carried, demo_still, driven, painted, untouched
 from ..demo.reeds import overgrown
+from ..demo.split import split_and_painted
 from . import plates, projects
 from .models import Project
 
 CARRIED, SPLIT, REEDS = "Lantern Quay", "Lantern Quay, split", "Lantern Quay, overgrown"
 # in this order, since the list shows the last one kept first
 BRIDGE, ROOM = "Footbridge, blocked", "The lantern-maker's room"
+DOOR = "The lantern-maker's door"
 NAMES = (
-    "The round bay", "Footbridge, drawn", BRIDGE, ROOM, "Lantern Quay, untouched", REEDS, CARRIED,
+    "The round bay", "Footbridge, drawn", BRIDGE, ROOM, DOOR, "Lantern Quay, untouched", REEDS, CARRIED,
     SPLIT,
 )  # fmt: skip
 _loader: subprocess.Popen[bytes] | None = None
@@ -63,7 +65,8 @@ def _begun() -> Path:
 
 def load_demo(say: Callable[[str], None] = lambda words: None) -> None:
     """The quay carried through to a move, untouched, with reeds before it, and split into painted
-    plates; a room and a drawing that are blocked, and two stills that are hard to sight; unless
+    plates; a room and a drawing that are blocked, the room with a door that opens, and two stills
+    that are hard to sight; unless
     there are projects. What was begun and cut short is continued. Waits while another process loads
     them."""
     begun = _begun()
@@ -92,6 +95,13 @@ def _load(name: str) -> None:
     elif name == ROOM:
         file = room.still(settings.DATA / "demo").read_bytes()
         _begin(file, room.carried(file, name))
+    elif name == DOOR:
+        file = door.still(settings.DATA / "demo").read_bytes()
+        plates.take_in(file)
+        start, steps, files = door.carried(file, name, settings.DATA / "demo")
+        for one in files:
+            plates.take_in(one)
+        projects.start(start, steps)
     else:
         still = demo_still(settings.DATA / "demo").read_bytes()
         plates.take_in(still)
@@ -100,7 +110,7 @@ def _load(name: str) -> None:
             before = steps[-1][1]
             more, files = (
                 overgrown(before, DATUM) if name == REEDS
-                else split_and_painted(before, still, settings.DATA / "demo")
+                else split_and_painted(before, still, settings.DATA / "demo", painted())
             )  # fmt: skip
             for file in files:
                 plates.take_in(file)
