@@ -27,8 +27,8 @@ CARRIED, SPLIT, REEDS = "Lantern Quay", "Lantern Quay, split", "Lantern Quay, ov
 BRIDGE, ROOM = "Footbridge, blocked", "The lantern-maker's room"
 DOOR = "The lantern-maker's door"
 NAMES = (
-    "The round bay", "Footbridge, drawn", BRIDGE, ROOM, DOOR, "Lantern Quay, untouched", REEDS, CARRIED,
-    SPLIT,
+    "The round bay", "Footbridge, drawn", BRIDGE, ROOM, DOOR, "Lantern Quay, untouched", REEDS,
+    CARRIED, SPLIT,
 )  # fmt: skip
 _loader: subprocess.Popen[bytes] | None = None
 

@@ -33,12 +33,17 @@ HAS_BIT = np.array([[w >> b & 1 for w in range(16)] for b in range(len(KINDS))])
 GROWN_PX = 2  # by which what a change touches is grown, for lookups of whole pixels
 
 
+Box = tuple[int, int, int, int]  # left, top, right and bottom of a part of a frame, px
+
+
 class Maps(NamedTuple):
     """A frame's maps. owner: (H, W) which of the proxies shown, -1 for none. wrong: (H, W) a bit
-    for each of KINDS."""
+    for each of KINDS. shares: (4,) of KINDS in the frame. by_proxy: (P,) of each that is wrong."""
 
     owner: NDArray[np.int16]
     wrong: NDArray[np.uint8]
+    shares: Floats
+    by_proxy: Floats
 
 
 class Frames(NamedTuple):
@@ -68,6 +73,7 @@ class Strip:
 
     def __init__(self, scene: Scene, pixels: Pixels | None = None) -> None:
         self.scene, self.pixels = standing(scene), pixels
+        self._count = max(sum(not p.hidden for p in scene.proxies), 1)
         asked = render_request(scene, min(STRIP_WIDTH, scene.plate.width))
         self.frames = np.arange(asked.first, asked.last + 1, dtype=float)
         self.sighted = required_camera(scene)
@@ -83,7 +89,7 @@ class Strip:
         self._still: dict[tuple[object, ...], Floats | None] = {}
         self._lights: list[Floats] = []
         # frames of which only a box has to be looked at, with what is known of the rest
-        self._partly: dict[int, tuple[Maps, tuple[int, int, int, int]]] = {}
+        self._partly: dict[int, tuple[NDArray[np.int16], NDArray[np.uint8], Box]] = {}
         self._throw = partial(places_of, sighted=self.sighted, pixels=pixels, standing=self._still)
 
     @property
@@ -103,16 +109,11 @@ class Strip:
         return not self._left
 
     def frames_so_far(self) -> Frames:
-        count = max(sum(not p.hidden for p in self.scene.proxies), 1)
         shares = np.full((len(self.frames), len(KINDS)), np.nan)
-        by_proxy = np.zeros((len(self.frames), count))
-        told: dict[int, tuple[Floats, Floats]] = {}
+        by_proxy = np.zeros((len(self.frames), self._count))
         for i, maps in enumerate(self.maps):
-            if maps is None:
-                continue
-            if id(maps) not in told:  # frames that stand still share theirs
-                told[id(maps)] = _shares(maps, count)
-            shares[i], by_proxy[i] = told[id(maps)]
+            if maps is not None:
+                shares[i], by_proxy[i] = maps.shares, maps.by_proxy
         leak, spill, stretch, reveal = shares.T
         return Frames(leak, spill, stretch, reveal, by_proxy.max(axis=0), by_proxy.argmax(axis=0))
 
@@ -146,9 +147,10 @@ class Strip:
         if key not in self._known:
             known = self._partly.pop(i, None)
             if known is None:
-                self._known[key] = _maps(self._cast_of(moment).from_(camera))
+                told = self._cast_of(moment).from_(camera)
+                self._known[key] = _counted(*_maps(told), self._count)
             else:
-                self._known[key] = self._mended(known[0], moment, camera, known[1])
+                self._known[key] = self._mended(*known, moment, camera)
         self.maps[i] = self._known[key]
 
     def _cast_of(self, moment: Scene) -> DiagnosedCast:
@@ -173,21 +175,24 @@ class Strip:
             old = maps[i]
             if box is None or old is None:
                 continue
-            taken = old if numbers is None else Maps(numbers[old.owner], old.wrong)
-            if box[0] == box[2] or box[1] == box[3]:
-                self.maps[i] = taken
+            owner = old.owner if numbers is None else numbers[old.owner]
+            if box[0] != box[2] and box[1] != box[3]:
+                self._partly[i] = owner, old.wrong, box
+            elif numbers is None:
+                self.maps[i] = old
             else:
-                self._partly[i] = taken, box
+                self.maps[i] = _counted(owner, old.wrong, self._count)
 
     def _mended(
-        self, maps: Maps, moment: Scene, camera: Camera, box: tuple[int, int, int, int]
-    ) -> Maps:
+        self, owner: NDArray[np.int16], wrong: NDArray[np.uint8], box: Box, moment: Scene,
+        camera: Camera,
+    ) -> Maps:  # fmt: skip
         """A frame's maps with a box of it looked at anew."""
         x0, y0, x1, y1 = box
         part = replace(camera, width=x1 - x0, height=y1 - y0, cx=camera.cx - x0, cy=camera.cy - y0)
-        out = Maps(maps.owner.copy(), maps.wrong.copy())
-        out.owner[y0:y1, x0:x1], out.wrong[y0:y1, x0:x1] = _maps(self._cast_of(moment).from_(part))
-        return out
+        owner, wrong = owner.copy(), wrong.copy()
+        owner[y0:y1, x0:x1], wrong[y0:y1, x0:x1] = _maps(self._cast_of(moment).from_(part))
+        return _counted(owner, wrong, self._count)
 
 
 def whole_move(scene: Scene, pixels: Pixels | None = None) -> Frames:
@@ -209,21 +214,21 @@ def coarse_to_fine(count: int) -> list[int]:
     return list(dict.fromkeys(order))[::-1]
 
 
-def _maps(diagnosis: Diagnosis) -> Maps:
+def _maps(diagnosis: Diagnosis) -> tuple[NDArray[np.int16], NDArray[np.uint8]]:
+    """Owner and wrong, as in `Maps`."""
     wrong = np.zeros(diagnosis.leak.shape, np.uint8)
     for bit, where in enumerate(diagnosis.maps[name] for name in KINDS):
         wrong |= where.astype(np.uint8) << np.uint8(bit)
-    return Maps(diagnosis.owner.astype(np.int16), wrong)
+    return diagnosis.owner.astype(np.int16), wrong
 
 
-def _shares(maps: Maps, count: int) -> tuple[Floats, Floats]:
-    """(4,) shares of KINDS in a frame, and (P,) of each proxy's that is wrong."""
-    each = np.bincount(maps.wrong.ravel(), minlength=1 << len(KINDS))
+def _counted(owner: NDArray[np.int16], wrong: NDArray[np.uint8], count: int) -> Maps:
+    """Maps of a frame in which so many proxies are shown, with their shares."""
+    each = np.bincount(wrong.ravel(), minlength=1 << len(KINDS))
     bits = HAS_BIT @ each
-    mine = (maps.wrong >> 1 != 0) & (maps.owner >= 0)  # a leak is nobody's
-    by = np.bincount(maps.owner[mine], minlength=count)[:count]
-    size = maps.wrong.size
-    return bits / size, by / size
+    mine = (wrong >> 1 != 0) & (owner >= 0)  # a leak is nobody's
+    by = np.bincount(owner[mine], minlength=count)[:count]
+    return Maps(owner, wrong, bits / wrong.size, by / wrong.size)
 
 
 def _alike(a: Scene, b: Scene) -> bool:
@@ -263,7 +268,7 @@ def _difference(before: Scene, after: Scene) -> tuple[list[Proxy], NDArray[np.in
 
 def _touched(
     others: list[Floats], lights: list[Floats], cameras: list[Camera], near_m: float
-) -> list[tuple[int, int, int, int] | None]:
+) -> list[Box | None]:
     """Of each camera, the box x0 y0 x1 y1 of its frame outside of which it makes no difference
     whether proxies are there; None where that is most of it. others: (N, 3) the points of each.
     lights: (3,) where the lanterns are.
