@@ -5,7 +5,7 @@ import pytest
 from scipy.spatial.transform import Rotation
 
 from jade_lantern.core.block.gestures import PullCorner
-from jade_lantern.core.block.hinges import SIDES, TurnOnEdge, hinge_of
+from jade_lantern.core.block.hinges import SIDES, SwingOnEdge, TurnOnEdge, hinge_of
 from jade_lantern.core.change import changed
 from jade_lantern.core.move.hinged import KeyProxy, OpenOn
 from jade_lantern.core.proxy import Box
@@ -135,3 +135,34 @@ def test_the_foot_of_what_leans_is_not_pulled_on_the_ground(demo_scene):
     )
     with pytest.raises(Refusal, match="not level"):
         changed(leaning, PullCorner(proxy=box.id, corner=0, to=(900, 1000)))
+
+
+@pytest.mark.parametrize("side", ["left", "far right", "top", "right foot"])
+def test_what_is_held_goes_where_the_hand_takes_it_about_the_edge(demo_scene, side):
+    camera, box = required_camera(demo_scene), crate(demo_scene)
+    turn, foot = box.frame()
+    place = turn @ np.array([0.1, 0.4 * box.height_m, box.depth_m / 2]) + foot
+    start = tuple(camera.project(place)[0].tolist())
+    hinge = hinge_of(box, camera, side)
+    way = np.subtract(hinge[1], hinge[0])
+    for by in (-35.0, 4.0, 50.0):
+        arm = Rotation.from_rotvec(np.radians(by) * way / np.linalg.norm(way))
+        there = arm.apply(place - hinge[0]) + hinge[0]
+        end = tuple(camera.project(there)[0].tolist())
+        by_hand = after(demo_scene, SwingOnEdge(proxy=box.id, start=start, end=end, side=side))
+        typed = after(demo_scene, TurnOnEdge(proxy=box.id, by_deg=by, side=side))
+        held = crate(by_hand).mesh(camera).points
+        assert np.abs(held - crate(typed).mesh(camera).points).max() < 2e-3
+    stepped = after(
+        demo_scene, SwingOnEdge(proxy=box.id, start=start, end=end, side=side, step_deg=15)
+    )
+    typed = after(demo_scene, TurnOnEdge(proxy=box.id, by_deg=45, side=side))
+    assert (
+        np.abs(crate(stepped).mesh(camera).points - crate(typed).mesh(camera).points).max() < 1e-6
+    )
+
+
+def test_only_what_is_held_itself_swings(demo_scene):
+    box = crate(demo_scene)
+    with pytest.raises(Refusal, match="Take hold of"):
+        changed(demo_scene, SwingOnEdge(proxy=box.id, start=(5, 5), end=(400, 400)))

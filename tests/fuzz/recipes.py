@@ -27,6 +27,7 @@ def recipes(scene: Scene) -> list[Recipe]:
     turn, foot = box.frame()
     w, d, h = box.width_m / 2, box.depth_m / 2, box.height_m
     front = [tuple(turn @ np.array(at) + foot) for at in ((-w, h / 2, d), (w, h / 2, d))]
+    (middle,) = pixels(tuple(turn @ np.array((0, h / 2, d)) + foot))
     x, z, level = floor.x + 0.5, -6.0, floor.level_m
     ring = [(x + 0.3 * np.cos(a), level, z + 0.3 * np.sin(a)) for a in np.linspace(0, 6, 12)]
     feet = pixels((x - 0.5, 0, z), (x + 0.5, 0, z))
@@ -89,6 +90,8 @@ def recipes(scene: Scene) -> list[Recipe]:
         [{"verb": verb, "distance_m": 0.5} for verb in ("Truck", "Rise", "Against")],
         [{"verb": "PutShot", "called": "Nothing"}],
         [{"verb": "TurnOnEdge", "proxy": "box-24", "by_deg": 20.0, "side": "far top"}],
+        [{"verb": "SwingOnEdge", "proxy": "box-24", "start": middle,
+          "end": [middle[0] + 9, middle[1]]}],
         [{"verb": "OpenOn", "proxy": "box-24", "by_deg": 40.0, "first": 0, "last": 50},
          {"verb": "KeyProxy", "proxy": "box-24", "frame": 20, "x": 1.0},
          {"verb": "PutTracks", "part": "box-24", "keys": {"z": [{"frame": 0, "value": -4.0}]}},

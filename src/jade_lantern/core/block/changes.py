@@ -25,7 +25,7 @@ from .gestures import (
     TurnAlong,
 )
 from .grow import GrowOutline, TraceOutline
-from .hinges import TurnOnEdge
+from .hinges import SwingOnEdge, TurnOnEdge
 from .labels import ReadOff
 from .over import MeetEdges, RunOver
 from .pull import PullPart, WeldCorners
@@ -57,6 +57,7 @@ BlockChange = (
     | Swing
     | Turn
     | TurnOnEdge
+    | SwingOnEdge
     | TurnAlong
     | AlignTo
     | SettleOnto

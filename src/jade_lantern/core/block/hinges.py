@@ -9,6 +9,7 @@ from pydantic import Field
 
 from ..arrays import Floats
 from ..camera import Camera
+from ..pick import Pick, ray_of
 from ..proxy import Stood
 from ..refusal import Refusal
 from ..scene.edits import Edit, altered
@@ -17,6 +18,7 @@ from ..scene.moment import standing_at, turned_about
 from ..value import Point3
 from .gestures import OfStood
 from .parts import in_world, solid_of
+from .under import Surfaces
 
 # An upright edge of its front or its back; a level one of its foot or its top, at the front or the
 # back, or at a side.
@@ -25,6 +27,7 @@ Side = Literal[
     "left foot", "right foot", "left top", "right top",
 ]  # fmt: skip
 SIDES: tuple[Side, ...] = get_args(Side)
+Ends = tuple[Point3, Point3]
 Corners = tuple[Annotated[int, Field(ge=1)], Annotated[int, Field(ge=1)]]
 
 
@@ -40,16 +43,73 @@ class TurnOnEdge(OfStood):
 
     def edit(self, scene: Scene) -> Edit:
         camera, proxy = self.held(scene)
-        a, b = hinge_of(proxy, camera, self.side, self.edge)
-        way = np.subtract(b, a)
-        turn, place = proxy.frame()
-        after = turned_about(turn, place, np.array(a), way / np.linalg.norm(way), self.by_deg)
-        return altered(proxy.id, **{n: round(v, 9) for n, v in standing_at(*after).items()})
+        return _turned(proxy, hinge_of(proxy, camera, self.side, self.edge), self.by_deg)
 
 
-def hinge_of(
-    proxy: Stood, camera: Camera, side: Side, edge: Corners | None = None
-) -> tuple[Point3, Point3]:
+class SwingOnEdge(OfStood):
+    """Turn a proxy about one of its edges (see `TurnOnEdge`) so that what is picked on it first
+    comes as near as it can to a second place. step_deg: by multiples of so many degrees; 0 for
+    any."""
+
+    verb: Literal["SwingOnEdge"] = "SwingOnEdge"
+    start: Pick
+    end: Pick
+    side: Side = "left"
+    edge: Corners | None = None
+    step_deg: Annotated[float, Field(ge=0, le=180)] = 0.0
+
+    def edit(self, scene: Scene) -> Edit:
+        camera, proxy = self.held(scene)
+        hinge = hinge_of(proxy, camera, self.side, self.edge)
+        origin, ray = ray_of(camera, self.start)
+        own = tuple(p for p in scene.proxies if p.id == proxy.id)
+        held = Surfaces(own, camera).nearest(origin, ray)
+        if held is None:
+            raise Refusal(f"Take hold of {proxy.name} itself to turn it on its edge.")
+        by = _angle_to(held.point, hinge, *ray_of(camera, self.end))
+        if self.step_deg:
+            by = round(by / self.step_deg) * self.step_deg
+        return _turned(proxy, hinge, by)
+
+
+def _angle_to(held: Floats, hinge: Ends, origin: Floats, ray: Floats) -> float:
+    """By how many degrees a place (3,) has to turn about a hinge to be nearest to a ray; of angles
+    that are as good, the smallest. Looked for at every degree, then closed in on."""
+    foot = np.array(hinge[0])
+    way = np.subtract(hinge[1], foot)
+    way = way / np.linalg.norm(way)
+    arm = held - foot
+    along = way * float(arm @ way)
+    out = arm - along
+    if np.linalg.norm(out) < 1e-6:
+        raise Refusal("This place lies on the edge itself, so nothing turns it.")
+    side = np.cross(way, out)
+    ray = ray / np.linalg.norm(ray)
+
+    def off(degrees: Floats) -> Floats:
+        t = np.radians(degrees)[:, None]
+        to = foot + along + np.cos(t) * out + np.sin(t) * side - origin
+        ahead = to @ ray
+        # what is behind the camera is never meant
+        return np.where(ahead > 0, np.linalg.norm(np.cross(to, ray), axis=1) / ahead, np.inf)
+
+    degrees, step = np.arange(-180.0, 180.0), 1.0
+    for _ in range(6):
+        far = off(degrees)
+        good = degrees[far <= far.min() * (1 + 1e-6) + 1e-12]
+        best = float(good[np.argmin(np.abs(good))])
+        degrees, step = best + step * np.linspace(-1, 1, 21), step / 10
+    return best
+
+
+def _turned(proxy: Stood, hinge: Ends, by_deg: float) -> Edit:
+    way = np.subtract(hinge[1], hinge[0])
+    turn, place = proxy.frame()
+    after = turned_about(turn, place, np.array(hinge[0]), way / np.linalg.norm(way), by_deg)
+    return altered(proxy.id, **{n: round(v, 9) for n, v in standing_at(*after).items()})
+
+
+def hinge_of(proxy: Stood, camera: Camera, side: Side, edge: Corners | None = None) -> Ends:
     """The two ends of an edge, in the world. Raises Refusal where it has no length."""
     if edge is not None:
         solid = solid_of(proxy, camera)

@@ -6,7 +6,9 @@
   import Stroke from '../../views/marks/Stroke.svelte';
   import { far } from '../../views/hand';
   import { length } from '../../lib/units.svelte';
+  import { tool } from '../../project/tool.svelte';
   import { blockHand } from './hand.svelte';
+  import { endsOf, hinge, SWINGING } from './hinge.svelte';
   import LeakMap from './marks/LeakMap.svelte';
   import Labels from './marks/Labels.svelte';
   import { parts } from './parts.svelte';
@@ -25,6 +27,7 @@
 
   const handles = $derived.by(() => {
     if (!shown || !camera || blockHand.picking || show.parts) return [];
+    if (tool.name === SWINGING) return [];
     const seen = shown.handles.flatMap((h) => {
       const held = blockHand.held;
       const mine = held?.id === shown.id && held.role === h.role;
@@ -44,6 +47,11 @@
         ring.at = [ring.at[0] + 2 * by[0], ring.at[1] + 2 * by[1]];
     }
     return seen.map((h) => ({ ...h, grip: Math.min(Math.max(room(h.at, h.role) / 2, 5), GRIP) }));
+  });
+  const hinged = $derived.by(() => {
+    if (!shown || !camera || tool.name !== SWINGING) return null;
+    const ends = endsOf(shown, hinge.side).map((p) => project(camera, p as never));
+    return ends[0] && ends[1] ? [view(ends[0]), view(ends[1])] : null;
   });
   const line = $derived(
     [...blockHand.picks, ...(blockHand.picking && blockHand.hover ? [blockHand.hover] : [])].map(
@@ -188,6 +196,9 @@
   />
 {/each}
 
+{#if hinged}
+  <Stroke points={hinged} colour="var(--color-lantern)" width={3} under={2} />
+{/if}
 {#each handles as h (h.role)}
   <g transform="translate({h.at[0]} {h.at[1]})">
     {#if h.role === 'top'}

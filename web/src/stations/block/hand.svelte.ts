@@ -6,6 +6,7 @@ import { tool } from '../../project/tool.svelte';
 import { inWorld, onLevel, project as seen, type Point } from '../../views/camera';
 import { caught, far, type Hand } from '../../views/hand';
 import type { Slid } from '../../views/station';
+import { hinge, SWINGING } from './hinge.svelte';
 import { parts } from './parts.svelte';
 import { pickingOf, type Picking } from './picking';
 import { underPointer } from './pointed.svelte';
@@ -69,6 +70,11 @@ class BlockHand implements Hand {
     this.#before = { picks: this.picks, refs: selection.refs };
     if (this.picking) {
       this.#pick(at);
+      return true;
+    }
+    const swung = tool.name === SWINGING && selection.one('proxy');
+    if (swung) {
+      this.held = { id: swung, role: 'edge', from: at, to: at };
       return true;
     }
     if (grip && !show.parts) {
@@ -315,6 +321,15 @@ class BlockHand implements Hand {
     if (h.role === 'body' || h.role === 'foot')
       return { verb: 'Slide', proxy, start: h.from, end: h.to };
     if (h.role === 'top') return { verb: 'Raise', proxy, to: h.to };
+    if (h.role === 'edge')
+      return {
+        verb: 'SwingOnEdge',
+        proxy,
+        start: h.from,
+        end: h.to,
+        side: hinge.side,
+        step_deg: this.free ? 15 : 0,
+      };
     if (h.role === 'turn')
       return { verb: 'Swing', proxy, start: h.from, end: h.to, step_deg: this.free ? 15 : 0 };
     return { verb: 'PullCorner', proxy, corner: Number(h.role.slice(7)), to: h.to };

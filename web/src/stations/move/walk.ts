@@ -1,8 +1,9 @@
-/** The shot in the walk view: a dot a frame, its keys, how far it may go; and keys dragged there, on
- *  their level, or up and down with Shift. */
+/** The shot in the walk view: a dot a frame, those in which it breaks, its keys, how far it may go;
+ *  and keys dragged there, on their level, or up and down with Shift. */
 import type { Change } from '../../lib/api/client';
 import { playhead } from '../../project/playhead.svelte';
 import { project } from '../../project/project.svelte';
+import { wholeMove } from '../../project/strip.svelte';
 import { selection } from '../../project/selection.svelte';
 import type { Point3, WalkHand, WorldRay } from '../../views/hand';
 import { pathOf, shotAt } from '../../views/shot';
@@ -19,6 +20,18 @@ const SIDES: [string, number, number][] = [
   ['forward', 2, -1],
 ];
 
+const BREAKS = '#ff8f6b';
+
+/** Frames in which more leaks or is revealed than is allowed beyond what the best one shows. */
+function brokenFrames(): number[] {
+  const strip = wholeMove.now;
+  if (!strip) return [];
+  const shares = strip.leak.map((v, f) => (v ?? NaN) + (strip.reveal[f] ?? NaN));
+  const known = shares.filter((v) => !Number.isNaN(v));
+  const least = known.length ? Math.min(...known) : 0;
+  return shares.flatMap((v, f) => (v - least > limits.most ? [f] : []));
+}
+
 /** What is drawn of the shot. */
 export function walkLines(): WalkLine[] {
   const { shot, keys, reading } = project;
@@ -29,6 +42,19 @@ export function walkLines(): WalkLine[] {
     { points: path, colour: '#ffd166', dots: 3 },
     { points: keys.map((k) => k.position as Point3), colour: '#ffd166', dots: 7 },
   ];
+  const broken = brokenFrames();
+  if (path.length === shot.frames && broken.length)
+    out.push({ points: broken.map((f) => path[f]), colour: BREAKS, dots: 4 });
+  const { amount } = limits;
+  const made = project.move?.amount ?? 1;
+  if (amount?.breaks && amount.frame !== null && made > 0) {
+    // where the camera may be at most in the frame that breaks first: a move is driven straight
+    const there = shotAt(shot, amount.frame, sighted).position;
+    const end = there.map(
+      (v, i) => sighted.position[i] + (amount.most / made) * (v - sighted.position[i]),
+    ) as Point3;
+    out.push({ points: [end], colour: BREAKS, dots: 9 });
+  }
   const camera = shotAt(shot, playhead.at, sighted);
   for (const [way, axis, sign] of SIDES) {
     const found = limits.ways[way as keyof typeof limits.ways];
@@ -36,7 +62,7 @@ export function walkLines(): WalkLine[] {
     const end = camera.position.map(
       (v, i) => v + sign * found.most * camera.rotation[axis][i],
     ) as Point3;
-    out.push({ points: [camera.position as Point3, end], colour: '#ff8f6b', line: true, dots: 5 });
+    out.push({ points: [camera.position as Point3, end], colour: BREAKS, line: true, dots: 5 });
   }
   return out;
 }

@@ -2,7 +2,7 @@
   /** One proxy: its numbers, and what is done with it as a whole. */
   import { Select } from 'flowbite-svelte';
   import Heading from '../../../lib/Heading.svelte';
-  import { EDGES, type EdgeName } from '../../../project/edges';
+  import { EDGES } from '../../../project/edges';
   import NumberField from '../../../project/NumberField.svelte';
   import { project } from '../../../project/project.svelte';
   import Section from '../../../lib/Section.svelte';
@@ -10,6 +10,7 @@
   import { tool } from '../../../project/tool.svelte';
   import { isBearing, nameOf, waysOf } from '../../../project/headings';
   import type { Change, Proxy } from '../../../lib/api/client';
+  import { hinge, SWINGING } from '../hinge.svelte';
   import { KINDS } from '../kinds';
   import { duplicate, remove } from '../selected';
   import Press from '../../../lib/Press.svelte';
@@ -38,7 +39,6 @@
   const level = $derived(waysOf(project.scene?.sighting.traces).filter((way) => way !== 'up'));
   let about = $state<'foot' | 'left' | 'right'>('foot');
   let along = $state('across');
-  let onEdge = $state<EdgeName>('left');
   const row = $derived('row' in chosen ? chosen.row : null);
   const mirror = $derived('mirror' in chosen ? chosen.mirror : null);
   const keep = (change: Change) => void project.keep(change);
@@ -118,7 +118,7 @@
         placeholder=""
         class="w-[150px]"
         aria-label="The edge it turns about"
-        bind:value={onEdge}
+        bind:value={hinge.side}
       >
         {#each EDGES as [name, words] (name)}<option value={name}>{words}</option>{/each}
       </Select>
@@ -127,10 +127,17 @@
           tight
           title="Turn it about that edge by 15°"
           onclick={() =>
-            keep({ verb: 'TurnOnEdge', proxy: chosen.id, side: onEdge, by_deg: by } as Change)}
+            keep({ verb: 'TurnOnEdge', proxy: chosen.id, side: hinge.side, by_deg: by } as Change)}
           >{by < 0 ? '−15°' : '+15°'}</Press
         >
       {/each}
+      <Press
+        tight
+        aria-pressed={tool.name === SWINGING}
+        title="Drag it about that edge in the lens view; with Shift by 15°"
+        does="turn it on its edge by hand"
+        onclick={() => tool.choose(SWINGING, true)}>By hand</Press
+      >
     </div>
     <div class="flex flex-wrap items-center gap-1 py-1" role="group" aria-label="Turn along">
       <span class="mr-auto text-quiet">Along</span>
