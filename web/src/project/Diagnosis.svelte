@@ -40,7 +40,7 @@
 
 {#if !bare}
   <Heading>
-    Where the trick would show <small>frame {told?.frame ?? playhead.frame}</small>
+    Where the trick would show <small>frame {playhead.numbered(told?.frame)}</small>
   </Heading>
 {/if}
 {#if why}

@@ -14,6 +14,16 @@ class Playhead {
     return Math.round(this.at);
   }
 
+  /** The shot's own number of a frame: they are counted from the one that its first has. */
+  numbered(frame = this.frame) {
+    return frame + (project.move?.first ?? 0);
+  }
+
+  /** The frame of a number of the shot's own. */
+  frameOf(number: number) {
+    return Math.max(Math.round(number) - (project.move?.first ?? 0), 0);
+  }
+
   /** The first and last frame that are played, of a shot so long. */
   loop(frames: number): [number, number] {
     const [a, b] = [this.begin ?? 0, this.end ?? frames - 1].map((f) =>

@@ -365,7 +365,7 @@
     peek.at
       ? `Peek · ${Math.abs(peek.at.aside).toFixed(1)}° aside, ${Math.abs(peek.at.up).toFixed(1)}° over`
       : draws.shot
-        ? `Shot · frame ${playhead.frame} · ${(playhead.at / scene.move.fps!).toFixed(1)} s`
+        ? `Shot · frame ${playhead.numbered()} · ${(playhead.at / scene.move.fps!).toFixed(1)} s`
         : `Lens · ${Math.round(win.zoom * 100)} %`,
   );
 </script>

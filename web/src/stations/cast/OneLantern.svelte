@@ -60,7 +60,7 @@
       title="From where the shot camera is at the frame that is looked at, through its lens"
       onclick={() =>
         project.keep({ verb: 'PlaceLantern', lantern: lantern.id, frame: playhead.frame })}
-      >{lantern.view ? 'Its own place' : `The shot at frame ${playhead.frame}`}</Press
+      >{lantern.view ? 'Its own place' : `The shot at frame ${playhead.numbered()}`}</Press
     >
   </div>
   {#if lantern.plate}<Crop {lantern} plate={lantern.plate} {set} />{/if}

@@ -180,8 +180,8 @@
                 <Press
                   kind="bare"
                   class={at.share > 0.01 ? 'text-warning' : ''}
-                  title={`at frame ${at.frame}`}
-                  aria-label={`${row.name}: ${(100 * at.share).toFixed(1)} % at its worst, frame ${at.frame}`}
+                  title={`at frame ${playhead.numbered(at.frame)}`}
+                  aria-label={`${row.name}: ${(100 * at.share).toFixed(1)} % at its worst, frame ${playhead.numbered(at.frame)}`}
                   onclick={() => {
                     show.shot = true;
                     playhead.at = at.frame;

@@ -3,6 +3,7 @@
   import Heading from '../../lib/Heading.svelte';
   import { api, type DeliveryOut } from '../../lib/api/client';
   import NumberField from '../../project/NumberField.svelte';
+  import { playhead } from '../../project/playhead.svelte';
   import { project } from '../../project/project.svelte';
   import { bytes } from '../../lib/words';
   import Progress from '../../lib/Progress.svelte';
@@ -112,16 +113,16 @@
     places={0}
     step={1}
     min={0}
-    value={first}
-    onkeep={(v) => (range = [Math.round(v), last])}
+    value={playhead.numbered(first)}
+    onkeep={(v) => (range = [playhead.frameOf(v), last])}
   />
   <NumberField
     label="Last frame"
     places={0}
     step={1}
     min={0}
-    value={last}
-    onkeep={(v) => (range = [first, Math.round(v)])}
+    value={playhead.numbered(last)}
+    onkeep={(v) => (range = [first, playhead.frameOf(v)])}
   />
 </div>
 <Press main class="mt-2 w-full" disabled={!stood} onclick={() => deliver(kind)}

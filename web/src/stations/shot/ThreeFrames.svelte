@@ -64,7 +64,7 @@
           />
         {/if}
         <figcaption class="mt-1 flex items-center justify-between text-[12px] text-quiet">
-          <span>{name}: frame <span class="num">{frame + (project.move?.first ?? 0)}</span></span>
+          <span>{name}: frame <span class="num">{playhead.numbered(frame)}</span></span>
           <Press tight onclick={() => goTo(frame)}>Go there</Press>
         </figcaption>
       </figure>

@@ -217,7 +217,7 @@
       >
     {/if}
     {#if worst !== null && keys.length}
-      <Press tight onclick={goWorst}>Worst: frame {worst}</Press>
+      <Press tight onclick={goWorst}>Worst: frame {playhead.numbered(worst)}</Press>
     {/if}
   </div>
   <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
@@ -275,7 +275,7 @@
     {#each ticks as t (t)}
       <span
         class="num absolute top-0 -translate-x-1/2 text-[12px] text-quiet"
-        style="left: {share(t)}%">{t}</span
+        style="left: {share(t)}%">{t + first}</span
       >
       <span class="absolute top-[19px] h-1 w-px bg-line" style="left: {share(t)}%"></span>
     {/each}
@@ -297,7 +297,7 @@
         class="absolute top-[23px] -translate-x-1/2"
         style="left: {share(f)}%"
         data-key={k.frame}
-        aria-label="Key at {f}"
+        aria-label="Key at {f + first}"
         onclick={() => (playhead.at = f)}
       >
         <svg width="16" height="18" viewBox="0 0 16 18" aria-hidden="true"

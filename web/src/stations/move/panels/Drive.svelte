@@ -2,6 +2,7 @@
   /** How much of the move is made, and how much of it stands up. */
   import { Range } from 'flowbite-svelte';
   import Press from '../../../lib/Press.svelte';
+  import { playhead } from '../../../project/playhead.svelte';
   import { project } from '../../../project/project.svelte';
   import { limits, percent } from '../limits.svelte';
 
@@ -25,7 +26,7 @@
     {:else if stands.most < 0.02}{stands.breaks} shows from its first step on
     {:else}stands up to <b class="num text-ink">{percent(stands.most)}</b>, then
       {stands.breaks === 'wall' ? 'it goes through something' : stands.breaks}
-      {stands.frame === null ? '' : `at ${stands.frame}`}
+      {stands.frame === null ? '' : `at ${playhead.numbered(stands.frame)}`}
     {/if}
   </span>
 </div>

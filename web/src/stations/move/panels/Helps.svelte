@@ -58,7 +58,7 @@
   }
 </script>
 
-<Section title="What would help" note="at frame {playhead.frame}">
+<Section title="What would help" note="at frame {playhead.numbered()}">
   <div
     {@attach () => {
       wanted = true;

@@ -16,7 +16,7 @@
   const focal = $derived(project.reading?.focal_35mm?.value ?? 0);
 </script>
 
-<Section title="How far it may go" note="from frame {playhead.frame}">
+<Section title="How far it may go" note="from frame {playhead.numbered()}">
   <div
     {@attach () => {
       wanted = true;

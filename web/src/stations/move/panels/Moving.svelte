@@ -123,16 +123,16 @@
         places={0}
         step={1}
         min={0}
-        value={from}
-        onkeep={(v) => (span = [Math.round(v), to])}
+        value={playhead.numbered(from)}
+        onkeep={(v) => (span = [playhead.frameOf(v), to])}
       />
       <NumberField
         label="to frame"
         places={0}
         step={1}
         min={0}
-        value={to}
-        onkeep={(v) => (span = [from, Math.round(v)])}
+        value={playhead.numbered(to)}
+        onkeep={(v) => (span = [from, playhead.frameOf(v)])}
       />
     </div>
     {#if !glazed}
@@ -145,7 +145,7 @@
     {/if}
     <Press class="mt-1 w-full" onclick={() => void project.keep(open)}>Open it over the shot</Press>
     {#if now}
-      <p class="mt-1.5 font-medium">Where it is at frame {playhead.frame}</p>
+      <p class="mt-1.5 font-medium">Where it is at frame {playhead.numbered()}</p>
       {#each PLACES as [name, label, unit] (name)}
         <NumberField
           {label}

@@ -40,7 +40,7 @@
 </script>
 
 <Section
-  title={key ? `Key at ${at}` : `Frame ${at}`}
+  title={`${key ? 'Key at' : 'Frame'} ${playhead.numbered(at)}`}
   note="{keys.length} {keys.length === 1 ? 'key' : 'keys'}"
   open
 >

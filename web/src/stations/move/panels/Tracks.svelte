@@ -130,8 +130,8 @@
         places={0}
         step={1}
         min={0}
-        value={span[name]}
-        onkeep={(v) => (span = { ...span, [name]: Math.round(v) })}
+        value={playhead.numbered(span[name])}
+        onkeep={(v) => (span = { ...span, [name]: playhead.frameOf(v) })}
       />
     {/each}
   </div>
