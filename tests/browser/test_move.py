@@ -232,3 +232,41 @@ def test_a_door_is_glazed_and_opens_on_its_edge(page: Page) -> None:
     for _ in range(3):
         with one_change(page):
             page.keyboard.press("Control+z")
+
+
+def test_a_rendered_preview_is_played_and_three_frames_are_looked_at(page: Page) -> None:
+    open_project(page, "Lantern Quay, split")
+    go_to(page, "Move")
+    page.get_by_label("Frame, seconds or timecode to go to").fill("92")
+    page.get_by_label("Frame, seconds or timecode to go to").press("Enter")
+    preview = page.get_by_role("button", name="Preview")
+    preview.click()
+    # those from the frame that is looked at on are made first
+    expect(page.get_by_label("Rendered frame")).to_be_visible(timeout=60_000)
+    preview.click()
+    expect(page.get_by_label("Rendered frame")).to_have_count(0)
+    page.get_by_role("button", name="Side by side").click()
+    shown = page.get_by_role("dialog", name="Side by side")
+    for name in ("The still", "First frame", "Last frame"):
+        picture = shown.get_by_alt_text(name)
+        expect(picture).to_have_js_property("complete", value=True)
+        page.wait_for_function(
+            "name => document.querySelector(`img[alt='${name}']`).naturalWidth > 300", arg=name
+        )
+    shown.get_by_role("button", name="Go there").first.click()
+    expect(page.get_by_text("Shot · frame 0")).to_be_visible()
+    expect(shown).to_be_hidden()
+
+
+def test_a_crate_is_turned_on_its_edge_by_hand(page: Page) -> None:
+    open_project(page, "Lantern Quay")
+    go_to(page, "Block")
+    page.get_by_role("button", name="crate 1 box").click()
+    page.get_by_role("button", name="Turn and place").click()
+    page.get_by_role("button", name="By hand").click()
+    with one_change(page):
+        drag(page, (0.54, 0.8), (0.6, 0.78))
+    crate = next(p for p in state(page)["scene"]["proxies"] if p["name"] == "crate 1")
+    assert abs(crate["turn_deg"]) > 5
+    with one_change(page):
+        page.keyboard.press("Control+z")

@@ -3,12 +3,15 @@
 import json
 import time
 
+import cv2
 import numpy as np
 import pytest
 
+from jade_lantern.core.deliver.frames import frames
+from jade_lantern.core.move.frames import render_request
 from jade_lantern.core.move.limits import WAYS, limits
 from jade_lantern.core.move.strip import Strip, whole_move
-from jade_lantern.studio import arrays, strips
+from jade_lantern.studio import arrays, projects, strips
 from tests.studio.test_commands import run
 
 
@@ -108,3 +111,16 @@ def test_of_a_long_shot_a_try_is_told_what_is_seen_of_it_and_the_frame_looked_at
     assert np.abs(after[some[:, 0].astype(int)] - some).max() < 1e-9
     beyond = api.post(f"projects/{project.pk}/tries", base=3, change=change, frame=99_999)
     assert beyond.status_code == 200
+
+
+def test_a_frame_is_shown_small_as_it_is_delivered(api, project, demo_scene, still):
+    assert api.keep(project.pk, 0, verb="CutTo", width=1080, height=1080).status_code == 200
+    scene = projects.scene_based_on(project.pk, 1)
+    answer = api.get(f"projects/{project.pk}/frame.jpg?revision=1&frame=60&width=320")
+    shown = cv2.imdecode(np.frombuffer(answer.content, np.uint8), cv2.IMREAD_COLOR)[..., ::-1]
+    (frame,) = frames(scene, lambda _: still.pixels, render_request(scene, 320, 60, 60))
+    assert shown.shape == (320, 320, 3)
+    assert cv2.PSNR(np.ascontiguousarray(shown), np.ascontiguousarray(frame[..., :3])) > 33
+    beyond = api.get(f"projects/{project.pk}/frame.jpg?revision=1&frame=96")
+    assert beyond.status_code == 422
+    assert "not all in the shot" in beyond.json()["message"]
