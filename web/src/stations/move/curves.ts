@@ -1,6 +1,7 @@
 /** The shot's tracks as curves: what each number is at every frame, and where its keys are. */
 import type { CameraReading, Move } from '../../lib/api/client';
 import type { Shot } from '../../project/known';
+import type { Point3 } from '../../views/hand';
 import { shotAt } from '../../views/shot';
 
 export type TrackName = 'position' | 'aim' | 'focal_mm' | 'roll_deg';
@@ -12,8 +13,7 @@ export interface Curve {
   tones: string[];
   low: number;
   high: number;
-  keys: { frame: number; value: number }[];
-  bends: boolean; // a key goes up and down by the hand
+  keys: { frame: number; line: number; value: number }[]; // one on each line
   says: (frame: number) => string;
 }
 
@@ -44,10 +44,14 @@ export function curvesOf(shot: Shot | null, sighted: CameraReading | null, move:
     const all = lines.flat();
     const [least, most] = [Math.min(...all), Math.max(...all)];
     const room = Math.max((most - least) * 0.1, 0.05);
-    const value = (frame: number) => lines[0][Math.round(step ? frame / step : 0)] ?? 0;
-    const keys = (move[track] ?? []).map((k) => ({ frame: k.frame, value: value(k.frame) }));
-    const bends = track === 'focal_mm' || track === 'roll_deg';
-    return { track, title, lines, tones, low: least - room, high: most + room, keys, bends, says };
+    const keys = lines.flatMap((values, line) =>
+      (move[track] ?? []).map(({ frame }) => ({
+        frame,
+        line,
+        value: values[Math.round(step ? frame / step : 0)] ?? 0,
+      })),
+    );
+    return { track, title, lines, tones, low: least - room, high: most + room, keys, says };
   };
   const from = (i: number) => cameras.map((c) => c.position[i] - start.position[i]);
   return [
@@ -83,4 +87,41 @@ export function curvesOf(shot: Shot | null, sighted: CameraReading | null, move:
       (f) => `${facing(at(f)).roll.toFixed(1)}°`,
     ),
   ];
+}
+
+type AnyKey = {
+  frame: number;
+  at?: number[];
+  value?: number;
+  way?: boolean;
+  proxy?: string | null;
+};
+
+/** A key with one of its curves' values taken up by so much, as they are drawn: metres across, up or
+ *  away; degrees of turn or tilt; mm; degrees. What follows a proxy stays on it. from: where the
+ *  camera is at the key. */
+export function bentKey<K extends AnyKey>(
+  track: TrackName,
+  key: K,
+  line: number,
+  by: number,
+  from: Point3 | undefined,
+): K {
+  if (track === 'focal_mm') return { ...key, value: Math.max((key.value ?? 0) + by, 2) };
+  if (track === 'roll_deg') return { ...key, value: (key.value ?? 0) + by };
+  const at = key.at ?? [0, 0, 0];
+  if (track === 'position')
+    return { ...key, at: at.map((v, i) => (i === line ? v + (line === 2 ? -by : by) : v)) };
+  if (key.proxy || (!key.way && !from)) return key;
+  const eye = key.way || !from ? [0, 0, 0] : from;
+  const [x, y, z] = at.map((v, i) => v - eye[i]);
+  const far = Math.hypot(x, y, z);
+  const most = 89.9 / DEG; // straight up and down there is no turn
+  const tilt = Math.asin(Math.min(Math.max(y / far, -1), 1)) + (line === 1 ? by / DEG : 0);
+  const [up, turn] = [
+    Math.min(Math.max(tilt, -most), most),
+    Math.atan2(x, -z) + (line === 0 ? by / DEG : 0),
+  ];
+  const way = [Math.sin(turn) * Math.cos(up), Math.sin(up), -Math.cos(turn) * Math.cos(up)];
+  return { ...key, at: way.map((v, i) => v * far + eye[i]) };
 }

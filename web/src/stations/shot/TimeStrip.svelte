@@ -8,6 +8,8 @@
   import { Input } from 'flowbite-svelte';
   import Press from '../../lib/Press.svelte';
   import { frameOf, timecode } from '../../project/timecode';
+  import { group } from './group.svelte';
+  import KeyGroup from './KeyGroup.svelte';
   import { preview } from './preview.svelte';
   import { sideBySide } from './sidebyside.svelte';
   import ThreeFrames from './ThreeFrames.svelte';
@@ -24,6 +26,7 @@
   let handle: HTMLDivElement;
   let pressed = false;
   let scrubbing = false;
+  let marking: number | null = null; // the frame at which a group of keys was begun
   let dragged = $state.raw<{ from: number; to: number } | null>(null);
 
   $effect(() => {
@@ -121,6 +124,12 @@
     handle.focus();
     pressed = true;
     playhead.playing = false;
+    if (e.shiftKey) {
+      marking = frameAt(e);
+      group.mark(marking, marking);
+      return;
+    }
+    group.marked = false;
     const key = (e.target as Element).closest('[data-key]')?.getAttribute('data-key');
     if (key) dragged = { from: Number(key), to: Number(key) };
     else scrubbing = true;
@@ -129,7 +138,8 @@
     if (!key && e.clientY - strip.getBoundingClientRect().top > BANDS_TOP) showWhy(playhead.frame);
   }
   function movePointer(e: PointerEvent) {
-    if (dragged) {
+    if (marking !== null) group.mark(marking, frameAt(e));
+    else if (dragged) {
       dragged = { ...dragged, to: frameAt(e) };
       playhead.at = dragged.to;
     } else if (scrubbing) playhead.at = frameAt(e);
@@ -140,10 +150,15 @@
     if (e.type === 'lostpointercapture' && e.target !== strip) return;
     if (!pressed) return;
     pressed = scrubbing = false;
-    dragged = null;
+    dragged = marking = null;
   }
   function up() {
     pressed = scrubbing = false;
+    if (marking !== null) {
+      marking = null;
+      group.marked = keys.some((k) => k.frame >= group.first && k.frame <= group.last);
+      return;
+    }
     const d = dragged;
     if (d && d.to !== d.from)
       void project
@@ -225,7 +240,9 @@
     bind:this={strip}
     class="relative mx-2 mt-3 h-14 cursor-pointer touch-none"
     role="group"
+    data-strip
     aria-label="The shot in time"
+    title="Shift and drag marks keys, to be moved, stretched or copied together"
     onpointerdown={down}
     onpointermove={movePointer}
     onpointerup={up}
@@ -309,6 +326,7 @@
         >
       </Press>
     {/each}
+    {#if group.marked}<KeyGroup {last} />{/if}
   </div>
 </footer>
 {#if sideBySide.open}<ThreeFrames />{/if}

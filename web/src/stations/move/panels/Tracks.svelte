@@ -7,24 +7,30 @@
   import NumberField from '../../../project/NumberField.svelte';
   import { playhead } from '../../../project/playhead.svelte';
   import { project } from '../../../project/project.svelte';
-  import { curvesOf, type Curve } from '../curves';
+  import type { Point3 } from '../../../views/hand';
+  import { group } from '../../shot/group.svelte';
+  import { bentKey, curvesOf, type Curve } from '../curves';
 
   const HIGH = 40;
   const move = $derived(project.scene!.move);
   const last = $derived(Math.max((move.frames ?? 96) - 1, 1));
   const curves = $derived(curvesOf(project.shot, project.reading?.camera ?? null, move));
-  let span = $state({ first: 0, last: 0, to_first: 0, to_last: 0 });
-  let held = $state.raw<{ of: Curve; frame: number; at: number; from: [number, number] } | null>(
-    null,
-  );
+  interface Held {
+    of: Curve;
+    frame: number;
+    line: number;
+    at: number;
+    from: [number, number];
+  }
+  let held = $state.raw<Held | null>(null);
 
   const x = (frame: number) => (frame / last) * 100;
   const y = (of: Curve, value: number) =>
     HIGH - 4 - ((value - of.low) / (of.high - of.low)) * (HIGH - 8);
 
-  /** The track with its key taken to another frame, and to another value where that is a number. */
+  /** The track with its key taken to another frame, and to another value on one of its lines. */
   function bent(e: PointerEvent): Change | null {
-    const { of, frame, from } = held!;
+    const { of, frame, line, from } = held!;
     const box = (e.currentTarget as SVGElement).getBoundingClientRect();
     const to = Math.round(
       Math.min(Math.max(frame + ((e.clientX - from[0]) / box.width) * last, 0), last),
@@ -33,14 +39,14 @@
     const keys = move[of.track] ?? [];
     if (keys.some((k) => k.frame === to && k.frame !== frame)) return null;
     const up = ((from[1] - e.clientY) / (HIGH - 8)) * (of.high - of.low);
-    const value = e.shiftKey || !of.bends ? 0 : up;
+    // what is drawn is made by the move's amount, the keys are not
+    const by = e.shiftKey ? 0 : up / Math.max(move.amount ?? 1, 0.01);
+    const from_ = project.keys.find((k) => k.frame === frame)?.position as Point3 | undefined;
     return {
       verb: 'SetShotTrack',
       of: of.track,
       keys: keys.map((k) =>
-        k.frame !== frame
-          ? k
-          : { ...k, frame: to, ...('value' in k ? { value: k.value + value } : {}) },
+        k.frame !== frame ? k : { ...bentKey(of.track, k, line, by, from_), frame: to },
       ),
     } as Change;
   }
@@ -50,11 +56,10 @@
     ['to_first', 'go to'],
     ['to_last', 'and'],
   ] as const;
-  const retime = (copies: boolean) =>
-    project.keep({ verb: 'RetimeKeys', ...span, copies } as Change);
+  const retime = (copies: boolean) => project.keep(group.change(copies));
 </script>
 
-<Section title="Tracks" note="{curves.reduce((n, c) => n + c.keys.length, 0)} keys">
+<Section title="Tracks" note="{curves.reduce((n, c) => n + (move[c.track]?.length ?? 0), 0)} keys">
   {#each curves as of (of.track)}
     <div class="mb-1.5">
       <div class="flex justify-between text-[12px] text-quiet">
@@ -103,7 +108,7 @@
           stroke="var(--color-lantern)"
           vector-effect="non-scaling-stroke"
         />
-        {#each of.keys as key (key.frame)}
+        {#each of.keys as key (`${key.frame}.${key.line}`)}
           <!-- svelte-ignore a11y_no_static_element_interactions -->
           <ellipse
             class="cursor-grab"
@@ -111,11 +116,14 @@
             cy={y(of, key.value)}
             rx="1.3"
             ry="4.5"
-            fill={key.frame === playhead.frame ? 'var(--color-lantern)' : 'var(--color-ink)'}
+            fill={key.frame === playhead.frame ? 'var(--color-lantern)' : of.tones[key.line]}
+            stroke="var(--color-ground)"
+            vector-effect="non-scaling-stroke"
             onpointerdown={(e) => {
               e.currentTarget.ownerSVGElement!.setPointerCapture(e.pointerId);
               playhead.at = key.frame;
-              held = { of, frame: key.frame, at: key.frame, from: [e.clientX, e.clientY] };
+              const from: [number, number] = [e.clientX, e.clientY];
+              held = { of, frame: key.frame, line: key.line, at: key.frame, from };
             }}
           />
         {/each}
@@ -130,8 +138,8 @@
         places={0}
         step={1}
         min={0}
-        value={playhead.numbered(span[name])}
-        onkeep={(v) => (span = { ...span, [name]: playhead.frameOf(v) })}
+        value={playhead.numbered(group[name])}
+        onkeep={(v) => (group[name] = playhead.frameOf(v))}
       />
     {/each}
   </div>
