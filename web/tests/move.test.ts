@@ -1,7 +1,7 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import type { CameraReading } from '../src/lib/api/client';
 import { frameOf, timecode } from '../src/project/timecode';
-import { cropOf } from '../src/stations/move/crop';
+import { cropOf } from '../src/stations/shot/crop';
 import { peek, swung } from '../src/views/peek.svelte';
 import { project as seen } from '../src/views/camera';
 import type { Seen } from '../src/views/hand';

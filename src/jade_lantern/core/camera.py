@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -40,7 +41,16 @@ class Camera:
         return -self.rotation[2]
 
     def projection(self) -> Floats:
-        """(3, 3) M: ``M @ (p - position)`` is the homogeneous pixel, its w the depth."""
+        """(3, 3) M: ``M @ (p - position)`` is the homogeneous pixel, its w the depth. Worked out
+        once; not to be written into."""
+        return self._projection
+
+    def unprojection(self) -> Floats:
+        """(3, 3) the inverse of `projection`."""
+        return self._unprojection
+
+    @cached_property
+    def _projection(self) -> Floats:
         k = np.array(
             [
                 [self.focal_px, 0.0, -self.cx],
@@ -49,6 +59,10 @@ class Camera:
             ]
         )
         return k @ self.rotation
+
+    @cached_property
+    def _unprojection(self) -> Floats:
+        return np.asarray(np.linalg.inv(self._projection), float)
 
     def project(self, points: Floats) -> tuple[Floats, Floats]:
         """World points (..., 3) to pixels (..., 2) and depths (...,) in metres along the axis.

@@ -103,7 +103,7 @@ def _met(camera: Camera, pixel: Floats, place: Floats, normal: Floats) -> Floats
 def mapping_of(camera: Camera, place: Floats, normal: Floats, by: Floats) -> Floats:
     """(3, 3) from a pixel on a plane to the pixel of the place that lies further by (3,) on it."""
     off = float((place - camera.position) @ normal)
-    inverse = np.linalg.inv(camera.projection())
+    inverse = camera.unprojection()
     inner = np.eye(3) + np.outer(by, normal) / off
     out: Floats = camera.projection() @ inner @ inverse
     return out

@@ -165,7 +165,7 @@ def _of_places(
         then, lens = following
         carried = _carried(cast, then, set_up)
         ahead, place = np.asarray(lens.projection(), float), lens.position
-    rays = np.asarray(np.linalg.inv(shot.projection()), float)
+    rays = shot.unprojection()
     given = (fills, *surfaces, rays, shot.position, carried, ahead, place, *of)
     in_threads(shape[0], lambda begin, end: _fill_rows(*given, begin, end))
     return {name: plane for name, plane in zip(OF_PLACES, of, strict=True) if name in planes}

@@ -141,6 +141,8 @@ class Cast:
     laid: Floats = field(init=False)  # (M, 3, 2) places in their own picture, px; NaN without one
     planes: Planes = field(init=False)  # of the triangles; they do not hang on a shot
     near_m: float = field(init=False)
+    # how many lanterns each target takes, all of them, and where each target's begin
+    _takes: tuple[Indices, Indices, Indices] = field(init=False)
     buffers: Buffers = field(init=False)
     _alive: list[LanternVisibility | None] = field(
         init=False
@@ -155,6 +157,9 @@ class Cast:
         own = triangles.flat.max(initial=0) + 1 + np.arange(len(triangles.flat))
         self.triangles = triangles._replace(flat=np.where(alone, own, triangles.flat))
         self.planes = planes_and_areas(self.triangles.corners)
+        many = np.array([len(t.lanterns) for t in self.targets], np.int64)
+        every = np.array([k for t in self.targets for k in t.lanterns], np.int64)
+        self._takes = many, every, np.concatenate([[0], np.cumsum(many)])
         cameras = [one.fitted for one in self.throwers if not one.laid]
         self.near_m = near_limit(cameras)
         self._alive = [self._visibility(i) for i in range(len(self.throwers))]
@@ -213,10 +218,8 @@ class Cast:
     def throws(self, seen: Screen, shot: Camera) -> Throws:
         """The throws onto the surfaces that a shot camera sees."""
         surfaces = np.arange(len(seen.owner))
-        inverse = np.asarray(np.linalg.inv(shot.projection()), float)
-        many = np.array([len(t.lanterns) for t in self.targets], np.int64)
-        every = np.array([k for t in self.targets for k in t.lanterns], np.int64)
-        begin = np.concatenate([[0], np.cumsum(many)])
+        inverse = shot.unprojection()
+        many, every, begin = self._takes
         count = many[seen.owner]
         first = np.concatenate([[0], np.cumsum(count)]).astype(np.int64)
         of = np.repeat(surfaces, count)

@@ -103,7 +103,7 @@ def screen(
         owner, flat, triangle, h = owner[shows], flat[shows], triangle[shows], h[shows]
         plane, area, off = plane[shows], area[shows], off[shows]
     surface, largest = _surfaces(flat, area)
-    inverse_depth = plane[largest, :3] @ np.linalg.inv(projection) / off[largest, None]
+    inverse_depth = plane[largest, :3] @ camera.unprojection() / off[largest, None]
     points, source = _clipped(np.ascontiguousarray(h), near_m)
     edges, box, thin, keep = _edges(np.ascontiguousarray(points), camera.width, camera.height)
     if not keep.all():

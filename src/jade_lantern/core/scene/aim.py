@@ -55,14 +55,13 @@ def attitudes(scene: Scene, frames: Floats, sighted: Camera) -> Floats:
     rolls = np.full(len(times), own_roll if roll is None else 0.0)
     if whole and roll is not None:
         rolls = np.array([k.value for k in move.roll_deg])
-    there = looking(np.array(_ways_at_keys(scene, sighted)), rolls)
-    if len(there) == 1:
-        out = np.repeat(there, len(frames), axis=0)
-    else:
+    out = np.empty((len(frames), 3, 3))
+    stays = _on_one_aim(scene, frames, sighted)
+    if not stays.all():
+        there = looking(np.array(_ways_at_keys(scene, sighted)), rolls)
         turns = scipy.spatial.transform.Rotation.from_matrix(there)
         slerp = scipy.spatial.transform.Slerp(times, turns)
-        out = np.asarray(slerp(warped(move.aim, frames)).as_matrix(), float)
-    stays = _on_one_aim(scene, frames, sighted)
+        out[~stays] = slerp(warped(move.aim, frames[~stays])).as_matrix()
     if stays.any():
         rolled = np.full(len(frames), rolls[0]) if roll is None or not whole else roll
         out[stays] = looking(ways(scene, frames[stays], sighted), rolled[stays])

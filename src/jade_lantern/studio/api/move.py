@@ -1,4 +1,4 @@
-"""Move: the time strip and the travel limits."""
+"""Move: the time strip, travel limits, what would help, and frames as they will be."""
 
 from __future__ import annotations
 

@@ -5,7 +5,7 @@
   import { project as pixelOf, toView, type Window2D } from '../../views/camera';
   import { shotAt } from '../../views/shot';
   import MapOverlay from '../shot/MapOverlay.svelte';
-  import { cropOf } from './crop';
+  import { cropOf } from '../shot/crop';
   import { guides } from './guides.svelte';
   import { chosen } from './ready/chosen.svelte';
 

@@ -3,7 +3,7 @@
   import { playhead } from '../../project/playhead.svelte';
   import { project } from '../../project/project.svelte';
   import { toView, type Window2D } from '../../views/camera';
-  import { cropOf } from '../move/crop';
+  import { cropOf } from './crop';
   import { preview } from './preview.svelte';
 
   let { win }: { win: Window2D } = $props();

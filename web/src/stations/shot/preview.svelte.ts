@@ -5,7 +5,7 @@ import { SvelteMap } from 'svelte/reactivity';
 import { desk } from '../../lib/desk.svelte';
 import { playhead } from '../../project/playhead.svelte';
 import { project } from '../../project/project.svelte';
-import { cropOf } from '../move/crop';
+import { cropOf } from './crop';
 
 const WIDEST = 640; // px
 const NARROWEST = 192;
