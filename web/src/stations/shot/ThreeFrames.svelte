@@ -31,6 +31,14 @@
     });
     return () => tiles.dispose();
   });
+  /** Tall frames stand in one row. */
+  const tall = $derived.by(() => {
+    const { plate, move } = project.scene!;
+    const { width, height } = move.frame ?? plate;
+    return height > width;
+  });
+  const high = $derived(tall ? 'h-[540px]' : 'h-[300px]');
+  const picture = $derived(`${high} w-full bg-ground object-contain`);
   let failed = $state.raw<string[]>([]);
   function goTo(frame: number) {
     playhead.playing = false;
@@ -43,21 +51,21 @@
   {#snippet header()}<h2 class="text-[16px] font-semibold">
       First, worst and last frame, beside the still
     </h2>{/snippet}
-  <div class="grid grid-cols-2 gap-3">
+  <div class={['grid gap-3', tall ? 'grid-cols-4' : 'grid-cols-2']}>
     <figure>
-      <img class="h-[300px] w-full bg-ground object-contain" src={still} alt="The still" />
+      <img class={picture} src={still} alt="The still" />
       <figcaption class="mt-1 text-[12px] text-quiet">The still, as it came</figcaption>
     </figure>
     {#each shows as { name, frame } (name)}
       {@const src = frameAddress(now.id, now.revision, frame, WIDE)}
       <figure>
         {#if failed.includes(src)}
-          <p class="grid h-[300px] place-content-center bg-ground text-quiet">
+          <p class={['grid place-content-center bg-ground text-quiet', high]}>
             This frame could not be rendered.
           </p>
         {:else}
           <img
-            class="h-[300px] w-full bg-ground object-contain"
+            class={picture}
             {src}
             alt="{name} frame"
             onerror={() => (failed = [...failed, src])}
