@@ -270,3 +270,49 @@ def test_a_crate_is_turned_on_its_edge_by_hand(page: Page) -> None:
     assert abs(crate["turn_deg"]) > 5
     with one_change(page):
         page.keyboard.press("Control+z")
+
+
+def test_keys_go_along_together_and_an_aim_is_bent_on_its_curve(page: Page) -> None:
+    open_project(page, "Lantern Quay, split")
+    go_to(page, "Move")
+    frames = [key["frame"] for key in state(page)["keys"]]
+    middle = frames[1]
+    strip = page.get_by_role("group", name="The shot in time").bounding_box()
+    assert strip
+    x = [strip["x"] + strip["width"] * f / 95 for f in range(96)]
+    y = strip["y"] + 22
+    page.keyboard.down("Shift")
+    page.mouse.move(x[middle - 9], y)
+    page.mouse.down()
+    page.mouse.move(x[middle + 9], y, steps=4)
+    page.mouse.up()
+    page.keyboard.up("Shift")
+    page.get_by_role("slider", name=f"Keys from {middle - 9} to {middle + 9}").hover()
+    with one_change(page):
+        page.mouse.move(x[middle + 4], y)
+        page.mouse.down()
+        page.mouse.move(x[middle - 3], y, steps=3)
+        page.mouse.up()
+    assert [key["frame"] for key in state(page)["keys"]] == [0, middle - 7, 95]
+    with one_change(page):
+        page.keyboard.press("Control+z")
+    page.get_by_role("button", name="Tracks").click()
+    curve = page.get_by_role("group", name="Aim: turn and tilt over time")
+    curve.scroll_into_view_if_needed()
+    before = state(page)["keys"][1]
+    knob = curve.locator("ellipse").nth(1).bounding_box()
+    assert knob
+    at = knob["x"] + knob["width"] / 2, knob["y"] + knob["height"] / 2
+    with one_change(page):
+        page.mouse.move(*at)
+        page.mouse.down()
+        page.mouse.move(at[0], at[1] - 10, steps=3)
+        page.mouse.up()
+    after = state(page)["keys"][1]
+    assert after["position"] == before["position"]
+    there, then = (np.subtract(k["aim"], k["position"]) for k in (before, after))
+    assert np.isclose(np.linalg.norm(there), np.linalg.norm(then))
+    turn = [np.degrees(np.arctan2(v[0], -v[2])) for v in (there, then)]
+    assert turn[1] > turn[0] + 1
+    with one_change(page):
+        page.keyboard.press("Control+z")

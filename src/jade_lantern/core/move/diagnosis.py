@@ -14,13 +14,20 @@ from ..sight.measure import required_camera
 from .frames import RenderRequest
 
 FINER = 4  # width of the lanterns' visibility buffers, relative to a frame's
+# px, and at least this: in a coarser one thin round things seem to hide their own rims
+LEAST_BUFFER = 1152
+
+
+def buffer_width(frame_width: int) -> int:
+    """The width of the lanterns' visibility buffers for frames so wide, px."""
+    return max(FINER * frame_width, LEAST_BUFFER)
 
 
 def diagnosed_cast(scene: Scene, width: int, pixels: Pixels | None = None) -> DiagnosedCast:
     """A scene to be looked at in frames so wide. pixels: for how far plates with alpha cover."""
     sighted = required_camera(scene)
     lanterns = places_of(scene, sighted, pixels)
-    return DiagnosedCast(targets(scene, sighted), lanterns, FINER * width)
+    return DiagnosedCast(targets(scene, sighted), lanterns, buffer_width(width))
 
 
 def diagnosed(
@@ -40,7 +47,11 @@ def _looked_at(
     frames = numbers(asked.first, asked.last)
     throw = partial(places_of, sighted=sighted, pixels=pixels, standing={})
     return casts(
-        scene, frames, sighted, throw, lambda t, lit: DiagnosedCast(t, lit, FINER * asked.width)
+        scene,
+        frames,
+        sighted,
+        throw,
+        lambda t, lit: DiagnosedCast(t, lit, buffer_width(asked.width)),
     )
 
 

@@ -22,7 +22,7 @@ from ..scene.model import Scene
 from ..scene.moment import moments
 from ..scene.shot import shot_cameras
 from ..sight.measure import required_camera
-from .diagnosis import FINER, standing
+from .diagnosis import buffer_width, standing
 from .frames import render_request
 
 STRIP_WIDTH = 192  # px, the width at which all frames are diagnosed for the strip
@@ -159,7 +159,7 @@ class Strip:
             if self._cast is not None and all(map(is_, there, self._cast[1])):
                 cast = self._cast[2].thrown_by(thrown)
             else:
-                cast = DiagnosedCast(there, thrown, FINER * self.cameras[0].width)
+                cast = DiagnosedCast(there, thrown, buffer_width(self.cameras[0].width))
             self._cast = moment, there, cast
         return self._cast[2]
 
