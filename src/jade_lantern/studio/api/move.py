@@ -9,20 +9,12 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Schema
 
 from ...core.arrays import Floats
-from ...core.cast.ofscene import cast_of
-from ...core.move.frames import render_request
 from ...core.move.helps import Kind, helps
 from ...core.move.limits import Breaks, Tolerance, Way, limits
 from ...core.move.slide import sureness
-from ...core.picture.eight import in_eight_bit, over_black
 from ...core.picture.encode import jpeg
 from ...core.refusal import Refusal
-from ...core.render.frame import rendered
-from ...core.scene.moment import at
-from ...core.scene.shot import shot_camera
-from ...core.sight.measure import required_camera
-from .. import plates, strips
-from ..worked_out import WorkedOut
+from .. import plates, previews, strips
 from . import project as project_api
 from .project import StepNumber, Trouble
 from .sight import Revision
@@ -102,13 +94,6 @@ def travel_limits(
     return LimitOut(**limit._asdict())
 
 
-# what a scene casts, plates and all; where the camera is has no part in it
-_lit = WorkedOut(
-    lambda scene: cast_of(scene, plates.deep),
-    ("plate", "sighting", "proxies", "lanterns", "sheet", "glazed"), 256 << 20,
-)  # fmt: skip
-
-
 @router.get("/projects/{id}/frame.jpg", response={404: Trouble, 422: Trouble})
 def one_frame(
     request: HttpRequest, id: StepNumber, revision: Revision,
@@ -117,10 +102,7 @@ def one_frame(
 ) -> HttpResponse:  # fmt: skip
     """A frame of the shot as it is delivered, but of this width and over black."""
     scene = project_api.scene_or_404(id, revision)
-    asked = render_request(scene, width, frame, frame)
-    camera = asked.frame.of(shot_camera(scene, frame, required_camera(scene)))
-    made = in_eight_bit(rendered(_lit.of(at(scene, float(frame))), camera))
-    data = jpeg(over_black(made[..., :3], made[..., 3]))
+    data = jpeg(previews.frame_of(id, scene, frame, width))
     return HttpResponse(data, content_type="image/jpeg", headers={"Cache-Control": "no-store"})
 
 

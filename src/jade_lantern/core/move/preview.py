@@ -1,0 +1,55 @@
+"""Frames of a shot as they will be, one at a time and in any order, for a preview."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays import Bytes
+from ..camera import Camera
+from ..cast.ofscene import Known, Pixels, targets, throwers
+from ..picture.eight import in_eight_bit, over_black
+from ..render.frame import rendered
+from ..render.land import Cast
+from ..render.pyramid import Pyramid
+from ..scene.model import Scene
+from ..scene.moment import at
+from ..scene.shot import shot_camera
+from ..sight.measure import required_camera
+from .frames import render_request
+
+
+class Preview:
+    """What a scene casts, made ready once for all frames of whatever shot goes through it."""
+
+    def __init__(self, scene: Scene, pixels: Pixels) -> None:
+        self.sighted, self.pixels = required_camera(scene), pixels
+        self._still = {id(proxy) for proxy in scene.proxies}
+        self._scene = scene  # held, so that the identities above stay its proxies'
+        self._known: Known = {}
+        self._plates: dict[tuple[object, ...], Pyramid] = {}
+        self._last: tuple[Scene, Cast] | None = None
+
+    def frame(self, scene: Scene, number: int, width: int) -> Bytes:
+        """(H, W, 3) a frame as it is delivered, but so wide and over black. scene: the one that
+        this was made for, but for the shot and what the tracks do over time. Raises Refusal for a
+        frame that the shot does not have."""
+        asked = render_request(scene, width, number, number)
+        camera: Camera = asked.frame.of(shot_camera(scene, number, self.sighted))
+        made: NDArray[Any] = in_eight_bit(rendered(self._cast(at(scene, float(number))), camera))
+        return over_black(np.ascontiguousarray(made[..., :3]), made[..., 3])
+
+    def _cast(self, moment: Scene) -> Cast:
+        if self._last is None or self._last[0] is not moment:
+            there = targets(moment, self.sighted, self._known)
+            self._known = {key: one for key, one in self._known.items() if key in self._still}
+            thrown = throwers(moment, self.sighted, self.pixels, standing=self._plates)
+            self._last = moment, Cast(there, thrown)
+        return self._last[1]
+
+    @property
+    def nbytes(self) -> int:
+        """About, of its plates."""
+        return sum(plate.pixels.nbytes for plate in self._plates.values())
