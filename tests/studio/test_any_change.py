@@ -22,7 +22,7 @@ def test_any_change_is_kept_or_refused_in_words(api, project):
     api.keep(project.pk, 0, verb="SetLock", locked=False)
     revision, kept, refused = 1, 0, 0
     known = Known(api.get(f"projects/{project.pk}").json())
-    for _ in range(400):
+    for _ in range(280):
         # growing and filling take seconds, and have tests of their own
         verb = turns.choice(
             [v for v in VERBS if v not in ("GrowOutline", "Fill", "TakeSplit", "KeepWithin")]
