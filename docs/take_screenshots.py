@@ -103,6 +103,7 @@ def main(address: str) -> None:
                 page.screenshot(path=FOLDER / "palette.png")
                 for _ in range(2):  # what was typed, then the palette
                     page.keyboard.press("Escape")
+        door(page, address)
         reeds(page, address)
         blocked(page, address)
         hard_stills(page, address)
@@ -140,6 +141,26 @@ def driven(page: Page, address: str) -> None:
     page.keyboard.up("q")
     page.goto(there)
     settle(page)
+
+
+def door(page: Page, address: str) -> None:
+    """The room's door swinging open, in the rendered preview, with where its move breaks."""
+    page.goto(address)
+    page.get_by_role("link", name="The lantern-maker's door 1800").click()
+    settle(page)
+    page.get_by_role("link", name="Move", exact=True).click()
+    settle(page)
+    page.get_by_role("button", name="Path", exact=True).click()
+    field = page.get_by_label("Frame, seconds or timecode to go to")
+    field.fill("38")
+    field.press("Enter")
+    page.get_by_text("stands up").first.wait_for(timeout=60_000)
+    page.wait_for_timeout(9000)  # the strip is known
+    page.keyboard.press("r")
+    page.get_by_label("Rendered frame").wait_for(timeout=60_000)
+    page.wait_for_timeout(6000)
+    page.screenshot(path=FOLDER / "move-door.png")
+    page.keyboard.press("r")
 
 
 def reeds(page: Page, address: str) -> None:
