@@ -4,6 +4,7 @@ import { selection } from '../../project/selection.svelte';
 import { tool } from '../../project/tool.svelte';
 import type { Layer, Station } from '../../views/station';
 import { blockHand } from './hand.svelte';
+import { SWINGING } from './hinge.svelte';
 import { marbles } from './marbles.svelte';
 import { STANDING } from './stand';
 import Overlay from './Overlay.svelte';
@@ -101,6 +102,11 @@ export const block: Station = {
             to: { hidden: !hidden[0].hidden } as never,
           });
       },
+    },
+    {
+      words: 'turn it on its edge by hand',
+      run: () => tool.choose(SWINGING, true),
+      needs: chosen,
     },
     { words: 'wire, picture, both, shaded', key: 'L', on: ['l'], run: nextLook },
     { words: 'stand it with the usual height; close an outline', key: 'Enter' },

@@ -218,7 +218,7 @@
         tight
         aria-pressed={preview.on}
         title="Render the shot small in the background, and play that"
-        does="the preview: the shot rendered small, and played"
+        does="preview: render the shot small, and play that; or not"
         onclick={() => preview.toggle()}
         >{preview.on && !preview.whole
           ? `Preview ${preview.made.size}/${frames}`
