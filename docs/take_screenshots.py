@@ -156,11 +156,12 @@ def door(page: Page, address: str) -> None:
     field.press("Enter")
     page.get_by_text("stands up").first.wait_for(timeout=60_000)
     page.wait_for_timeout(9000)  # the strip is known
-    page.keyboard.press("r")
+    preview = page.get_by_role("button", name="Preview")
+    preview.click()
     page.get_by_label("Rendered frame").wait_for(timeout=60_000)
     page.wait_for_timeout(6000)
     page.screenshot(path=FOLDER / "move-door.png")
-    page.keyboard.press("r")
+    preview.click()
 
 
 def reeds(page: Page, address: str) -> None:
