@@ -192,13 +192,14 @@ def _on_one_aim(scene: Scene, frames: Floats, sighted: Camera) -> Flags:
     times = times_of(keys)
     one = np.array([a.aim == b.aim and not a.hold for a, b in pairwise(keys)])
     for i in np.nonzero(one)[0].tolist():
-        # Between two keys of its position the camera turns one way about an aim: where it turns
-        # little over several frames, it does so from each to the next.
+        # From one sample to the next the camera goes nearly straight past a place, so where it
+        # turns little over several frames, it does so from each to the next. A proxy may go round.
         some = np.linspace(times[i], times[i + 1], MOST_SAMPLES).round()
         keyed = np.clip(times_of(scene.move.position), times[i], times[i + 1])
-        one[i] = _turns_little(ways(scene, np.union1d(some, keyed), sighted)) or _turns_little(
-            ways(scene, np.arange(times[i], times[i + 1] + 1), sighted)
-        )
+        fixed = keys[i].proxy is None
+        one[i] = (
+            fixed and _turns_little(ways(scene, np.union1d(some, keyed), sighted))
+        ) or _turns_little(ways(scene, np.arange(times[i], times[i + 1] + 1), sighted))
     stretch = np.minimum(stretch_of(keys, frames), max(len(one) - 1, 0))
     within = (frames >= times[0]) & (frames <= times[-1])
     return ~within | (one[stretch] if len(one) else True)

@@ -14,7 +14,8 @@ class Hinge {
 export const hinge = new Hinge();
 desk.lay('hinge', hinge, () => ({ side: 'left' as const }), ['side']);
 
-/** The two ends of an edge of the box that holds a proxy, in the world; the front is towards +z. */
+/** The two ends of an edge of the box that holds a proxy, in the world; the front is towards +z.
+ *  Only drawn by it: what turns is worked out by the core (`core/block/hinges.py`). */
 export function endsOf({ mesh, frame }: Shape, side: EdgeName): number[][] {
   const low = [Infinity, Infinity, Infinity];
   const high = [-Infinity, -Infinity, -Infinity];

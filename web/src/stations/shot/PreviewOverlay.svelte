@@ -7,7 +7,9 @@
   import { preview } from './preview.svelte';
 
   let { win }: { win: Window2D } = $props();
-  const picture = $derived(preview.on ? (preview.made.get(playhead.frame) ?? null) : null);
+  // what a hand tries is not rendered yet, so the view itself shows it
+  const shown = $derived(preview.on && !project.tried);
+  const picture = $derived(shown ? (preview.made.get(playhead.frame) ?? null) : null);
   const box = $derived.by(() => {
     const { plate, move } = project.scene!;
     const [x, y, wide, high] = cropOf(plate.width, plate.height, move.frame ?? null);

@@ -54,12 +54,15 @@ class Preview {
       }
       const picture = await this.#fetch(frameAddress(id, revision, next, this.#width()));
       if (this.#of !== of || !this.on) {
-        picture?.close();
+        if (typeof picture !== 'string') picture.close();
         continue;
       }
-      if (!picture) {
-        this.on = false;
-        project.say('The preview could not be rendered: its frames could not be had.', 'warning');
+      if (typeof picture === 'string') {
+        this.clear();
+        project.say(
+          `The preview stopped at frame ${playhead.numbered(next)}: ${picture}`,
+          'warning',
+        );
         break;
       }
       this.made.set(next, picture);
@@ -67,12 +70,14 @@ class Preview {
     this.#working = false;
   }
 
-  async #fetch(address: string): Promise<ImageBitmap | null> {
+  /** A frame, or why there is none. */
+  async #fetch(address: string): Promise<ImageBitmap | string> {
     try {
       const answer = await fetch(address);
-      return answer.ok ? await createImageBitmap(await answer.blob()) : null;
+      if (answer.ok) return await createImageBitmap(await answer.blob());
+      return ((await answer.json()) as { message: string }).message;
     } catch {
-      return null;
+      return 'the application did not answer.';
     }
   }
 
