@@ -9,6 +9,7 @@ from pydantic import Field, ValidationError
 
 from .block.changes import BlockChange
 from .cast.changes import CastChange
+from .dress.changes import DressChange
 from .move.changes import MoveChange
 from .refusal import Refusal
 from .scene.document import plainly
@@ -20,7 +21,7 @@ from .sight.changes import SightChange
 from .sight.settle import settled
 
 Change = Annotated[
-    RenameProject | SightChange | BlockChange | CastChange | MoveChange,
+    RenameProject | SightChange | BlockChange | CastChange | MoveChange | DressChange,
     Field(discriminator="verb"),
 ]
 

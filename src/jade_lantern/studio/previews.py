@@ -6,7 +6,7 @@ from threading import Lock
 
 from ..core.arrays import Bytes
 from ..core.cache import Cache
-from ..core.move.preview import Preview
+from ..core.deliver.preview import Preview
 from ..core.scene.difference import same
 from ..core.scene.model import Scene
 from . import plates

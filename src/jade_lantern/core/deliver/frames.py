@@ -12,8 +12,12 @@ import numpy as np
 import tifffile
 from numpy.typing import NDArray
 
+from ..arrays import Floats
+from ..camera import Camera
 from ..cast.ofscene import Pixels, plate_of, throwers
 from ..cast.overtime import casts, numbers
+from ..dress.grade import graded
+from ..dress.ofscene import dress_of
 from ..move.frames import RenderRequest
 from ..picture import png
 from ..picture.eight import in_eight_bit
@@ -21,6 +25,7 @@ from ..render.film import Film, Plane, film
 from ..render.land import Cast
 from ..render.pyramid import Depth
 from ..scene.model import Scene
+from ..scene.moment import moments
 from ..sight.measure import required_camera
 from .movie import encoder_bytes
 
@@ -51,13 +56,22 @@ def films(
     """The same with planes of depth and the like."""
     sighted = required_camera(scene)
     at = numbers(asked.first, asked.last + ("motion" in planes))
-    depth: Depth = "sixteen" if "lanterns" in planes else "eight"
+    depth: Depth = "sixteen" if {"lanterns", "haze"}.intersection(planes) else "eight"
     throw = partial(throwers, sighted=sighted, pixels=pixels, depth=depth, standing={})
     shots = casts(scene, at, sighted, throw, Cast)
-    views = ((cast, asked.frame.of(shot)) for shot, cast in shots)
-    if "motion" not in planes:
-        return (film(cast, view, planes) for cast, view in views)
-    return (film(*now, planes, then) for now, then in pairwise(views))
+    return _dressed(scene, ((cast, asked.frame.of(shot)) for shot, cast in shots), at, planes)
+
+
+def _dressed(
+    scene: Scene, views: Iterator[tuple[Cast, Camera]], at: Floats, planes: Collection[Plane]
+) -> Iterator[Film]:
+    """Films of what is cast and from where it is seen, at frames (F,)."""
+    following: Iterator[tuple[tuple[Cast, Camera], tuple[Cast, Camera] | None]] = (
+        pairwise(views) if "motion" in planes else ((view, None) for view in views)
+    )
+    for moment, number, (now, then) in zip(moments(scene, at), at, following, strict=False):
+        made = film(*now, planes, then, dress_of(moment))
+        yield made._replace(beauty=graded(made.beauty, moment.look, int(number)))
 
 
 def plane_files(scene: Scene, made: Film, planes: Collection[Plane]) -> Iterator[tuple[str, bytes]]:

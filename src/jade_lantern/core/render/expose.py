@@ -14,6 +14,7 @@ from numba import njit
 
 from ..arrays import Floats, Indices, Indices32
 from ..threads import in_threads
+from .dressing import Dressing, dressed
 from .lookup import (
     Frame,
     Nine,
@@ -31,7 +32,17 @@ from .reach import FULL, WHOLE, inverse_at, reach
 from .screen import TILE, ScreenArrays
 from .through import expose_tiles_through, is_seen_through
 from .throws import Buffers, PlateRecord, Plates, Throws
-from .tile import NOTHING, SAMPLES, SIDE, find_thin, front_of_tile, sample_edge, see_tile
+from .tile import (
+    NOTHING,
+    SAMPLE_X,
+    SAMPLE_Y,
+    SAMPLES,
+    SIDE,
+    find_thin,
+    front_of_tile,
+    sample_edge,
+    see_tile,
+)
 
 Value = Any
 
@@ -118,11 +129,13 @@ def _end_run(
 @njit(cache=True, nogil=True, error_model="numpy")
 def _edge_pixel(
     out: Frame, x: int, y: int, middle: int, screen: ScreenArrays, triangles: Indices, throws:
-    Throws, plates: Plates, buffers: Buffers, nearest: Floats, who: Indices32, workspace: Workspace,
+    Throws, plates: Plates, buffers: Buffers, dressing: Dressing, nearest: Floats, who: Indices32,
+    workspace: Workspace,
 ) -> Value:  # fmt: skip
     """The colour of a pixel where surfaces meet: each surface is weighted by the share of the
     samples that it covers. All are looked up at the pixel's centre, not at their samples, so that
-    seen from the lens the plate comes back exactly. middle: the surface at the centre, whose colour
+    seen from the lens the plate comes back exactly; light falls on the middle of its samples, for
+    the centre may lie inside of something. middle: the surface at the centre, whose colour
     is in the frame already."""
     sample_edge(x, y, screen.edges, screen.surface, screen.inverse_depth, triangles, nearest, who)
     red, green, blue, alpha = 0.0, 0.0, 0.0, 0.0
@@ -130,10 +143,12 @@ def _edge_pixel(
         q = who[s]
         if q == NOTHING:
             continue
-        part = 0.0
+        part, across, down = 0.0, 0.0, 0.0
         for t in range(s, SAMPLES):
             if who[t] == q:
                 part += 1.0 / SAMPLES
+                across += SAMPLE_X[t]
+                down += SAMPLE_Y[t]
                 who[t] = NOTHING
         if q == middle:
             here = got(out, y, x)
@@ -142,6 +157,11 @@ def _edge_pixel(
                 out, nothing(out), throws.first[q], throws.first[q + 1], screen, throws, plates,
                 buffers, q, x, y, workspace,
             )  # fmt: skip
+            if len(dressing.on) and dressing.on[q]:
+                here = _dressed_value(
+                    out, here, dressing, screen.inverse_depth, q, x + across / (part * SAMPLES),
+                    y + down / (part * SAMPLES),
+                )  # fmt: skip
         r, g, b, a = four(here)  # premultiplied: a transparent pixel's colour has no weight
         red += part * r
         green += part * g
@@ -150,15 +170,25 @@ def _edge_pixel(
     return of_four(out, red, green, blue, alpha)
 
 
+@njit(cache=True, nogil=True, error_model="numpy")
+def _dressed_value(
+    out: Frame, value: Value, dressing: Dressing, inverse_depth: Floats, s: int, x: float, y: float
+) -> Value:
+    """What surface s shows at (x, y) in its light and behind haze."""
+    r, g, b, a = four(value)
+    r, g, b = dressed(dressing, inverse_depth, s, x, y, r, g, b, a)
+    return of_four(out, r, g, b, a)
+
+
 def expose(
     out: Frame, fills: Indices32, screen: ScreenArrays, throws: Throws, plates: Plates, buffers:
-    Buffers,
+    Buffers, dressing: Dressing,
 ) -> None:  # fmt: skip
     """Shade a whole frame in place: (H, W) uint32 RGBA, or (H, W, 4) float32 premultiplied.
 
     fills: (H, W) takes the surface that fills most of each pixel, NOTHING for none; or empty.
     """
-    given = (out, fills, screen, throws, plates, buffers)
+    given = (out, fills, screen, throws, plates, buffers, dressing)
     tiles = screen.across * screen.down
     in_threads(tiles, lambda begin, end: _expose_tiles(*given, begin, end))
     if throws.clear.any():  # compiled only where it is needed
@@ -168,12 +198,12 @@ def expose(
 @njit(cache=True, nogil=True, error_model="numpy")
 def _expose_tiles(
     out: Frame, fills: Indices32, screen: ScreenArrays, throws: Throws, plates: Plates, buffers:
-    Buffers, begin_tile: int, end_tile: int,
+    Buffers, dressing: Dressing, begin_tile: int, end_tile: int,
 ) -> None:  # fmt: skip
     """Shade the tiles from begin_tile to end_tile, which are numbered row by row, but for those
     that `through` shades."""
     rows, cols = out.shape[0], out.shape[1]
-    clear = throws.clear
+    clear, on = throws.clear, dressing.on
     for tile in range(begin_tile, end_tile):
         ty, tx = tile // screen.across, tile % screen.across
         triangles = screen.bin_triangles[screen.bin_start[tile] : screen.bin_start[tile + 1]]
@@ -239,6 +269,11 @@ def _expose_tiles(
                     inside = inside and buffer_at[k] == 0
                 if count != 1 or not inside:
                     _end_run(out, y, x, run, s, ahead, screen, throws, plates, buffers, workspace)
+                if len(on) and on[s]:
+                    for i in range(x, run):
+                        put(out, y, i, _dressed_value(
+                            out, got(out, y, i), dressing, screen.inverse_depth, s, i + 0.5, y + 0.5
+                        ))  # fmt: skip
                 x = run
             if alone:
                 continue
@@ -256,6 +291,6 @@ def _expose_tiles(
                     or picture_breaks(first, lantern, mapping, s, seen[r + 1, c], x, y)
                 ):
                     put(out, y, x, _edge_pixel(
-                        out, x, y, s, screen, triangles, throws, plates, buffers, nearest, who,
-                        workspace
+                        out, x, y, s, screen, triangles, throws, plates, buffers, dressing, nearest,
+                        who, workspace
                     ))  # fmt: skip

@@ -16,14 +16,18 @@ from ..arrays import Floats, Floats32, Indices, Indices32
 from ..camera import Camera
 from ..picture.premultiplied import straight
 from ..threads import in_threads
+from .dressing import UNDRESSED, Dressing, fill_light
 from .expose import expose
 from .land import Cast, Thrower, plate_records
+from .lights import PLAIN, Dress, dressing_of
 from .pyramid import WHITE, pyramid
 from .screen import Screen, screen
 from .throws import Buffers, Throws
 from .tile import NOTHING
 
-Plane = Literal["depth", "id", "position", "normal", "motion", "coverage", "lanterns"]
+Plane = Literal[
+    "depth", "id", "position", "normal", "motion", "coverage", "lanterns", "light", "haze"
+]
 PLANES: tuple[Plane, ...] = get_args(Plane)
 OF_PLACES: tuple[Plane, ...] = ("depth", "id", "position", "normal", "motion")
 
@@ -38,8 +42,10 @@ class Film(NamedTuple):
     zero where nothing is. All these are of one place, at the pixel's centre.
 
     coverage: the share of a pixel that proxies fill, whatever is cast on them. lanterns:
-    (L, H, W, 4) what each lantern adds, premultiplied, 0 to 1; their colours add up to the
-    picture's, and the alpha of each is the picture's.
+    (L, H, W, 4) what each lantern adds, premultiplied, 0 to 1; their colours and those of haze
+    (H, W, 4) add up to the picture's, and the alpha of each is the picture's. light: (H, W, 3) by
+    how much what is seen at the pixel's centre is brighter than its picture, linear; 1 where
+    nothing is.
     """
 
     beauty: NDArray[Any]
@@ -50,6 +56,8 @@ class Film(NamedTuple):
     motion: Floats32 | None = None
     coverage: Floats32 | None = None
     lanterns: Floats32 | None = None
+    light: Floats32 | None = None
+    haze: Floats32 | None = None
 
 
 def film(
@@ -57,25 +65,28 @@ def film(
     shot: Camera,
     planes: Collection[Plane] = (),
     following: tuple[Cast, Camera] | None = None,
+    dress: Dress = PLAIN,
 ) -> Film:
     """One frame of the shot camera's size, and the planes that are asked for. following: what is
-    looked at in the next frame, and from where; for motion. Light by lantern takes plates of more
-    than eight bit, in which it adds up."""
+    looked at in the next frame, and from where; for motion. dress: what falls on it. Light by
+    lantern takes plates of more than eight bit, in which it adds up, as that of haze does."""
     kinds = {one.plate.depth for one in cast.throwers if one.plate is not None}
     if len(kinds) > 1:
         raise ValueError("plates of one frame are kept in one kind")
     depth = kinds.pop() if kinds else "eight"
     shape = (shot.height, shot.width)
     of_places = [plane for plane in OF_PLACES if plane in planes]
-    fills = np.empty(shape if of_places else (0, 0), np.int32)
-    set_up, throws = None, None
+    filled = of_places or "light" in planes
+    fills = np.empty(shape if filled else (0, 0), np.int32)
+    set_up, throws, dressing = None, None, UNDRESSED
     out = _blank(shape, depth == "eight")
     if len(cast.triangles.corners) and cast.throwers:
         set_up = screen(cast.triangles, shot, cast.near_m, cast.planes)
         if len(set_up.surface):
             throws = cast.throws(set_up, shot)
             records = plate_records(cast.throwers)
-            expose(out, fills, set_up.arrays, throws, records, cast.buffers)
+            dressing = dressing_of(cast, dress, set_up, shot)
+            expose(out, fills, set_up.arrays, throws, records, cast.buffers, dressing)
         else:
             set_up = None
     if set_up is None:
@@ -90,7 +101,14 @@ def film(
     if "coverage" in planes:
         made["coverage"] = _coverage(shape, set_up)
     if "lanterns" in planes:
-        made["lanterns"] = _by_lantern(cast, shape, set_up, throws, depth)
+        made["lanterns"] = _by_lantern(cast, shape, set_up, throws, dressing, depth)
+    if "haze" in planes:
+        made["haze"] = _of_haze(cast, shape, set_up, throws, dressing, depth)
+    if "light" in planes:
+        made["light"] = np.ones((*shape, 3), np.float32)
+        if set_up is not None and len(dressing.on):
+            given = (fills, set_up.inverse_depth, dressing, made["light"])
+            in_threads(shape[0], lambda begin, end: fill_light(*given, begin, end))
     return Film(beauty, **made)
 
 
@@ -99,23 +117,49 @@ def _blank(shape: tuple[int, int], eight: bool) -> NDArray[Any]:
 
 
 def _by_lantern(
-    cast: Cast, shape: tuple[int, int], set_up: Screen | None, throws: Throws | None, depth: Any
-) -> Floats32:
+    cast: Cast, shape: tuple[int, int], set_up: Screen | None, throws: Throws | None, dressing:
+    Dressing, depth: Any,
+) -> Floats32:  # fmt: skip
     """(L, H, W, 4) the frame once for each lantern, with the light of no other."""
     if depth == "eight":
         raise ValueError("light by lantern does not add up in eight bit")
     out = np.zeros((len(cast.throwers), *shape, 4), np.float32)
     if set_up is None or throws is None:
         return out
+    dressing = _of_colour(dressing, 0.0)
     for k, layer in enumerate(out):
         alone = [replace(one, dark=i != k) for i, one in enumerate(cast.throwers)]
         none = np.empty((0, 0), np.int32)
-        expose(layer, none, set_up.arrays, throws, plate_records(alone), cast.buffers)
+        expose(layer, none, set_up.arrays, throws, plate_records(alone), cast.buffers, dressing)
     out /= np.float32(WHITE[depth])
     if depth == "sixteen":  # the picture is clipped to what it keeps, so its layers are, all alike
         total, most = out[..., :3].sum(axis=0), out[0, ..., 3:].clip(0, 1)
         out[..., :3] *= np.where(total > 0, np.minimum(total, most) / np.maximum(total, 1e-9), 0)
     return out
+
+
+def _of_haze(
+    cast: Cast, shape: tuple[int, int], set_up: Screen | None, throws: Throws | None, dressing:
+    Dressing, depth: Any,
+) -> Floats32:  # fmt: skip
+    """(H, W, 4) the frame with the light of no lantern: what haze alone shows."""
+    if depth == "eight":
+        raise ValueError("light by lantern does not add up in eight bit")
+    out = np.zeros((*shape, 4), np.float32)
+    if set_up is None or throws is None or not len(dressing.on):
+        return out
+    dark = [replace(one, dark=True) for one in cast.throwers]
+    none = np.empty((0, 0), np.int32)
+    expose(out, none, set_up.arrays, throws, plate_records(dark), cast.buffers, dressing)
+    out /= np.float32(WHITE[depth])
+    return out
+
+
+def _of_colour(dressing: Dressing, times: float) -> Dressing:
+    """The same with the haze's colour so many times as bright."""
+    frame = dressing.frame.copy()
+    frame["haze"] *= times
+    return dressing._replace(frame=frame)
 
 
 def _coverage(shape: tuple[int, int], set_up: Screen | None) -> Floats32:
@@ -135,7 +179,7 @@ def _coverage(shape: tuple[int, int], set_up: Screen | None) -> Floats32:
         np.zeros((1, 4)), np.zeros(1, np.int64), np.zeros(1, np.int64),
     )  # fmt: skip
     none = np.empty((0, 0), np.int32)
-    expose(out, none, set_up.arrays, throws, plate_records([white]), buffers)
+    expose(out, none, set_up.arrays, throws, plate_records([white]), buffers, UNDRESSED)
     return np.ascontiguousarray(out[..., 3])
 
 

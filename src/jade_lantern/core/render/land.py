@@ -8,8 +8,10 @@ surface numbers and exact plane depths in place of sampled ones).
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from copy import copy
 from dataclasses import dataclass, field
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -23,6 +25,8 @@ from .see import see
 from .throws import PLATE_RECORD, Buffers, Plates, Throws
 
 EDGES: tuple[Edge, ...] = ("stop", "hold", "mirror")
+T = TypeVar("T")
+MOST_KEPT = 8  # things worked out of a cast: what so many lights see
 WIDEST_BUFFER = 4096  # px, the longer side of a visibility buffer
 
 
@@ -147,6 +151,7 @@ class Cast:
     _alive: list[LanternVisibility | None] = field(
         init=False
     )  # owns what `buffers` has addresses of
+    _kept: dict[Any, Any] = field(init=False, default_factory=dict)
 
     def __post_init__(self) -> None:
         triangles = joined([t.mesh for t in self.targets])
@@ -171,6 +176,15 @@ class Cast:
         other = copy(self)
         other.throwers = throwers
         return other
+
+    def kept(self, key: Any, make: Callable[[], T]) -> T:
+        """What is worked out once of where the targets stand, under a key that says what of it."""
+        if key not in self._kept:
+            while len(self._kept) >= MOST_KEPT:
+                self._kept.pop(next(iter(self._kept)))
+            self._kept[key] = make()
+        out: T = self._kept[key]
+        return out
 
     def _at_rest(self, triangles: Triangles) -> tuple[Floats, Flags]:
         corners = triangles.corners

@@ -9,7 +9,7 @@ they share one homography and one depth to the last bit.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numba import njit
@@ -20,6 +20,7 @@ from ..mesh import Triangles
 
 TILE = 64
 THIN = 1.5  # px; a narrower triangle can pass between pixel centres, so it is sampled
+EDGE_ON_ALONG = 1e-9  # the same, seen along parallel rays: of the length of a normal
 EDGE_ON = 1e-6  # of the near plane's distance: a plane that passes the eye closer is not visible
 
 
@@ -97,25 +98,87 @@ def screen(
     else:
         plane, area = (planes if len(triangle) == len(planes[1]) else
                        (planes[0][triangle], planes[1][triangle]))  # fmt: skip
-    off = plane[:, 3] - plane[:, :3] @ camera.position
-    shows = (area > 0) & (np.abs(off) > EDGE_ON * near_m)
+    shows = (area > 0) & (np.abs(_before(plane, camera)) > EDGE_ON * near_m)
     if not shows.all():
         owner, flat, triangle, h = owner[shows], flat[shows], triangle[shows], h[shows]
-        plane, area, off = plane[shows], area[shows], off[shows]
+        plane, area = plane[shows], area[shows]
     surface, largest = _surfaces(flat, area)
-    inverse_depth = plane[largest, :3] @ camera.unprojection() / off[largest, None]
+    inverse_depth = inverse_depth_of(plane[largest], camera)
     points, source = _clipped(np.ascontiguousarray(h), near_m)
     edges, box, thin, keep = _edges(np.ascontiguousarray(points), camera.width, camera.height)
     if not keep.all():
         edges, box, thin, source = edges[keep], box[keep], thin[keep], source[keep]
-    across, down = -(-camera.width // TILE), -(-camera.height // TILE)
+    size = camera.width, camera.height
+    pieces = edges, box, thin, surface[source]
+    return _binned_screen(pieces, inverse_depth, plane, owner, triangle, largest, size)
+
+
+def screen_along(triangles: Triangles, onto: Floats, width: int, height: int) -> Screen:
+    """Set triangles up as they are seen along parallel rays. onto: (3, 4) from the world to pixels
+    and nearness, which is linear in the pixel and has to be positive: it stands where inverse
+    depth does."""
+    corners, owner, flat = triangles
+    plane, area = _planes(np.ascontiguousarray(corners))
+    shows = (area > 0) & (np.abs(_along(plane, onto)[:, 2]) > EDGE_ON_ALONG)
+    triangle = np.nonzero(shows)[0]
+    corners, owner, flat, plane, area = (
+        a[shows] for a in (corners, owner, flat, plane, area)
+    )  # fmt: skip
+    surface, largest = _surfaces(flat, area)
+    points = corners @ onto[:2, :3].T + onto[:2, 3]
+    edges, box, thin, keep = _edges(np.ascontiguousarray(points), width, height)
+    pieces = edges[keep], box[keep], thin[keep], surface[keep]
+    nearness = nearness_along(plane[largest], onto)
+    return _binned_screen(pieces, nearness, plane, owner, triangle, largest, (width, height))
+
+
+def _binned_screen(
+    pieces: tuple[Floats, Floats, Flags, Indices], inverse_depth: Floats, plane: Floats, owner:
+    Indices, triangle: Indices, largest: Indices, size: tuple[int, int],
+) -> Screen:  # fmt: skip
+    """pieces: edges, box, thin and surface of the triangles that are drawn. largest: (S,) which of
+    the others stands for each surface."""
+    edges, box, thin, surface = pieces
+    across, down = -(-size[0] // TILE), -(-size[1] // TILE)
     start, binned = _binned(edges, box, across, down)
     owner = owner[largest]
     eldest = np.searchsorted(owner, owner).astype(np.int64)  # surfaces are in the order of meshes
     return Screen(
-        edges, box, surface[source], inverse_depth, plane[largest], owner, eldest,
-        triangle[largest], thin, start, binned, across, down,
+        edges, box, surface, inverse_depth, plane[largest], owner, eldest, triangle[largest], thin,
+        start, binned, across, down,
     )  # fmt: skip
+
+
+def _before(plane: Floats, camera: Camera) -> Floats:
+    """(N,) how far planes (N, 4) lie before a camera along their normals."""
+    out: Floats = plane[:, 3] - plane[:, :3] @ camera.position
+    return out
+
+
+def inverse_depth_of(plane: Floats, camera: Camera) -> Floats:
+    """(N, 3) the inverse depth of planes (N, 4), linear in a camera's pixel (x, y, 1); zero for a
+    plane that the camera lies in."""
+    off = _before(plane, camera)[:, None]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        out: Any = plane[:, :3] @ camera.unprojection() / off
+    return np.asarray(out if off.all() else np.where(off != 0, out, 0.0), float)
+
+
+def _along(plane: Floats, onto: Floats) -> Floats:
+    """(N, 3) the normals of planes (N, 4) in the frame that `onto` takes the world to, not of unit
+    length."""
+    out: Floats = np.linalg.solve(onto[:, :3].T, plane[:, :3].T).T
+    return out
+
+
+def nearness_along(plane: Floats, onto: Floats) -> Floats:
+    """(N, 3) the nearness of planes (N, 4), linear in the pixel of what is seen along parallel
+    rays (see `screen_along`); zero for a plane that is seen edge-on."""
+    m = _along(plane, onto)
+    edge_on = np.abs(m[:, 2]) <= EDGE_ON_ALONG
+    over = np.where(edge_on, np.inf, m[:, 2])[:, None]
+    rest = plane[:, 3] + m @ onto[:, 3]
+    return np.stack([-m[:, 0], -m[:, 1], rest], axis=1) / over
 
 
 @njit(cache=True, nogil=True)

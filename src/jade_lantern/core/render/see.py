@@ -40,8 +40,13 @@ class Seen:
 def see(triangles: Triangles, camera: Camera, near_m: float, planes: Planes | None = None) -> Seen:
     """The visibility buffer of triangles. What is nearer than near_m along the axis is clipped.
     planes: the triangles', where they are known already."""
-    surface = np.full((camera.height, camera.width), NOTHING, np.int32)
     set_up = screen(triangles, camera, near_m, planes)
+    return Seen(seen_in(set_up, camera.width, camera.height), set_up)
+
+
+def seen_in(set_up: Screen, width: int, height: int) -> Indices32:
+    """(H, W) the nearest of triangles that are set up for a view of that size, -1 for none."""
+    surface = np.full((height, width), NOTHING, np.int32)
     if len(set_up.surface):
         in_threads(
             set_up.across * set_up.down,
@@ -50,7 +55,7 @@ def see(triangles: Triangles, camera: Camera, near_m: float, planes: Planes | No
                 set_up.bin_triangles, set_up.across, begin, end, surface,
             ),
         )  # fmt: skip
-    return Seen(surface, set_up)
+    return surface
 
 
 def behind(seen: Seen) -> Seen:

@@ -14,6 +14,7 @@ import numpy as np
 from numba import njit
 
 from ..arrays import Flags, Floats, Floats32, Indices, Indices32
+from .dressing import Dressing, dressed
 from .empty import all_empty
 from .lookup import (
     Frame,
@@ -34,6 +35,8 @@ from .throws import Buffers, PlateRecord, Plates, Throws
 from .tile import (
     MIXED,
     NOTHING,
+    SAMPLE_X,
+    SAMPLE_Y,
     SAMPLES,
     SIDE,
     by_depth,
@@ -107,10 +110,11 @@ def _within(v: Any, white: float) -> Any:
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _shade(
-    throws: Throws, plates: Plates, buffers: Buffers, s: int, x: int, y: int, begun: Any, ready:
-    bool, workspace: Workspace,
+    throws: Throws, plates: Plates, buffers: Buffers, dressing: Dressing, inverse_depth: Floats, s:
+    int, x: int, y: int, at: tuple[float, float], begun: Any, ready: bool, workspace: Workspace,
 ) -> Shade:  # fmt: skip
-    """What surface s shows at a pixel. begun: the first lantern's lookup there, if ready.
+    """What surface s shows at a pixel. at: where in the frame light falls on it. begun: the first
+    lantern's lookup there, if ready.
 
     Of lanterns that reach shares g of the pixel with alphas a, the picture covers 1 - prod(1 - g a)
     and prod(1 - g) is bare; the rest is clear. What is hidden from a lantern that lights the first
@@ -144,13 +148,18 @@ def _shade(
         left *= 1.0 - share * a
         if left <= 1.0 - FULL:
             break
+    if len(dressing.on) and dressing.on[s] and left < 1.0:
+        veiled = (1.0 - left) * plates[0].white
+        red, green, blue = dressed(
+            dressing, inverse_depth, s, at[0], at[1], red, green, blue, veiled
+        )
     return red, green, blue, 1.0 - left, max(left - bare, 0.0)
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _shade_run(
-    out: Frame, layers: Layers, line: Frame, throws: Throws, plates: Plates, buffers: Buffers, s:
-    int, x: int, y: int, n: int, workspace: Workspace,
+    out: Frame, layers: Layers, line: Frame, throws: Throws, plates: Plates, buffers: Buffers,
+    dressing: Dressing, inverse_depth: Floats, s: int, x: int, y: int, n: int, workspace: Workspace,
 ) -> None:  # fmt: skip
     """Add n pixels of a row from x on, of surface s, to what they show. line: (1, TILE)."""
     r, c0 = y % TILE, x % TILE
@@ -167,6 +176,7 @@ def _shade_run(
     alone = (
         ready and throws.first[s + 1] == begin + 1 and buffers.address[k] == 0
         and _inside(plate, h, x + 0.5, y + 0.5, n)
+        and not (len(dressing.on) and dressing.on[s])
     )  # fmt: skip
     if alone and out.ndim == 3 and strength >= 1.0:
         fresh = True  # nothing is in front: the lookups are what the pixels show
@@ -190,8 +200,9 @@ def _shade_run(
             share, passes = left[i] * strength, 1.0 - strength * alpha
         else:
             red, green, blue, alpha, passes = _shade(
-                throws, plates, buffers, s, x + i, y, got(line, 0, i), ready, workspace
-            )
+                throws, plates, buffers, dressing, inverse_depth, s, x + i, y,
+                (x + i + 0.5, y + 0.5), got(line, 0, i), ready, workspace
+            )  # fmt: skip
             share = left[i]
         colour[i, 0] += share * red
         colour[i, 1] += share * green
@@ -203,7 +214,8 @@ def _shade_run(
 @njit(cache=True, nogil=True, error_model="numpy")
 def _shade_layer(
     out: Frame, layers: Layers, seen: Indices32, whole: int, line: Frame, throws: Throws, plates:
-    Plates, buffers: Buffers, bounds: Any, workspace: Workspace,
+    Plates, buffers: Buffers, dressing: Dressing, inverse_depth: Floats, bounds: Any, workspace:
+    Workspace,
 ) -> bool:  # fmt: skip
     """Add a layer to what a tile shows; whether anything comes through any of its pixels. whole:
     the surface that fills it, or NOTHING. bounds: of the tile, px: left, top, right, bottom."""
@@ -272,7 +284,8 @@ def _shade_layer(
                     if len(fills):
                         before[x - x0 : end - x0] = left[x - x0 : end - x0]
                     _shade_run(
-                        out, layers, line, throws, plates, buffers, s, x, y, end - x, workspace
+                        out, layers, line, throws, plates, buffers, dressing, inverse_depth, s, x,
+                        y, end - x, workspace,
                     )  # fmt: skip
                     for c in range(x - x0, end - x0):
                         more |= left[c] > LEAST
@@ -331,10 +344,22 @@ def _mark_edges(
     return found
 
 
+@njit(cache=True, nogil=True)
+def _middle_of(who: Indices32, q: int, x: int, y: int) -> tuple[float, float]:
+    """The middle of those samples of a pixel that show surface q."""
+    across, down, count = 0.0, 0.0, 0
+    for i in range(SAMPLES):
+        if who[i] == q:
+            across += SAMPLE_X[i]
+            down += SAMPLE_Y[i]
+            count += 1
+    return x + across / count, y + down / count
+
+
 @njit(cache=True, nogil=True, error_model="numpy")
 def _sampled(
     out: Frame, fills: Indices32, x: int, y: int, screen: ScreenArrays, triangles: Indices, throws:
-    Throws, plates: Plates, buffers: Buffers, workspace: Workspace,
+    Throws, plates: Plates, buffers: Buffers, dressing: Dressing, workspace: Workspace,
 ) -> Any:  # fmt: skip
     """The colour of a pixel where surfaces meet: each sample sees its own surfaces in order of
     depth. All are looked up at the pixel's centre, once each, not at their samples, so that seen
@@ -367,7 +392,10 @@ def _sampled(
                 at += 1
             if at == known:
                 of[at] = q
-                shades[at] = _shade(throws, plates, buffers, q, x, y, blank, ready, workspace)
+                shades[at] = _shade(
+                    throws, plates, buffers, dressing, screen.inverse_depth, q, x, y,
+                    _middle_of(who, q, x, y), blank, ready, workspace,
+                )  # fmt: skip
                 known += 1
             part = left[i] / SAMPLES
             red += part * shades[at, 0]
@@ -409,7 +437,8 @@ def _fill_depth(tx: int, ty: int, z: Floats, depth: Floats) -> None:
 @njit(cache=True, nogil=True, error_model="numpy")
 def _expose_tile(
     out: Frame, fills: Indices32, tx: int, ty: int, whole: int, screen: ScreenArrays, triangles:
-    Indices, throws: Throws, plates: Plates, buffers: Buffers, workspace: Workspace,
+    Indices, throws: Throws, plates: Plates, buffers: Buffers, dressing: Dressing, workspace:
+    Workspace,
 ) -> None:  # fmt: skip
     """Shade a tile in which pictures can be clear. whole: the surface that fills it in front of all
     others, or NOTHING."""
@@ -443,7 +472,8 @@ def _expose_tile(
         if whole == NOTHING:
             meeting |= _mark_edges(layers, seen, passed, screen, throws, plates, bounds)
         more = _shade_layer(
-            out, layers, seen, whole, line, throws, plates, buffers, bounds, workspace
+            out, layers, seen, whole, line, throws, plates, buffers, dressing, inverse_depth,
+            bounds, workspace,
         )  # fmt: skip
         if not more:
             break
@@ -470,7 +500,8 @@ def _expose_tile(
             c = x - x0
             if meeting and edge[r, c]:
                 put(out, y, x, _sampled(
-                    out, fills, x, y, screen, triangles, throws, plates, buffers, workspace
+                    out, fills, x, y, screen, triangles, throws, plates, buffers, dressing,
+                    workspace,
                 ))  # fmt: skip
             elif out.ndim == 2:
                 put(out, y, x, of_four(
@@ -481,7 +512,7 @@ def _expose_tile(
 @njit(cache=True, nogil=True, error_model="numpy")
 def expose_tiles_through(
     out: Frame, fills: Indices32, screen: ScreenArrays, throws: Throws, plates: Plates, buffers:
-    Buffers, begin_tile: int, end_tile: int,
+    Buffers, dressing: Dressing, begin_tile: int, end_tile: int,
 ) -> None:  # fmt: skip
     """Shade those of the tiles from begin_tile to end_tile in which a picture can be clear."""
     for tile in range(begin_tile, end_tile):
@@ -492,6 +523,6 @@ def expose_tiles_through(
         )  # fmt: skip
         if is_seen_through(front, throws.clear, screen.surface, triangles):
             _expose_tile(
-                out, fills, tx, ty, front, screen, triangles, throws, plates, buffers,
+                out, fills, tx, ty, front, screen, triangles, throws, plates, buffers, dressing,
                 workspace_for(out),
             )  # fmt: skip

@@ -18,6 +18,7 @@ from ..track import PointKey, TrackKey
 from ..value import Point2, Value
 from .aim import check_aims
 from .document import plainly
+from .dressing import check_dressing
 from .glaze import ANY_CAMERA, points_at_rest
 from .kinds import MANY
 from .model import Plate, Scene, Sighting
@@ -57,8 +58,10 @@ def checked(scene: Scene, before: Scene | None = None) -> Scene:
         _check_sheet(scene)
     if changed & {"proxies", "glazed"}:
         _check_glazed(scene, before)
-    if changed & {"proxies", "lanterns", "move", "tracks"}:
+    if changed & {"proxies", "lanterns", "move", "tracks", "lights", "haze", "look"}:
         check_tracks(scene)
+    if changed & {"proxies", "lights", "haze"}:
+        check_dressing(scene)
     if "move" in changed:
         check_shot(scene.move)
     if changed & {"move", "proxies"}:

@@ -10,6 +10,7 @@ from pydantic import Field, model_validator
 from ..proxy import Proxy, Similarity
 from ..proxy.repeat import turned
 from ..value import Digest, Edge, Id, Length, Name, Number, Point2, Point3, Share, Value
+from .dressing import Haze, Light, Look
 from .timed import Move, Track
 
 # 1 knew traces, tapes on the ground and eye height only; 2 one lantern; 3 no glaze; 4 keys of the
@@ -372,4 +373,7 @@ class Scene(Value):
     glazed: Annotated[tuple[Glazed, ...], Most(2000)] = ()
     move: Move = Move()
     tracks: Annotated[tuple[Track, ...], Most(400)] = ()
+    lights: Annotated[tuple[Light, ...], Most(24)] = ()
+    haze: Haze | None = None
+    look: Look | None = None
     next_id: Annotated[int, Field(ge=1, le=10**15)] = 1

@@ -5,6 +5,7 @@ no time."""
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -15,6 +16,7 @@ from ..proxy import Stood
 from ..proxy.kind import angles_of
 from ..refusal import Refusal
 from ..track import values_at
+from ..value import Value
 from .model import Lantern, Plate, Playing, Scene
 from .timed import TURNS, Track
 
@@ -108,12 +110,15 @@ def _with(scene: Scene, values: Sequence[float]) -> Scene:
             continue
         if track.of in TURNS:
             value = (value + 180.0) % 360.0 - 180.0
-        if track.of == "strength":
-            value = min(max(value, 0.0), 1.0)
         new.setdefault(track.part, {})[track.of] = value
 
     def put(part: Any) -> Any:
+        if part is None:
+            return None
         to = new.get(part.id)
+        if to is not None:
+            kind: type[Value] = type(part)
+            to = {name: _within(kind, name, value) for name, value in to.items()}
         if part.id in hinges:
             to = _turned_about(part, to or {}, *hinges[part.id])
         same = to is None or all(getattr(part, name) == value for name, value in to.items())
@@ -123,8 +128,31 @@ def _with(scene: Scene, values: Sequence[float]) -> Scene:
         update={
             "proxies": tuple(put(p) for p in scene.proxies),
             "lanterns": tuple(put(one) for one in scene.lanterns),
+            "lights": tuple(put(one) for one in scene.lights),
+            "haze": put(scene.haze), "look": put(scene.look),
         }
-    )
+    )  # fmt: skip
+
+
+def _within(kind: type[Value], name: str, value: float) -> float:
+    """A number as near to a value as its kind of part allows."""
+    low, high = bounds_of(kind, name)
+    return min(max(value, low), high)
+
+
+@cache
+def bounds_of(kind: type[Value], name: str) -> tuple[float, float]:
+    """The least and the largest that a number of a kind of part can be."""
+    low, high = -np.inf, np.inf
+    for limit in kind.model_fields[name].metadata:
+        low, high = getattr(limit, "ge", low), getattr(limit, "le", high)
+    return low, high
+
+
+def tracked_parts(scene: Scene) -> tuple[Any, ...]:
+    """What can have a track: proxies, lanterns, lights, the haze and the look."""
+    single = (part for part in (scene.haze, scene.look) if part is not None)
+    return (*scene.proxies, *scene.lanterns, *scene.lights, *single)
 
 
 def _turned_about(
@@ -163,7 +191,7 @@ def standing_at(turn: Floats, place: Floats) -> dict[str, float]:
 def check_tracks(scene: Scene) -> None:
     """Raises Refusal where a track is of nothing, of a number that its part does not have, twice of
     the same, or not in the order of its frames."""
-    parts: dict[str, Any] = {part.id: part for part in (*scene.proxies, *scene.lanterns)}
+    parts: dict[str, Any] = {part.id: part for part in tracked_parts(scene)}
     seen = set()
     for track in scene.tracks:
         part = parts.get(track.part)
@@ -183,15 +211,20 @@ def check_tracks(scene: Scene) -> None:
                 f"{part.name} has a key at frame {frames[-1]}, past the end of a shot of "
                 f"{scene.move.frames} frames. Make the shot longer first."
             )
-        if track.of == "strength" and not all(0 <= key.value <= 1 for key in track.keys):
-            raise Refusal(f"The strength of {part.name} goes from 0 to 1.")
+        if track.of in needs and track.of not in TURNS:
+            kind: type[Value] = type(part)
+            low, high = bounds_of(kind, track.of)
+            if not all(low <= key.value <= high for key in track.keys):
+                called = track.of.split("_")[0]
+                raise Refusal(f"The {called} of {part.name} goes from {low:g} to {high:g}.")
 
 
 def tracks_in_step(before: Scene, after: Scene) -> Scene:
     """The scene without the tracks of parts that went."""
-    same = after.proxies is before.proxies and after.lanterns is before.lanterns
+    names = ("proxies", "lanterns", "lights", "haze", "look")
+    same = all(getattr(after, name) is getattr(before, name) for name in names)
     if same or not after.tracks:
         return after
-    there = {part.id for part in (*after.proxies, *after.lanterns)}
+    there = {part.id for part in tracked_parts(after)}
     kept: tuple[Track, ...] = tuple(t for t in after.tracks if t.part in there)
     return after if len(kept) == len(after.tracks) else after.model_copy(update={"tracks": kept})

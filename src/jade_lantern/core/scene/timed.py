@@ -111,18 +111,21 @@ def tracks_of(keys: Sequence[Key]) -> dict[ShotPart, tuple[PointKey | TrackKey, 
     }
 
 
-TrackedNumber = Literal["x", "z", "level_m", "turn_deg", "hinge_deg", "strength"]
+TrackedNumber = Literal[
+    "x", "z", "level_m", "turn_deg", "hinge_deg", "strength", "height_deg", "density", "exposure",
+    "contrast", "saturation",
+]  # fmt: skip
 SHORTEST_AXIS_M = 1e-6
 TURNS = {"turn_deg", "hinge_deg"}
 PLACES: tuple[TrackedNumber, ...] = ("x", "level_m", "z")
 
 
 class Track(Value):
-    """A number of a part that is another one at other frames. part: the id of a proxy or a
-    lantern. of: which of its numbers. hinge_deg turns a proxy about a line, as a door, a lid or a
-    ramp turns, with the proxy where it was put. about: the x and z of an upright line. axis: two
-    places of any line, in the world; it turns anticlockwise, seen against the way from the first to
-    the second."""
+    """A number of a part that is another one at other frames. part: the id of a proxy, a lantern or
+    a light, of the haze or of the look. of: which of its numbers. hinge_deg turns a proxy about a
+    line, as a door, a lid or a ramp turns, with the proxy where it was put. about: the x and z of
+    an upright line. axis: two places of any line, in the world; it turns anticlockwise, seen
+    against the way from the first to the second."""
 
     id: Id
     part: Id
@@ -172,6 +175,8 @@ class Track(Value):
             if (np.abs(np.diff(values)) > 180.0).any():
                 # whole turns more, so that all are beyond 180 and `unwound` keeps the steps
                 values += 360.0 * (np.floor((180.0 - values.min()) / 360.0) + 1.0)
+        elif of == "density":  # per metre
+            values = values / by.scale
         elif of in ways:
             axis = int(np.argmax(np.abs(ways[of])))
             if np.abs(np.delete(ways[of], axis)).max() > 1e-9 * by.scale:

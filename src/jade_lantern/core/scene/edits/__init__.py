@@ -14,6 +14,7 @@ from .cast import (
     PutLanterns,
     UseEarlier,
 )
+from .dress import AddLight, AlterLight, DeleteLight, SetHaze, SetLook
 from .edit import Edit, RenameProject, Station, apply, station_of
 from .glaze import Glaze, PutGlazed, Unglaze
 from .label import DeleteLabel, PutLabel
@@ -79,12 +80,14 @@ __all__ = [
     "AcceptSighting",
     "AddCorner",
     "AddLantern",
+    "AddLight",
     "AddProxies",
     "AddRectangle",
     "AddTape",
     "AddTrace",
     "AddTraces",
     "AlterLantern",
+    "AlterLight",
     "AlterProxies",
     "AlterProxy",
     "AlterRectangle",
@@ -93,6 +96,7 @@ __all__ = [
     "DeleteKey",
     "DeleteLabel",
     "DeleteLantern",
+    "DeleteLight",
     "DeleteProxies",
     "DeleteProxy",
     "DeleteRectangle",
@@ -130,12 +134,14 @@ __all__ = [
     "SetEyeHeight",
     "SetFocal",
     "SetFrame",
+    "SetHaze",
     "SetHeading",
     "SetHeadings",
     "SetKey",
     "SetKeys",
     "SetLevel",
     "SetLock",
+    "SetLook",
     "SetMade",
     "SetPrincipal",
     "SetShot",

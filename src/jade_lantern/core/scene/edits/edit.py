@@ -13,11 +13,12 @@ from ...value import Name, Value
 from ..aim import aims_in_step
 from ..check import checked
 from ..document import plainly
+from ..dressing import dressing_in_step
 from ..model import Scene
 from ..moment import tracks_in_step
-from ..sheet import in_step
+from ..sheet import in_step as cast_in_step
 
-Station = Literal["still", "sight", "block", "cast", "move", "deliver"]
+Station = Literal["still", "sight", "block", "cast", "move", "dress", "deliver"]
 
 
 class Edit(Value):
@@ -50,7 +51,9 @@ def apply(scene: Scene, edit: Edit) -> Scene:
         after = edit.on(scene)
     except ValidationError as error:
         raise Refusal(plainly(error)) from error
-    return checked(aims_in_step(scene, tracks_in_step(scene, in_step(scene, after))), scene)
+    for in_step in (cast_in_step, dressing_in_step, tracks_in_step, aims_in_step):
+        after = in_step(scene, after)
+    return checked(after, scene)
 
 
 class HasId(Protocol):

@@ -12,6 +12,7 @@ from ...track import AimKey, Frame, PointKey, TrackKey
 from ...value import Id, Name, Number, Point3
 from ..aim import aims_as_before
 from ..model import Scene
+from ..moment import tracked_parts
 from ..timed import (
     MOST_AMOUNT,
     MOST_KEYS,
@@ -255,9 +256,9 @@ class SetShot(MoveEdit):
 
 
 class SetTrack(MoveEdit):
-    """Keys over time for a number of a proxy or a lantern, in place of those that it has; without
-    any it is the same at every frame again. about, axis: of hinge_deg, the line that a proxy turns
-    about (see `Track`); without either, as before."""
+    """Keys over time for a number of a proxy, a lantern or a light, of the haze or the look, in
+    place of those that it has; without any it is the same at every frame again. about, axis: of
+    hinge_deg, the line that a proxy turns about (see `Track`); without either, as before."""
 
     verb: Literal["SetTrack"] = "SetTrack"
     part: Id
@@ -283,7 +284,7 @@ class SetTrack(MoveEdit):
         return after.model_copy(update={"tracks": (*others, track)})
 
     def title(self, scene: Scene) -> str:
-        part = the_one((*scene.proxies, *scene.lanterns), self.part, "part")
+        part = the_one(tracked_parts(scene), self.part, "part")
         said = CALLED[self.of]
         return f"Move {part.name}: {said}" if self.keys else f"Hold {part.name}: {said}"
 
@@ -299,13 +300,13 @@ class PutTracks(MoveEdit):
     ]
 
     def on(self, scene: Scene) -> Scene:
-        the_one((*scene.proxies, *scene.lanterns), self.part, "part")
+        the_one(tracked_parts(scene), self.part, "part")
         for of, keys in self.keys.items():
             scene = SetTrack(part=self.part, of=of, keys=keys).on(scene)
         return scene
 
     def title(self, scene: Scene) -> str:
-        part = the_one((*scene.proxies, *scene.lanterns), self.part, "part")
+        part = the_one(tracked_parts(scene), self.part, "part")
         return f"Move {part.name}"
 
 
@@ -322,13 +323,14 @@ class HoldStill(MoveEdit):
         return scene.model_copy(update={"tracks": kept})
 
     def title(self, scene: Scene) -> str:
-        part = the_one((*scene.proxies, *scene.lanterns), self.part, "part")
+        part = the_one(tracked_parts(scene), self.part, "part")
         return f"Hold {part.name} still"
 
 
 CALLED: dict[TrackedNumber, str] = {
     "x": "across", "z": "towards the lens", "level_m": "level", "turn_deg": "turn",
-    "hinge_deg": "hinge", "strength": "strength",
+    "hinge_deg": "hinge", "strength": "strength", "height_deg": "height", "density": "density",
+    "exposure": "exposure", "contrast": "contrast", "saturation": "saturation",
 }  # fmt: skip
 
 

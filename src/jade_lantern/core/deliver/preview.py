@@ -2,23 +2,22 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
-from numpy.typing import NDArray
 
 from ..arrays import Bytes
 from ..camera import Camera
 from ..cast.ofscene import Known, Pixels, targets, throwers
+from ..dress.grade import graded
+from ..dress.ofscene import dress_of
+from ..move.frames import render_request
 from ..picture.eight import in_eight_bit, over_black
-from ..render.frame import rendered
+from ..render.film import film
 from ..render.land import Cast
 from ..render.pyramid import Pyramid
 from ..scene.model import Scene
 from ..scene.moment import at
 from ..scene.shot import shot_camera
 from ..sight.measure import required_camera
-from .frames import render_request
 
 
 class Preview:
@@ -38,7 +37,9 @@ class Preview:
         frame that the shot does not have."""
         asked = render_request(scene, width, number, number)
         camera: Camera = asked.frame.of(shot_camera(scene, number, self.sighted))
-        made: NDArray[Any] = in_eight_bit(rendered(self._cast(at(scene, float(number))), camera))
+        moment = at(scene, float(number))
+        made = film(self._cast(moment), camera, dress=dress_of(moment)).beauty
+        made = in_eight_bit(graded(made, moment.look, number))
         return over_black(np.ascontiguousarray(made[..., :3]), made[..., 3])
 
     def _cast(self, moment: Scene) -> Cast:

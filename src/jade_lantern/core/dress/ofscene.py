@@ -1,0 +1,55 @@
+"""A scene's lights and haze as the renderer takes them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from ..arrays import Floats
+from ..render.dressing import GAMMA
+from ..render.lights import PLAIN, Dress, Haze, Light
+from ..scene import dressing
+from ..scene.model import Scene
+
+
+def dress_of(scene: Scene) -> Dress:
+    """What falls on a scene and lies in it at its moment; proxies are counted as those of a cast
+    are, among those that are not hidden."""
+    if not scene.lights and scene.haze is None:
+        return PLAIN
+    number = {p.id: i for i, p in enumerate(p for p in scene.proxies if not p.hidden)}
+    lights = tuple(_light(one, number) for one in scene.lights if one.on and one.strength > 0)
+    return Dress(lights, None if scene.haze is None else _haze(scene.haze, number))
+
+
+def _light(one: dressing.Light, number: dict[str, int]) -> Light:
+    energy: tuple[float, float, float] = tuple(energy_of(one).tolist())
+    casters = None if one.casters is None else frozenset(
+        number[id] for id in one.casters if id in number
+    )  # fmt: skip
+    shares = _shares(one.amounts, number)
+    if isinstance(one, dressing.Sun):
+        return Light("sun", energy, one.way(), one.size_deg / 2, one.does, shares, casters)
+    if isinstance(one, dressing.Lamp):
+        place = one.x, one.level_m, one.z
+        return Light("lamp", energy, place, one.radius_m, one.does, shares, casters)
+    return Light("sky", energy, does=one.does, shares=shares)
+
+
+def energy_of(one: dressing.Light) -> Floats:
+    """(3,) what a light adds to a white surface that faces it, linear; of a lamp, at one metre. Of
+    one whose shadow only is seen, how much of the light its shadow takes away."""
+    if one.does == "shades":
+        return np.full(3, min(one.strength, 1.0))
+    energy = one.strength * np.power(np.array(one.colour, float), GAMMA)
+    return np.asarray(energy * one.reach_m**2 if isinstance(one, dressing.Lamp) else energy, float)
+
+
+def _shares(amounts: Sequence[dressing.Amount], number: dict[str, int]) -> dict[int, float]:
+    return {number[one.proxy]: one.share for one in amounts if one.proxy in number}
+
+
+def _haze(one: dressing.Haze, number: dict[str, int]) -> Haze:
+    shares = _shares(one.amounts, number)
+    return Haze(one.colour, one.density, one.start_m, one.fall_m, one.level_m, shares)

@@ -1,0 +1,264 @@
+"""Suns, lamps and the light of the sky that fall on a cast, and haze in it: set up for a frame."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import cached_property, partial
+from typing import Literal
+
+import numpy as np
+
+from ..arrays import Flags, Floats, Indices, Indices32
+from ..camera import Camera
+from ..mesh import Triangles
+from .dressing import FRAME_RECORD, UNDRESSED, Dressing
+from .land import Cast
+from .screen import Screen, inverse_depth_of, nearness_along, screen, screen_along
+from .see import seen_in
+from .shadow import FACE_AXES, FACES, LAMP, LIGHT_RECORD, SPREAD, SUN, cells_of
+
+SIDE = {"sun": 4096, "lamp": 1024}  # px, of a light's buffers
+NEAR = 1e-4  # of the farthest thing round a lamp: what is nearer to it casts no shadow
+MARGIN = 8  # px of a sun's buffer that are left free on each side
+Shares = Mapping[int, float]  # by proxy; of those that are not named it is 1
+
+
+@dataclass(frozen=True)
+class Haze:
+    """colour: (3,) 0 to 1, in the picture's numbers. density: per metre, at `level_m` metres above
+    the ground and below. start_m: how far from the camera it begins. fall_m: metres of height in
+    which it thins to 1 / e; None where it is the same everywhere. shares: how much of it lies
+    before each proxy."""
+
+    colour: tuple[float, float, float]
+    density: float
+    start_m: float = 0.0
+    fall_m: float | None = None
+    level_m: float = 0.0
+    shares: Shares = field(default_factory=dict)
+
+
+@dataclass(frozen=True, eq=False)
+class Light:
+    """A light. energy: (3,) linear: what it adds to a white plane that faces it; of a lamp, at one
+    metre. place: of a lamp, metres; of a sun, the way towards it. size: of a lamp its radius,
+    metres; of a sun its angular radius, degrees.
+
+    does: "adds" to the light that a picture shows already; "replaces" it, so that the picture is
+    taken for what things look like in plain white light; "shades": only its shadow is seen, and
+    energy says how much of the light it takes away, up to 1. shares:
+    how much of it each proxy takes. casters: the proxies that cast its shadow; None for all.
+    """
+
+    kind: Literal["sun", "lamp", "sky"]
+    energy: tuple[float, float, float]
+    place: tuple[float, float, float] = (0.0, 1.0, 0.0)
+    size: float = 0.0
+    does: Literal["adds", "replaces", "shades"] = "adds"
+    shares: Shares = field(default_factory=dict)
+    casters: frozenset[int] | None = None
+
+    def shadowing(self) -> tuple[object, ...]:
+        """What its buffers depend on, besides the surfaces."""
+        return self.kind, self.place, self.casters
+
+
+@dataclass(frozen=True)
+class Dress:
+    """What falls on a cast and lies before it."""
+
+    lights: tuple[Light, ...] = ()
+    haze: Haze | None = None
+
+    def __bool__(self) -> bool:
+        return bool(self.lights) or (self.haze is not None and self.haze.density > 0)
+
+
+PLAIN = Dress()
+
+
+@dataclass(frozen=True, eq=False)
+class Sight:
+    """One buffer of a light: (side, side) the surface that is nearest to it, -1 for none. depth:
+    (S, 3) the nearness of each surface, linear in the buffer's pixel. flats: (S,) the flat piece
+    that it is of."""
+
+    surface: Indices32
+    depth: Floats
+    flats: Indices
+
+    @cached_property
+    def cells(self) -> Indices32:
+        return cells_of(self.surface, self.flats)
+
+
+@dataclass(frozen=True, eq=False)
+class Sights:
+    """All buffers of a light. onto: (3, 4) from the world to a sun's: pixels and nearness. scale:
+    pixels a metre; of a lamp its focal length, px. most: the nearness of what is nearest."""
+
+    buffers: list[Sight | None]
+    onto: Floats
+    scale: float
+    most: float
+    side: int
+
+
+def dressing_of(cast: Cast, dress: Dress, seen: Screen, shot: Camera) -> Dressing:
+    """The tables by which a frame is dressed. seen: the surfaces that the shot camera sees. The
+    tables hold addresses of what lights see, which is kept with the cast: they are valid as long as
+    it is."""
+    if not dress:
+        return UNDRESSED
+    proxy = np.array([t.proxy for t in cast.targets], np.int64)[seen.owner]
+    normal = seen.plane[:, :3] * np.where(
+        seen.plane[:, :3] @ shot.position >= seen.plane[:, 3], 1.0, -1.0
+    )[:, None]  # fmt: skip
+    frame = _frame(dress.haze, shot)
+    air = _shares(dress.haze.shares if dress.haze else {}, proxy)
+    base, left = np.zeros((len(proxy), 3)), np.ones(len(proxy))
+    shadowing = [light for light in dress.lights if light.kind != "sky"]
+    energy = np.zeros((len(shadowing), len(proxy), 3))
+    for light in dress.lights:
+        share = _shares(light.shares, proxy)
+        if light.does == "replaces":
+            left = np.minimum(left, 1.0 - share.clip(0.0, 1.0))
+        if light.kind == "sky":
+            base += (0.5 * (1.0 + normal[:, 1]) * share)[:, None] * np.array(light.energy)
+    for k, light in enumerate(shadowing):
+        energy[k] = _energy(light, normal) * _shares(light.shares, proxy)[:, None]
+    base += left[:, None]
+    lights = np.zeros(len(shadowing), LIGHT_RECORD)
+    tilt = np.zeros((len(shadowing), FACES, len(proxy), 3))
+    for k, light in enumerate(shadowing):
+        sights = cast.kept(light.shadowing(), partial(_sights, cast, light))
+        _put(lights[k], light, sights)
+        for i in range(FACES if light.kind == "lamp" else 1):
+            tilt[k, i] = _tilts(light, sights, i, seen.plane)
+    touched = (air > 0) & (frame["density"][0] > 0) | (base != 1.0).any(axis=1)
+    touched |= (energy != 0.0).any(axis=(0, 2))
+    flat = cast.triangles.flat[seen.triangle]
+    return Dressing(
+        frame, lights, touched.astype(np.int64), air, base, energy, flat, tilt, normal
+    )  # fmt: skip
+
+
+def _shares(shares: Shares, proxy: Indices) -> Floats:
+    out = np.ones(len(proxy))
+    for which, share in shares.items():
+        out[proxy == which] = share
+    return out
+
+
+def _frame(haze: Haze | None, shot: Camera) -> np.ndarray:
+    out = np.zeros(1, FRAME_RECORD)
+    out["place"], out["rays"], out["pixel"] = (
+        shot.position,
+        shot.unprojection(),
+        1.0 / shot.focal_px,
+    )
+    if haze is not None:
+        out["haze"], out["density"], out["start"] = haze.colour, haze.density, haze.start_m
+        out["fall"], out["level"] = haze.fall_m or 0.0, haze.level_m
+    return out
+
+
+def _energy(light: Light, normal: Floats) -> Floats:
+    """(S, 3) what a light adds to surfaces that see it; of a lamp, at one metre and squarely."""
+    out = np.tile(np.array(light.energy, float), (len(normal), 1))
+    if light.kind == "lamp":
+        return out
+    facing = normal @ _unit(light.place)
+    # where it only grazes a surface, the shadow that shows alone fades
+    by = 4.0 * facing.clip(0.0, 0.25) if light.does == "shades" else facing.clip(0.0)
+    return np.asarray(out * by[:, None], float)
+
+
+def _unit(way: tuple[float, float, float]) -> Floats:
+    out: Floats = np.array(way, float) / np.linalg.norm(way)
+    return out
+
+
+def _put(record: np.void, light: Light, sights: Sights) -> None:
+    record["kind"] = SUN if light.kind == "sun" else LAMP
+    record["takes"] = light.does == "shades"
+    record["place"], record["side"] = light.place, sights.side
+    record["size"] = np.tan(np.radians(light.size)) if light.kind == "sun" else light.size
+    record["onto"], record["scale"], record["most"] = sights.onto, sights.scale, sights.most
+    for i, one in enumerate(sights.buffers):
+        if one is None:
+            continue
+        record["address"][i] = one.surface.ctypes.data
+        record["depth"][i] = one.depth.ctypes.data
+        record["flats"][i], record["count"][i] = one.flats.ctypes.data, len(one.flats)
+        record["cells"][i] = one.cells.ctypes.data
+
+
+def _sights(cast: Cast, light: Light) -> Sights:
+    """What a light sees of the proxies that cast its shadow."""
+    proxy = np.array([t.proxy for t in cast.targets], np.int64)[cast.triangles.owner]
+    casts: Flags = np.ones(len(proxy), bool)
+    if light.casters is not None:
+        casts = np.isin(proxy, sorted(light.casters))
+    triangles = cast.triangles.of(casts)
+    side = SIDE[light.kind]
+    if light.kind == "sun":
+        return _of_sun(triangles, cast.triangles.corners, light, side)
+    return _of_lamp(triangles, light, side)
+
+
+def _of_sun(triangles: Triangles, every: Floats, light: Light, side: int) -> Sights:
+    """every: (M, 3, 3) the corners of all that its shadow may fall on or come from."""
+    way = _unit(light.place)
+    aside = np.eye(3)[int(np.argmin(np.abs(way)))]
+    right = np.cross(aside, way)
+    right /= np.linalg.norm(right)
+    axes = np.array([right, np.cross(way, right), way])
+    if not len(triangles.corners):
+        return Sights([None], np.zeros((3, 4)), 1.0, 1.0, side)
+    # shadows fall away from the light: what counts is beneath what casts them
+    inside = triangles.corners.reshape(-1, 3) @ axes.T
+    low, high = inside.min(axis=0), inside.max(axis=0)
+    deep = (every.reshape(-1, 3) @ axes[2]).min()
+    span = max(high[2] - deep, 1e-6)
+    scale = (side - 2 * MARGIN) / max(high[0] - low[0], high[1] - low[1], 1e-9)
+    onto = np.zeros((3, 4))
+    onto[:2, :3], onto[2, :3] = axes[:2] * scale, axes[2]
+    onto[:2, 3] = MARGIN - low[:2] * scale
+    onto[2, 3] = span - deep  # from one to two spans, so that it is nowhere near zero
+    seen = screen_along(triangles, onto, side, side)
+    return Sights([_sight(seen, triangles, side)], onto, float(scale), float(2 * span), side)
+
+
+def _of_lamp(triangles: Triangles, light: Light, side: int) -> Sights:
+    focal = 0.5 * side / SPREAD
+    place = np.array(light.place, float)
+    ahead = (triangles.corners - place) @ FACE_AXES[:, 2].T  # (M, 3, FACES)
+    near = max(NEAR * float(np.abs(ahead).max(initial=0.0)), 1e-6)
+    seen = [screen(triangles, _face_camera(light, i, side), near) for i in range(FACES)]
+    nearest = float(ahead[ahead > near].min(initial=np.inf))
+    buffers = [_sight(one, triangles, side) for one in seen]
+    return Sights(buffers, np.zeros((3, 4)), focal, 1.0 / nearest, side)
+
+
+def _face_camera(light: Light, face: int, side: int) -> Camera:
+    """The camera of one of a lamp's buffers."""
+    right, down, ahead = FACE_AXES[face]
+    turn = np.array([right, -down, -ahead])
+    return Camera.centred(side, side, 0.5 * side / SPREAD, turn, np.array(light.place, float))
+
+
+def _sight(seen: Screen, triangles: Triangles, side: int) -> Sight | None:
+    if not len(seen.surface):
+        return None
+    inverse = np.ascontiguousarray(seen.inverse_depth)
+    return Sight(seen_in(seen, side, side), inverse, triangles.flat[seen.triangle])
+
+
+def _tilts(light: Light, sights: Sights, face: int, plane: Floats) -> Floats:
+    """(S, 3) the nearness of planes (S, 4) to a light, linear in the pixel of one of its buffers;
+    zero for a plane that is seen edge-on, which the light does not reach."""
+    if light.kind == "sun":
+        return nearness_along(plane, sights.onto)
+    return inverse_depth_of(plane, _face_camera(light, face, sights.side))

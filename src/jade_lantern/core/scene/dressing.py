@@ -1,0 +1,233 @@
+"""What a place is dressed with: lights that fall on it, haze in it, and the look of it all. Scenes
+that have none of this are rendered as what is cast alone, to the bit."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from itertools import pairwise
+from typing import Annotated, Any, ClassVar, Literal, Protocol, Self, get_args
+
+from pydantic import Field, model_validator
+
+from ..proxy import Similarity
+from ..proxy.repeat import turned
+from ..refusal import Refusal
+from ..value import Id, Length, Name, Number, Point3, Share, Value
+
+HAZE, LOOK = "haze-0", "look-0"  # there is one of each; tracks know them by these
+Colour = tuple[Share, Share, Share]  # red, green and blue in the picture's own numbers
+Strength = Annotated[float, Field(ge=0, le=1000)]
+Does = Literal["adds", "replaces", "shades"]
+
+
+class Amount(Value):
+    """How much of a light or of haze a proxy takes, where that is not all of it."""
+
+    proxy: Id
+    share: Annotated[float, Field(ge=0, le=4)]
+
+
+Amounts = Annotated[tuple[Amount, ...], Field(max_length=2000)]
+
+
+class LightKind(Value):
+    """A light. does: "adds" to the light in the picture; "replaces" it, so that the picture is
+    taken for how things look in plain white light; "shades": only its shadow is seen. casters: the
+    proxies that cast its shadow; None for all of them. At strength 1 a white light makes a white
+    surface that faces it as bright as white."""
+
+    DOES: ClassVar[tuple[Does, ...]] = get_args(Does)
+
+    kind: str
+    id: Id
+    name: Name
+    on: bool = True
+    colour: Colour = (1.0, 1.0, 1.0)
+    strength: Strength = 1.0
+    does: Does = "adds"
+    amounts: Amounts = ()
+    casters: Annotated[tuple[Id, ...], Field(max_length=2000)] | None = None
+
+    def carried(self, by: Similarity) -> Self:
+        """After the world's zero or size has changed."""
+        return self
+
+
+class Sun(LightKind):
+    """A light so far away that its rays are parallel. turn_deg: where it stands, anticlockwise
+    from above; at 0 towards the lens along Away. height_deg: above the horizon. size_deg: how wide
+    it is in the sky, which says how soft its shadows are."""
+
+    kind: Literal["sun"] = "sun"
+    turn_deg: Annotated[float, Field(ge=-360, le=360)] = 40.0
+    height_deg: Annotated[float, Field(ge=-90, le=90)] = 35.0
+    size_deg: Annotated[float, Field(ge=0, le=60)] = 0.53
+
+    def carried(self, by: Similarity) -> Self:
+        return self.model_copy(update={"turn_deg": turned(self.turn_deg, by.turn_deg)})
+
+    def way(self) -> Point3:
+        """Towards it, of length one."""
+        turn, height = math.radians(self.turn_deg), math.radians(self.height_deg)
+        level = math.cos(height)
+        return level * math.sin(turn), math.sin(height), level * math.cos(turn)
+
+
+class Lamp(LightKind):
+    """A light at a place, that falls off with the square of the distance. reach_m: how far from it
+    a surface is lit by its strength. radius_m: its size, which says how soft its shadows are."""
+
+    kind: Literal["lamp"] = "lamp"
+    x: Number = 0.0
+    level_m: Number = 2.0
+    z: Number = 0.0
+    reach_m: Length = 1.0
+    radius_m: Annotated[float, Field(ge=0, le=1000)] = 0.05
+
+    def carried(self, by: Similarity) -> Self:
+        x, level, z = by.moved((self.x, self.level_m, self.z))
+        new = {
+            "x": x, "level_m": level, "z": z, "reach_m": self.reach_m * by.scale,
+            "radius_m": self.radius_m * by.scale,
+        }  # fmt: skip
+        return self.model_copy(update=new)
+
+
+class Sky(LightKind):
+    """Light from the whole sky above: what looks up takes all of it, an upright wall half."""
+
+    kind: Literal["sky"] = "sky"
+
+    @model_validator(mode="after")
+    def _without_shadow(self) -> Self:
+        if self.does == "shades":
+            raise ValueError("the light of the sky casts no shadow that could be shown alone")
+        return self
+
+
+LIGHT_KINDS: tuple[type[LightKind], ...] = (Sun, Lamp, Sky)
+Light = Annotated[Sun | Lamp | Sky, Field(discriminator="kind")]
+
+
+class Haze(Value):
+    """Haze between near and far. density: how thick it is, per metre: after 1 / density metres a
+    share of 1 / e of what is behind comes through. start_m: how far from the camera it begins.
+    fall_m: metres of height in which it thins to 1 / e above level_m; None where it is as thick at
+    any height."""
+
+    id: Literal["haze-0"] = "haze-0"
+    colour: Colour = (0.74, 0.77, 0.8)
+    density: Annotated[float, Field(ge=0, le=1000)] = 0.02
+    start_m: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+    fall_m: Length | None = None
+    level_m: Number = 0.0
+    amounts: Amounts = ()
+
+    @property
+    def name(self) -> str:
+        return "haze"
+
+    def carried(self, by: Similarity) -> Self:
+        """After the world's zero or size has changed."""
+        new: dict[str, Any] = {
+            "density": self.density / by.scale, "start_m": self.start_m * by.scale,
+            "level_m": by.moved((0.0, self.level_m, 0.0))[1],
+        }  # fmt: skip
+        if self.fall_m is not None:
+            new["fall_m"] = self.fall_m * by.scale
+        return self.model_copy(update=new)
+
+
+CurvePoint = tuple[Share, Share]
+Curve = Annotated[tuple[CurvePoint, ...], Field(max_length=16)]
+
+
+class Look(Value):
+    """The grade over a frame, in this order. exposure: stops, in linear light. contrast: about
+    middle grey. saturation: 0 is grey. curves: what 0 to 1 becomes, by points with a smooth curve
+    through them, for all channels and then for each; none for no change. sharpen: how much of what
+    is finer than about two pixels is added. grain: how strong it is. space: whose numbers contrast,
+    saturation and curves are done in: the picture's own, or linear light."""
+
+    id: Literal["look-0"] = "look-0"
+    on: bool = True
+    space: Literal["picture", "linear"] = "picture"
+    exposure: Annotated[float, Field(ge=-12, le=12)] = 0.0
+    contrast: Annotated[float, Field(ge=0, le=4)] = 1.0
+    saturation: Annotated[float, Field(ge=0, le=4)] = 1.0
+    every: Curve = ()
+    red: Curve = ()
+    green: Curve = ()
+    blue: Curve = ()
+    sharpen: Annotated[float, Field(ge=0, le=4)] = 0.0
+    grain: Share = 0.0
+
+    @property
+    def name(self) -> str:
+        return "the look"
+
+    @model_validator(mode="after")
+    def _curves(self) -> Self:
+        for curve in (self.every, self.red, self.green, self.blue):
+            places = [x for x, _ in curve]
+            if len(curve) == 1 or any(b - a < LEAST_STEP for a, b in pairwise(places)):
+                raise ValueError("a curve has at least two points, each to the right of the last")
+        return self
+
+    @property
+    def plain(self) -> bool:
+        """Whether it changes nothing."""
+        return self == Look(id=self.id, on=self.on, space=self.space) or not self.on
+
+
+LEAST_STEP = 1e-3  # between two points of a curve
+
+
+class Dressed(Protocol):
+    """What of a scene is spoken of here."""
+
+    @property
+    def proxies(self) -> Sequence[Any]: ...
+    @property
+    def lights(self) -> Sequence[Any]: ...
+    @property
+    def haze(self) -> Haze | None: ...
+
+
+def check_dressing(scene: Dressed) -> None:
+    """Raises Refusal where a light or the haze speaks of a proxy that is not there, or twice of the
+    same, or where two lights have one name."""
+    there = {proxy.id for proxy in scene.proxies}
+    for part in (*scene.lights, *(() if scene.haze is None else (scene.haze,))):
+        named = [amount.proxy for amount in part.amounts]
+        if len(set(named)) < len(named):
+            raise Refusal(f"The {part.name} has two amounts of one proxy.")
+        if not there.issuperset((*named, *(getattr(part, "casters", None) or ()))):
+            raise Refusal(f"The {part.name} speaks of a proxy that is not there.")
+    names = [light.name for light in scene.lights]
+    if len(set(names)) < len(names):
+        raise Refusal("Two lights have one name.")
+
+
+def dressing_in_step(before: Any, after: Any) -> Any:
+    """The scene with no light and no haze that speaks of proxies that went."""
+    if after.proxies is before.proxies:
+        return after
+    there = {proxy.id for proxy in after.proxies}
+
+    def kept(part: Any) -> Any:
+        if part is None:
+            return None
+        new: dict[str, Any] = {}
+        if not there.issuperset(amount.proxy for amount in part.amounts):
+            new["amounts"] = tuple(a for a in part.amounts if a.proxy in there)
+        casters = getattr(part, "casters", None)
+        if casters is not None and not there.issuperset(casters):
+            new["casters"] = tuple(id for id in casters if id in there)
+        return part.model_copy(update=new) if new else part
+
+    lights, haze = tuple(kept(light) for light in after.lights), kept(after.haze)
+    if haze is after.haze and all(a is b for a, b in zip(lights, after.lights, strict=True)):
+        return after
+    return after.model_copy(update={"lights": lights, "haze": haze})
