@@ -11,6 +11,9 @@ const times: Times = {
   frames: 3,
   proxies: ['door'],
   strengths: ['lamp'],
+  lights: [],
+  haze: false,
+  look: false,
   pictures: ['smoke'],
   numbers: new Float64Array([...frame(0), 1, 0, ...frame(2), 0.5, 7, ...frame(4), 0.25, 9]),
 };

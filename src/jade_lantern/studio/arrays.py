@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import base64
 import hashlib
+from typing import Any
 
 import numpy as np
 from ninja import Schema
@@ -47,13 +48,18 @@ class ShotArrays(Schema):
 class TimeArrays(Schema):
     """What changes over the frames of a shot, 64 bit floats, little-endian, one row a frame: the
     frame of each of some proxies (12 numbers, as `ProxyShape` has it), the strength of each of some
-    lanterns, and the number of the picture that each of some lanterns throws."""
+    lanterns, the number of the picture that each of some lanterns throws, the place and energy of
+    each of some lights (6), the density of the haze where that changes (1), and the exposure,
+    contrast and saturation of the look where one of them does (3)."""
 
     digest: str
     frames: int
     proxies: list[str]
     strengths: list[str]
     pictures: list[str]
+    lights: list[str]
+    haze: bool
+    look: bool
 
 
 _kept: Cache[str, bytes] = Cache(MOST_BYTES)
@@ -110,10 +116,7 @@ def of_shot(frames: Floats, places: Floats, attitudes: Floats, focals: Floats) -
     return ShotArrays(digest=keep(rows.astype("<f8").tobytes()), frames=int(frames[-1]) + 1)
 
 
-def of_times(
-    rows: list[list[float]], proxies: list[str], strengths: list[str], pictures: list[str]
-) -> TimeArrays:
-    data = np.array(rows, "<f8").tobytes()
-    return TimeArrays(
-        digest=keep(data), frames=len(rows), proxies=proxies, strengths=strengths, pictures=pictures
-    )
+def of_times(rows: list[list[float]], **named: Any) -> TimeArrays:
+    """named: whose numbers they are, as in `TimeArrays`."""
+    digest = keep(np.array(rows, "<f8").tobytes())
+    return TimeArrays(digest=digest, frames=len(rows), **named)

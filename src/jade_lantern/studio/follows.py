@@ -27,6 +27,7 @@ from ..core.sight.measure import camera_of
 from ..core.sight.reading import CameraReading, Reading, camera_reading, reading
 from ..core.value import Edge
 from . import arrays, plates
+from .dressed import DressShown, dress_shown, numbers_over_time
 
 log = logging.getLogger("jade_lantern")
 
@@ -105,6 +106,7 @@ class Follows(Schema):
     labels: list[LabelRead] | None = None
     lanterns: list[LanternShown] | None = None
     takes: list[Taken] | None = None
+    dress: DressShown | None = None
 
     def digests(self) -> set[str]:
         """Of all arrays that are named here."""
@@ -157,7 +159,7 @@ def follows(before: Scene | None, after: Scene, looked_at: int | None = None) ->
 
     was, now = _camera(before) if before is not None else None, _camera(after)
     if now is None:
-        more = ["shapes", "shot", "keys", "lanterns", "takes"] if was is not None else []
+        more = ["shapes", "shot", "keys", "lanterns", "takes", "dress"] if was is not None else []
         if was is not None and before is not None and changes(before):
             more.append("times")
         return Following(out, [*gone, *more])
@@ -191,7 +193,13 @@ def follows(before: Scene | None, after: Scene, looked_at: int | None = None) ->
             out.times = _times(after)
     elif old_times:
         gone.append("times")
+    of = (*DRESSING, "proxies") if after.lights else DRESSING  # what hides may cast a shadow
+    if before is None or was is None or not _same(before, after, *of):
+        out.dress = dress_shown(after)
     return Following(out, gone)
+
+
+DRESSING = ("lights", "haze", "look")
 
 
 def _told_frames(scene: Scene, looked_at: int | None) -> Floats:
@@ -219,6 +227,7 @@ def _timed(scene: Scene) -> Scene:
     return Scene(
         name="over time", plate=scene.plate, lanterns=scene.lanterns, move=scene.move,
         tracks=scene.tracks, proxies=tuple(p for p in scene.proxies if p.id in moving),
+        lights=scene.lights, haze=scene.haze, look=scene.look,
     )  # fmt: skip
 
 
@@ -231,6 +240,8 @@ def _times(whole: Scene) -> arrays.TimeArrays:
     strengths = [i for i, one in enumerate(scene.lanterns) if one.id in moving]
     plays = playing_plates(scene)
     playing = [i for i, one in enumerate(scene.lanterns) if plate_of(scene, one).digest in plays]
+    lights = [i for i, one in enumerate(scene.lights) if one.id in moving]
+    haze, look = (part is not None and part.id in moving for part in (scene.haze, scene.look))
     rows: dict[int, list[float]] = {}  # by moment, which is one where nothing changes
 
     def row(moment: Scene) -> list[float]:
@@ -239,14 +250,17 @@ def _times(whole: Scene) -> arrays.TimeArrays:
             turn, place = moment.proxies[i].frame()
             out += np.column_stack([turn, place]).ravel().tolist()
         out += [moment.lanterns[i].strength for i in strengths]
-        return out + [float(plate_of(moment, moment.lanterns[i]).picture) for i in playing]
+        out += [float(plate_of(moment, moment.lanterns[i]).picture) for i in playing]
+        return out + numbers_over_time(moment, lights, haze, look)
 
     for moment in at:
         if id(moment) not in rows:
             rows[id(moment)] = row(moment)
     return arrays.of_times(
-        [rows[id(moment)] for moment in at], [scene.proxies[i].id for i in proxies],
-        [scene.lanterns[i].id for i in strengths], [scene.lanterns[i].id for i in playing],
+        [rows[id(moment)] for moment in at], proxies=[scene.proxies[i].id for i in proxies],
+        strengths=[scene.lanterns[i].id for i in strengths],
+        pictures=[scene.lanterns[i].id for i in playing],
+        lights=[scene.lights[i].id for i in lights], haze=haze, look=look,
     )  # fmt: skip
 
 

@@ -8,9 +8,13 @@ import type {
   KeptSighting,
   Label,
   CastSheet,
+  DressShown,
   Glazed,
+  Haze,
   Lantern,
   LanternShown,
+  Light,
+  Look,
   Misses,
   Move,
   Plate,
@@ -38,6 +42,9 @@ export interface Scene {
   labels: Label[];
   glazed: Glazed[];
   tracks: Track[];
+  lights: Light[];
+  haze: Haze | null;
+  look: Look | null;
 }
 
 export interface Handle {
@@ -60,6 +67,9 @@ export interface Times {
   proxies: string[];
   strengths: string[];
   pictures: string[];
+  lights: string[];
+  haze: boolean;
+  look: boolean;
   numbers: Float64Array;
 }
 
@@ -88,6 +98,7 @@ export interface Known {
   labels: Map<string, number>;
   lanterns: LanternShown[];
   takes: Map<string, Taken>;
+  dress: DressShown | null;
 }
 
 const EMPTY: Record<string, unknown> = {
@@ -99,6 +110,9 @@ const EMPTY: Record<string, unknown> = {
   lanterns: [],
   glazed: [],
   tracks: [],
+  lights: [],
+  haze: null,
+  look: null,
 };
 
 /** The scene that an answer leads to. */
@@ -172,6 +186,7 @@ export function after(before: Known | null, answer: Answer): Known {
       : (was?.labels ?? new Map<string, number>()),
     lanterns: follows.lanterns ?? (gone.includes('lanterns') ? [] : (was?.lanterns ?? [])),
     takes,
+    dress: follows.dress ?? (gone.includes('dress') ? null : (was?.dress ?? null)),
     shot: follows.shot
       ? { ...follows.shot, numbers: arrays.numbers(follows.shot.digest) }
       : gone.includes('shot')

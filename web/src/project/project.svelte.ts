@@ -91,6 +91,7 @@ class Project {
   shapes = $derived(this.#now?.shapes ?? NONE);
   lanterns = $derived(this.#now?.lanterns ?? NO_LANTERNS);
   takes = $derived(this.#now?.takes ?? NO_TAKES);
+  dress = $derived(this.#now?.dress ?? null);
   labels = $derived(this.#now?.labels ?? NO_LABELS);
 
   /** Open a project. Where another is asked for before the answer comes, the answer is dropped. */

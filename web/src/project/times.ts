@@ -1,13 +1,19 @@
 /** The scene at a frame, as it is drawn: what moves where it is then, lanterns as strong, and plates
  *  at their picture. What does not change stays the very same object. */
-import type { LanternShown } from '../lib/api/client';
+import type { DressShown, LanternShown } from '../lib/api/client';
 import type { Shape, Times } from './known';
 
+type Point3 = [number, number, number];
 const FRAME = 12; // numbers of a proxy's frame
+const LIGHT = 6; // of a light: its place and energy
+
+/** Where the numbers of the dressing begin in a row. */
+const dressFrom = ({ proxies, strengths, pictures }: Times) =>
+  FRAME * proxies.length + strengths.length + pictures.length;
 
 function rowOf(times: Times, frame: number): Float64Array {
-  const { frames, proxies, strengths, pictures, numbers } = times;
-  const wide = FRAME * proxies.length + strengths.length + pictures.length;
+  const { frames, lights, haze, look, numbers } = times;
+  const wide = dressFrom(times) + LIGHT * lights.length + (haze ? 1 : 0) + (look ? 3 : 0);
   const i = Math.min(Math.max(Math.round(frame), 0), frames - 1);
   return numbers.subarray(i * wide, (i + 1) * wide);
 }
@@ -38,3 +44,19 @@ export function lanternsAt(lanterns: LanternShown[], times: Times | null, frame:
 
 /** The plate that a picture is one of. */
 export const plateOf = (digest: string) => digest.split('@')[0];
+
+export function dressAt(dress: DressShown | null, times: Times | null, frame: number) {
+  if (!dress || !times || !(times.lights.length || times.haze || times.look)) return dress;
+  const row = [...rowOf(times, frame).subarray(dressFrom(times))];
+  const rest = row.slice(LIGHT * times.lights.length);
+  const three = (from: number) => [row[from], row[from + 1], row[from + 2]] as Point3;
+  const lights = dress.lights.map((one) => {
+    const k = LIGHT * times.lights.indexOf(one.id);
+    return k < 0 ? one : { ...one, place: three(k), energy: three(k + 3) };
+  });
+  const haze = dress.haze && times.haze ? { ...dress.haze, density: rest[0] } : dress.haze;
+  const [exposure, contrast, saturation] = rest.slice(times.haze ? 1 : 0);
+  const look =
+    dress.look && times.look ? { ...dress.look, exposure, contrast, saturation } : dress.look;
+  return { lights, haze, look };
+}

@@ -1,5 +1,5 @@
 <script lang="ts">
-  /** Project, the six stations with their state, undo and redo. */
+  /** Project, the seven stations with their state, undo and redo. */
   import Lamp from '../lib/Lamp.svelte';
   import { project } from '../project/project.svelte';
   import { route } from '../project/route.svelte';

@@ -1,6 +1,7 @@
 /** What more than one station wants drawn or said. */
 import { playhead } from '../project/playhead.svelte';
 import { project } from '../project/project.svelte';
+import { dressAt } from '../project/times';
 import { preview } from './shot/preview.svelte';
 import { sideBySide } from './shot/sidebyside.svelte';
 import type { Draws, Layer, Verb } from '../views/station';
@@ -12,8 +13,15 @@ export const nothingStands = () =>
 /** The frame as it will be, of one lantern only if it is named; the plate, while there is nothing to
  *  cast it on. */
 export function drawsShot(lit: string | null = null): Draws {
+  const dress = dressAt(project.dress, project.times, playhead.frame);
   const cast: Layer = { of: 'cast', lit };
-  return { layers: [project.shapes.size ? cast : { of: 'plate' }], walk: [cast], shot: true };
+  const shown: Layer = { ...cast, look: dress?.look };
+  return {
+    layers: [project.shapes.size ? shown : { of: 'plate' }],
+    walk: [cast],
+    shot: true,
+    dress,
+  };
 }
 
 const unmoved = () => (project.keys.length ? null : 'There is no move yet.');

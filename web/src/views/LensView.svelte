@@ -108,7 +108,11 @@
   const layers = $derived.by<Layer[]>(() => {
     if (!peek.at) return turn ? draws.layers.filter((layer) => !layer.turns) : draws.layers;
     const cast: Layer = draws.layers.find((one) => one.of === 'cast') ?? { of: 'cast' };
-    const plain: Layer = { of: 'cast', lit: cast.of === 'cast' ? cast.lit : null };
+    const plain: Layer = {
+      of: 'cast',
+      lit: cast.of === 'cast' ? cast.lit : null,
+      look: cast.look,
+    };
     return [plain, ...draws.layers.filter((one) => one.of === 'wire')];
   });
   const wired = $derived(layers.some((layer) => layer.of === 'wire'));
@@ -128,6 +132,8 @@
     if (through) {
       aim(camera, through, win);
       plates.throwFrom(lanterns);
+      paper.dressIn(draws.dress ?? null);
+      paper.dressing.look(renderer, () => stage.casters());
       stage.lookFrom(renderer, open.takes);
       stage.seenFrom(camera);
       paper.seenBy(camera, ...region.place.size, 1);
@@ -159,7 +165,7 @@
 
   $effect(() => {
     // everything that what is drawn depends on
-    void [win, through, arrived, layers, lanterns, open.takes, region];
+    void [win, through, arrived, layers, lanterns, draws.dress, open.takes, region];
     plates.throwFrom(lanterns);
     if (castLayer) plates.sharpen();
     stage.show(scene.proxies, shapes, {

@@ -108,6 +108,9 @@
     if (!region) return;
     aim();
     plates.throwFrom(lanterns);
+    // haze is as the shot camera sees it
+    paper.dressIn(draws.dress ? { ...draws.dress, haze: null } : null);
+    paper.dressing.look(renderer, () => stage.casters());
     stage.lookFrom(renderer, open.takes);
     stage.seenFrom(eye);
     paper.seenBy(eye, ...region.place.size, LOUD);
@@ -123,7 +126,7 @@
   }
 
   $effect(() => {
-    void [arrived, size, region, lanterns, open.takes];
+    void [arrived, size, region, lanterns, draws.dress, open.takes];
     plates.throwFrom(lanterns);
     stage.show(scene.proxies, shapes, {
       pins: true,

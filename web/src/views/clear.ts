@@ -13,11 +13,13 @@ import type { Lamp } from './lamp';
 import { DepthOrder, type Piece } from './order';
 
 /** Faces that take the same lanterns. faces: each triangle with corners of its own. at: where they
- *  stand. lamps: the lowest first. */
+ *  stand. lamps: the lowest first. before: what is done before each is
+ *  drawn. */
 export interface Sheet {
   faces: BufferGeometry;
   at: Matrix4;
   lamps: Lamp[];
+  before: Mesh['onBeforeRender'];
 }
 
 const FIRST = 0.5; // render order: after what is opaque, before wires
@@ -39,6 +41,7 @@ export class ClearPieces {
         const mesh = new Mesh(geometry, k ? lamp.over : lamp.clear);
         mesh.frustumCulled = false;
         mesh.matrixAutoUpdate = false;
+        mesh.onBeforeRender = piece.of.before;
         return mesh;
       });
       this.#meshes.set(piece, stack);

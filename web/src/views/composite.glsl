@@ -19,21 +19,42 @@ vec4 difference(vec4 above, vec4 below, float times) {
   vec3 told = floor(off * 255.0 + 0.5) / 255.0 * times;
   return over(vec4(told * above.a, above.a), below);
 }
-// veil: its colour, and its density per metre; begins: metres
-vec4 veiled(vec4 layer, highp float depth, vec4 veil, float begins) {
-  highp float through = exp(-veil.a * max(depth - begins, 0.0));
-  return vec4(mix(veil.rgb * layer.a, layer.rgb, through), layer.a);
-}
-// curves: what 0 to 1 becomes in each channel, one row of even steps
-vec4 curved(vec4 layer, highp sampler2D curves) {
+// curves: what 0 to 1 becomes in each channel, one row of even steps; straight on beyond them
+vec3 bentBy(vec3 colour, highp sampler2D curves) {
   int last = textureSize(curves, 0).x - 1;
-  vec3 colour = straight(layer);
   for (int k = 0; k < 3; k++) {
-    float at = clamp(colour[k], 0.0, 1.0) * float(last);
-    int step = min(int(at), last - 1);
+    float at = colour[k] * float(last);
+    int step = clamp(int(at), 0, last - 1);
     float from = texelFetch(curves, ivec2(step, 0), 0)[k];
     float to = texelFetch(curves, ivec2(step + 1, 0), 0)[k];
-    colour[k] = mix(from, to, at - float(step));
+    colour[k] = from + (to - from) * (at - float(step));
   }
+  return colour;
+}
+vec4 curved(vec4 layer, highp sampler2D curves) {
+  vec3 colour = bentBy(clamp(straight(layer), 0.0, 1.0), curves);
   return vec4(colour * layer.a, layer.a);
+}
+vec3 linearOf(vec3 v) {
+  vec3 low = v / 12.92, high = pow((max(v, 0.0) + 0.055) / 1.055, vec3(2.4));
+  return mix(low, high, step(0.04045, v));
+}
+vec3 pictureOf(vec3 v) {
+  vec3 low = v * 12.92, high = 1.055 * pow(max(v, 0.0), vec3(1.0 / 2.4)) - 0.055;
+  return mix(low, high, step(0.0031308, v));
+}
+// A grade, as the core's dress/grade.py has it. by: exposure, contrast, saturation and what contrast
+// turns about. linear: whether it is done in linear light. bent: whether it has curves.
+vec4 graded(vec4 layer, vec4 by, bool linear, bool bent, highp sampler2D curves) {
+  vec3 v = straight(layer);
+  if (linear || by.x != 0.0) {
+    v = linearOf(v) * exp2(by.x);
+    if (!linear) v = pictureOf(v);
+  }
+  v = (v - by.w) * by.y + by.w;
+  if (bent) v = bentBy(v, curves);
+  float luma = dot(v, vec3(0.2126, 0.7152, 0.0722));
+  v = luma + (v - luma) * by.z;
+  if (linear) v = pictureOf(max(v, 0.0));
+  return vec4(clamp(v, 0.0, 1.0) * layer.a, layer.a);
 }

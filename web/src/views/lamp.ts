@@ -14,8 +14,8 @@ import {
   ShaderMaterial,
   Texture,
   Vector3,
-  Vector4,
   WebGLRenderTarget,
+  type IUniform,
 } from 'three';
 import type { LanternShown } from '../lib/api/client';
 import { thrower } from './camera';
@@ -40,7 +40,7 @@ const VERTEX = /* glsl */ `
 
 /* The footprint follows from the plane itself, not from neighbouring pixels, which at an edge lie
    on another plane: at the lens every surface then reads the plate in the very same way. */
-const CAST = /* glsl */ `
+const castCode = (dress: string) => /* glsl */ `
   ${PLATE}
   ${LOOKUP}
   ${COMPOSITE}
@@ -52,8 +52,6 @@ const CAST = /* glsl */ `
   uniform bool bare; // where it does not reach nothing else does: hatched
   uniform bool clear; // what is behind is seen where the picture is clear, and not where it is bare
   uniform float strength;
-  uniform vec4 veil; // its colour and density
-  uniform float begins;
   uniform vec3 ground; // what is hatched
   uniform float loud;
   uniform highp vec3 lantern;
@@ -64,6 +62,7 @@ const CAST = /* glsl */ `
   varying highp vec3 away;
   varying highp vec4 thrown;
   varying highp vec3 facing;
+  ${dress}
   highp vec2 moved(highp vec3 ray, highp float depth, highp vec3 by, highp vec3 h, highp vec2 pixel) {
     highp vec3 step = depth * (by - ray * dot(facing, by) / dot(facing, ray));
     highp vec3 d = (throwing * vec4(step, 0.0)).xyz;
@@ -120,16 +119,19 @@ const CAST = /* glsl */ `
       float hides = clear ? none : 1.0 - colour.a;
       colour = vec4(colour.rgb + hatched * hides, colour.a + hides);
     }
-    if (veil.a > 0.0) colour = veiled(colour, depth, veil, begins);
+    ${dress && DRESSED_HERE}
     gl_FragColor = colour * strength;
   }`;
+
+/** Light falls on the side that is looked at. */
+const DRESSED_HERE = /* glsl */ `
+    highp vec3 towards = normalize(facing) * (dot(facing, from) > 0.0 ? -1.0 : 1.0);
+    colour = dressed(colour, away + lantern, towards, eye, depth);`;
 
 /** What all lanterns are looked at with: one set of numbers for all their materials. */
 export function sharedUniforms() {
   return {
     strength: { value: 1 },
-    veil: { value: new Vector4() },
-    begins: { value: 0 },
     ground: { value: new Vector3(0.17, 0.17, 0.17) },
     loud: { value: 1 },
     eye: { value: new Vector3() },
@@ -194,9 +196,10 @@ export class Lamp {
   sightOf = '';
   target: WebGLRenderTarget | null = null;
 
-  constructor(shared: Shared) {
+  constructor(shared: Shared, dress: Record<string, IUniform>, code: string) {
     const uniforms = {
       ...shared,
+      ...dress,
       ...plateIn(),
       throwing: { value: new Matrix4() },
       lantern: { value: new Vector3() },
@@ -208,7 +211,7 @@ export class Lamp {
     const make = (bare: boolean, clear = false) =>
       new ShaderMaterial({
         vertexShader: VERTEX,
-        fragmentShader: CAST,
+        fragmentShader: castCode(code),
         side: DoubleSide,
         polygonOffset: true,
         polygonOffsetFactor: 1,
@@ -222,6 +225,14 @@ export class Lamp {
       m.blending = CustomBlending;
       m.blendSrc = OneFactor;
       m.blendDst = OneMinusSrcAlphaFactor;
+    }
+  }
+
+  /** Be lit, by other code than before. */
+  dressIn(code: string) {
+    for (const m of [this.whole, this.clear, this.over]) {
+      m.fragmentShader = castCode(code);
+      m.needsUpdate = true;
     }
   }
 

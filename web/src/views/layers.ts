@@ -14,6 +14,7 @@ import {
   Scene,
   ShaderMaterial,
   UnsignedByteType,
+  Vector4,
   WebGLRenderTarget,
   type Color,
   type Texture,
@@ -33,6 +34,9 @@ const MIX = /* glsl */ `
   uniform highp sampler2D below;
   uniform highp sampler2D curves;
   uniform bool bent;
+  uniform bool looked;
+  uniform vec4 look;
+  uniform bool linear;
   uniform int blend;
   uniform float strength;
   uniform float times;
@@ -40,7 +44,8 @@ const MIX = /* glsl */ `
     ivec2 at = ivec2(gl_FragCoord.xy);
     vec4 layer = texelFetch(above, at, 0);
     if (layer.a <= 0.0 && layer.rgb == vec3(0.0)) discard;
-    if (bent) layer = curved(layer, curves);
+    if (looked) layer = graded(layer, look, linear, bent, curves);
+    else if (bent) layer = curved(layer, curves);
     layer *= strength;
     vec4 beneath = texelFetch(below, at, 0);
     if (blend == 1) gl_FragColor = lighten(layer, beneath);
@@ -89,8 +94,8 @@ const sheet = (fragmentShader: string, uniforms: ShaderMaterial['uniforms']) =>
   );
 
 /** Whether a layer can be drawn straight onto what is beneath it. */
-export const isPlain = ({ blend, strength, curves }: Mixing) =>
-  (blend ?? 'over') === 'over' && (strength ?? 1) === 1 && !curves;
+export const isPlain = ({ blend, strength, curves, look }: Mixing) =>
+  (blend ?? 'over') === 'over' && (strength ?? 1) === 1 && !curves && !look;
 
 /** Layers that are drawn in one go: each straight onto the one before. */
 export function runsOf(layers: readonly Layer[]): Layer[][] {
@@ -115,6 +120,9 @@ export class Layers {
     below: { value: null as Texture | null },
     curves: { value: null as Texture | null },
     bent: { value: false },
+    looked: { value: false },
+    look: { value: new Vector4() },
+    linear: { value: false },
     blend: { value: 0 },
     strength: { value: 1 },
     times: { value: 1 },
@@ -193,8 +201,15 @@ export class Layers {
     u.blend.value = BLENDS[how.blend ?? 'over'];
     u.strength.value = how.strength ?? 1;
     u.times.value = how.times ?? 1;
-    u.bent.value = !!how.curves;
-    u.curves.value = how.curves ? this.#textureOf(how.curves) : null;
+    const { look } = how;
+    const curves = look ? look.curves : how.curves;
+    u.bent.value = !!curves;
+    u.curves.value = curves ? this.#textureOf(curves) : null;
+    u.looked.value = !!look;
+    if (look) {
+      u.look.value.set(look.exposure, look.contrast, look.saturation, look.grey);
+      u.linear.value = look.linear;
+    }
     this.#mix.draw(renderer);
   }
 

@@ -8,9 +8,10 @@ import {
   Vector4,
   type Side,
 } from 'three';
+import type { DressShown } from '../lib/api/client';
+import { dressCode, Dressing, structureOf } from './dress';
 import { Lamp, seenBy, sharedUniforms, type Thrown } from './lamp';
 import { LOOKUP, PLATE, plateIn, putIn } from './lookup';
-import type { Veil } from './station';
 
 /** A part of a plate that lies flat in a view. */
 export interface FlatPart {
@@ -54,10 +55,13 @@ export class Paper {
   readonly lamps = new Map<string, Lamp>();
   /** What nothing is cast on. */
   readonly dark: Lamp;
+  readonly dressing = new Dressing();
   #shared = sharedUniforms();
+  #structure = '';
+  #code = ''; // by which what is cast is lit
 
   constructor() {
-    this.dark = new Lamp(this.#shared);
+    this.dark = this.#lamp();
     this.dark.whole.uniforms.lit.value = 0;
     this.flat = new ShaderMaterial({
       vertexShader: FLAT_VERTEX,
@@ -75,13 +79,17 @@ export class Paper {
     });
   }
 
+  #lamp() {
+    return new Lamp(this.#shared, this.dressing.uniforms, this.#code);
+  }
+
   /** Take on the lanterns. Those that are gone are let go. */
   throwFrom(lanterns: Iterable<Thrown>) {
     const there = new Set<string>();
     for (const shown of lanterns) {
       there.add(shown.id);
       let lamp = this.lamps.get(shown.id);
-      if (!lamp) this.lamps.set(shown.id, (lamp = new Lamp(this.#shared)));
+      if (!lamp) this.lamps.set(shown.id, (lamp = this.#lamp()));
       if (lamp.shown !== shown) lamp.throwFrom(shown);
     }
     for (const [id, lamp] of this.lamps) {
@@ -104,14 +112,19 @@ export class Paper {
       }
   }
 
-  veil(veil: Veil | null) {
-    const { colour, density, begins } = veil ?? { colour: [0, 0, 0], density: 0, begins: 0 };
-    this.#shared.veil.value.set(colour[0], colour[1], colour[2], density);
-    this.#shared.begins.value = begins;
+  /** Light what is cast and fill it with haze; with null, show it as it is. */
+  dressIn(dress: DressShown | null) {
+    this.dressing.put(dress);
+    const structure = structureOf(dress);
+    if (structure === this.#structure) return;
+    this.#structure = structure;
+    this.#code = dress ? dressCode(dress) : '';
+    for (const lamp of [this.dark, ...this.lamps.values()]) lamp.dressIn(this.#code);
   }
 
   seenBy(camera: PerspectiveCamera, width: number, height: number, loud: number) {
     seenBy(this.#shared, camera, width, height, loud);
+    this.dressing.seenBy(camera, height);
   }
 
   /** Lay a texture flat. room: the size of what is drawn on, canvas pixels. */
@@ -128,6 +141,7 @@ export class Paper {
   dispose() {
     for (const lamp of this.lamps.values()) lamp.dispose();
     this.dark.dispose();
+    this.dressing.dispose();
     this.flat.dispose();
   }
 }

@@ -20,11 +20,13 @@ import {
   Vector3,
   BufferGeometry,
   type Material,
+  type ShaderMaterial,
   type WebGLRenderer,
 } from 'three';
 import type { Proxy, Taken, TakenPart } from '../lib/api/client';
 import type { Shape } from '../project/known';
 import { ClearPieces, type Sheet } from './clear';
+import type { Casters } from './dress';
 import { letGo, take } from './geometry';
 import { layGrid } from './grid';
 import { aim } from './camera';
@@ -183,7 +185,6 @@ export class Stage {
   draw(renderer: WebGLRenderer, camera: PerspectiveCamera, run: readonly Layer[], own = false) {
     const kinds = new Set(run.map((layer) => layer.of));
     const cast = run.find((layer) => layer.of === 'cast');
-    this.paper.veil(cast?.veil ?? null);
     camera.layers.disableAll();
     for (const [kind, bit] of Object.entries(BITS))
       if (kinds.has(kind as Layer['of'])) camera.layers.enable(bit);
@@ -301,13 +302,20 @@ export class Stage {
         .map((l) => this.paper.lamps.get(l)!)
         .reverse();
       const clear = lamps.some((lamp) => lamp.canBeClear);
-      if (clear) body.sheets.push({ faces: geometry, at: body.group.matrix, lamps });
+      if (clear)
+        body.sheets.push({
+          faces: geometry,
+          at: body.group.matrix,
+          lamps,
+          before: taking(this.paper, body.shape.id),
+        });
       const stack = [(lamps[0] ?? this.paper.dark).whole, ...lamps.slice(1).map((l) => l.over)];
       stack.forEach((material, k) => {
         const layer = new Mesh(geometry, material);
         layer.frustumCulled = false;
         layer.layers.set(BITS.cast);
         layer.renderOrder = k ? 0.1 + 0.01 * k : 0;
+        layer.onBeforeRender = taking(this.paper, body.shape.id);
         layer.userData.own = !!part.triangles && !k;
         layer.userData.clear = clear;
         body.layers.push(layer);
@@ -356,6 +364,31 @@ export class Stage {
     }
   }
 
+  /** What casts shadows: all that stands there and is shown. */
+  casters(): Casters {
+    const bodies = [...this.#bodies.values()].filter((body) => body.group.visible);
+    const corners = new Float64Array(
+      bodies.reduce((n, body) => n + body.faces.geometry.attributes.position.array.length, 0),
+    );
+    const p = new Vector3();
+    let at = 0;
+    for (const body of bodies) {
+      const { position } = body.faces.geometry.attributes;
+      for (let i = 0; i < position.count; i++, at += 3)
+        p.fromBufferAttribute(position, i).applyMatrix4(body.group.matrix).toArray(corners, at);
+    }
+    const draw: Casters['draw'] = (renderer, camera, material, only) => {
+      const shown = bodies.filter((body) => body.faces.visible);
+      for (const body of bodies) body.faces.visible = !only || only.includes(body.shape.id);
+      camera.layers.set(BITS.faces);
+      this.scene.overrideMaterial = material;
+      renderer.render(this.scene, camera);
+      this.scene.overrideMaterial = null;
+      for (const body of bodies) body.faces.visible = shown.includes(body);
+    };
+    return { corners, standing: `${bodies.map((b) => b.shape.id)} ${this.#standing()}`, draw };
+  }
+
   /** What stands where, to be compared. */
   #standing(): string {
     const of = (body: Body) => `${body.shape.mesh.digest}:${body.group.matrix.elements.join()}`;
@@ -369,6 +402,15 @@ export class Stage {
     this.#bodies.delete(id);
   }
 }
+
+/** Say before a mesh is drawn what its proxy takes of light and haze: the materials are shared. */
+const taking =
+  (paper: Paper, proxy: string): Mesh['onBeforeRender'] =>
+  (_renderer, _scene, _camera, _geometry, material) => {
+    if (!paper.dressing.shown) return;
+    paper.dressing.take(proxy);
+    (material as ShaderMaterial).uniformsNeedUpdate = true;
+  };
 
 const numbers = new WeakMap<object, number>();
 let counted = 0;

@@ -1,5 +1,6 @@
-/** What a station is to the views and to the shell. Each of the six gives one such object. */
+/** What a station is to the views and to the shell. Each of the seven gives one such object. */
 import type { Component } from 'svelte';
+import type { DressShown } from '../lib/api/client';
 import type { Window2D } from './camera';
 import type { Hand, WalkHand } from './hand';
 
@@ -42,12 +43,8 @@ export interface MarblesShown {
 /** What 0 to 1 becomes in each channel, at even steps. */
 export type Curves = readonly (readonly [number, number, number])[];
 
-/** What lies between near and far. */
-export interface Veil {
-  colour: [number, number, number];
-  density: number; // per metre
-  begins: number; // metres; nearer than this there is none
-}
+/** A grade, as the core has it (see `composite.glsl`). */
+export type LookShown = NonNullable<DressShown['look']>;
 
 /** How a layer is put onto those beneath it. */
 export interface Mixing {
@@ -55,6 +52,7 @@ export interface Mixing {
   times?: number; // as strong as which a difference is shown
   strength?: number; // 0 to 1
   curves?: Curves | null;
+  look?: LookShown | null;
   /** How much of the still's width it is shown on, from the left, 0 to 1: a wipe. */
   wipe?: number;
   /** It and what is beneath it are shown by turns. */
@@ -70,7 +68,7 @@ export interface Faces {
 export type Layer = Mixing &
   (
     | { of: 'plate' } // flat, and only in the lens view
-    | ({ of: 'cast'; lit?: string | null; veil?: Veil | null } & Faces) // lit: this lantern alone
+    | ({ of: 'cast'; lit?: string | null } & Faces) // lit: this lantern alone
     | ({ of: 'shade' } & Faces) // faces in plain shades
     | { of: 'wire' }
     | { of: 'grid'; grid: Grid }
@@ -93,6 +91,7 @@ export interface Draws {
   walk: Layer[];
   only?: string[] | null; // proxies that are shown alone
   shot: boolean; // through the shot camera, where nothing can be panned
+  dress?: DressShown | null; // the light and haze that it is shown in
   slid?: Slid | null;
   says?: string | null; // at the foot of the lens view
 }

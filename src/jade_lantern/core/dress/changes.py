@@ -3,5 +3,8 @@
 from __future__ import annotations
 
 from ..scene.edits import AddLight, AlterLight, DeleteLight, SetHaze, SetLook
+from .lamps import AimSun, CarryLamp, PickLamp
 
-DressChange = AddLight | AlterLight | DeleteLight | SetHaze | SetLook
+DressChange = (
+    AddLight | AlterLight | DeleteLight | SetHaze | SetLook | PickLamp | CarryLamp | AimSun
+)  # fmt: skip

@@ -20,6 +20,7 @@ from .spaces import linear_of, picture_of
 STEPS = 65536  # of a table; one for each number of a frame of sixteen bit
 LUMA = (0.2126, 0.7152, 0.0722)  # of red, green and blue (Rec. 709)
 MIDDLE_GREY = 0.18  # of linear light; contrast turns about it
+GREY_OF_PICTURE = 0.4613546  # the same, in the picture's numbers
 GRAIN = 0.08  # of the whole range: the standard deviation of the strongest grain at middle grey
 CHANNELS = ("red", "green", "blue")
 
@@ -58,7 +59,7 @@ def tables_of(look: Look) -> Tables:
     if look.space == "picture":
         if look.exposure != 0.0:
             values = picture_of(values)
-        grey = float(picture_of(np.array([MIDDLE_GREY], np.float32))[0])
+        grey = GREY_OF_PICTURE
     if look.contrast != 1.0:
         values = ((values - grey) * look.contrast + grey).astype(np.float32)
     values = through_curve(look.every, values)

@@ -237,9 +237,21 @@ def _of_lamp(triangles: Triangles, light: Light, side: int) -> Sights:
     ahead = (triangles.corners - place) @ FACE_AXES[:, 2].T  # (M, 3, FACES)
     near = max(NEAR * float(np.abs(ahead).max(initial=0.0)), 1e-6)
     seen = [screen(triangles, _face_camera(light, i, side), near) for i in range(FACES)]
-    nearest = float(ahead[ahead > near].min(initial=np.inf))
     buffers = [_sight(one, triangles, side) for one in seen]
-    return Sights(buffers, np.zeros((3, 4)), focal, 1.0 / nearest, side)
+    # of a direction within a face at least 1 / sqrt(3) goes ahead
+    most = np.sqrt(3.0) / max(_least_distance(triangles.corners, place), near)
+    return Sights(buffers, np.zeros((3, 4)), focal, most, side)
+
+
+def _least_distance(corners: Floats, place: Floats) -> float:
+    """A distance, metres, within which there is none of triangles (M, 3, 3)."""
+    away = corners - place
+    sides = np.linalg.norm(corners - np.roll(corners, 1, axis=1), axis=2).max(axis=1)
+    by_corner = np.linalg.norm(away, axis=2).min(axis=1) - sides
+    normal = np.cross(away[:, 1] - away[:, 0], away[:, 2] - away[:, 0])
+    length = np.maximum(np.linalg.norm(normal, axis=1), np.finfo(float).tiny)
+    by_plane = np.abs((normal * away[:, 0]).sum(axis=1)) / length
+    return float(np.maximum(by_plane, by_corner).min(initial=np.inf))
 
 
 def _face_camera(light: Light, face: int, side: int) -> Camera:

@@ -9,7 +9,7 @@ they share one homography and one depth to the last bit.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 from numba import njit
@@ -160,15 +160,14 @@ def inverse_depth_of(plane: Floats, camera: Camera) -> Floats:
     plane that the camera lies in."""
     off = _before(plane, camera)[:, None]
     with np.errstate(divide="ignore", invalid="ignore"):
-        out: Any = plane[:, :3] @ camera.unprojection() / off
+        out = plane[:, :3] @ camera.unprojection() / off
     return np.asarray(out if off.all() else np.where(off != 0, out, 0.0), float)
 
 
 def _along(plane: Floats, onto: Floats) -> Floats:
     """(N, 3) the normals of planes (N, 4) in the frame that `onto` takes the world to, not of unit
     length."""
-    out: Floats = np.linalg.solve(onto[:, :3].T, plane[:, :3].T).T
-    return out
+    return np.asarray(np.linalg.solve(onto[:, :3].T, plane[:, :3].T).T, float)
 
 
 def nearness_along(plane: Floats, onto: Floats) -> Floats:

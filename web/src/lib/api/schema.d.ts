@@ -871,6 +871,20 @@ export interface components {
             view?: components["schemas"]["LanternView"] | null;
         };
         /**
+         * AddLight
+         * @description Add a sun, a lamp or the light of the sky. Its id is given by the scene, and a number is put
+         *     behind a name that is taken.
+         */
+        AddLight: {
+            /** Light */
+            light: components["schemas"]["Sun"] | components["schemas"]["Lamp"] | components["schemas"]["Sky"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "AddLight";
+        };
+        /**
          * AddProxies
          * @description Add proxies from elsewhere, where they are: pasted from another project, or brought in from
          *     a file. They get ids of their own, and names that are free. said: where they came from.
@@ -1075,6 +1089,29 @@ export interface components {
             way: boolean;
         };
         /**
+         * AimSun
+         * @description Turn a sun so that the shadow of one picked place falls on another.
+         */
+        AimSun: {
+            /** Light */
+            light: string;
+            /** Shadow */
+            shadow: [
+                number,
+                number
+            ] | components["schemas"]["Ray"];
+            /** Tip */
+            tip: [
+                number,
+                number
+            ] | components["schemas"]["Ray"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "AimSun";
+        };
+        /**
          * AlignTo
          * @description Turn a proxy so that it stands as another one does, by as little as may be: its front along
          *     the other's front, or at a right angle to it.
@@ -1104,6 +1141,20 @@ export interface components {
              * @enum {string}
              */
             verb: "AlterLantern";
+        };
+        /**
+         * AlterLight
+         * @description Change what is given of a light. Given as null, casters are all proxies again.
+         */
+        AlterLight: {
+            /** Light */
+            light: string;
+            to: components["schemas"]["LightFacts"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "AlterLight";
         };
         /**
          * AlterProxies
@@ -1199,6 +1250,16 @@ export interface components {
              * @enum {string}
              */
             verb: "AlterTape";
+        };
+        /**
+         * Amount
+         * @description How much of a light or of haze a proxy takes, where that is not all of it.
+         */
+        Amount: {
+            /** Proxy */
+            proxy: string;
+            /** Share */
+            share: number;
         };
         /**
          * Answer
@@ -1593,6 +1654,40 @@ export interface components {
             z: number;
         };
         /**
+         * CarryLamp
+         * @description Carry a lamp to under the pointer: aside, as it is looked at, or on its own level. ahead: the
+         *     way that the view looks, which aside is square to.
+         */
+        CarryLamp: {
+            /**
+             * Ahead
+             * @default [
+             *       0,
+             *       0,
+             *       -1
+             *     ]
+             */
+            ahead: [
+                number,
+                number,
+                number
+            ];
+            /** Light */
+            light: string;
+            to: components["schemas"]["Ray"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "CarryLamp";
+            /**
+             * Way
+             * @default aside
+             * @enum {string}
+             */
+            way: "aside" | "level";
+        };
+        /**
          * CastOn
          * @description Set rows of the cast sheet: which lanterns proxies or faces take, in order. cleared: rows
          *     that are let go, so that a proxy takes the first lantern again, or a face what its proxy
@@ -1648,7 +1743,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnOnEdge"] | components["schemas"]["SwingOnEdge"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Play"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["PutShot"] | components["schemas"]["SetShotTrack"] | components["schemas"]["ShiftKey"] | components["schemas"]["RetimeKeys"] | components["schemas"]["DeleteKey"] | components["schemas"]["Drive"] | components["schemas"]["SetFrame"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["Truck"] | components["schemas"]["Rise"] | components["schemas"]["Arc"] | components["schemas"]["Against"] | components["schemas"]["LowPass"] | components["schemas"]["Drift"] | components["schemas"]["Steer"] | components["schemas"]["AimAt"] | components["schemas"]["OpenOn"] | components["schemas"]["KeyProxy"] | components["schemas"]["PutTracks"] | components["schemas"]["HoldStill"] | components["schemas"]["CutTo"] | components["schemas"]["KeepWithin"];
+            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnOnEdge"] | components["schemas"]["SwingOnEdge"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Play"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["PutShot"] | components["schemas"]["SetShotTrack"] | components["schemas"]["ShiftKey"] | components["schemas"]["RetimeKeys"] | components["schemas"]["DeleteKey"] | components["schemas"]["Drive"] | components["schemas"]["SetFrame"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["Truck"] | components["schemas"]["Rise"] | components["schemas"]["Arc"] | components["schemas"]["Against"] | components["schemas"]["LowPass"] | components["schemas"]["Drift"] | components["schemas"]["Steer"] | components["schemas"]["AimAt"] | components["schemas"]["OpenOn"] | components["schemas"]["KeyProxy"] | components["schemas"]["PutTracks"] | components["schemas"]["HoldStill"] | components["schemas"]["CutTo"] | components["schemas"]["KeepWithin"] | components["schemas"]["AddLight"] | components["schemas"]["AlterLight"] | components["schemas"]["DeleteLight"] | components["schemas"]["SetHaze"] | components["schemas"]["SetLook"] | components["schemas"]["PickLamp"] | components["schemas"]["CarryLamp"] | components["schemas"]["AimSun"];
         };
         /**
          * Changed
@@ -1659,12 +1754,16 @@ export interface components {
             built_on?: components["schemas"]["Sighting"] | null;
             /** Glazed */
             glazed?: components["schemas"]["Glazed"][] | null;
+            haze?: components["schemas"]["Haze"] | null;
             /** Kept Sightings */
             kept_sightings?: components["schemas"]["KeptSighting"][] | null;
             /** Labels */
             labels?: components["schemas"]["Label"][] | null;
             /** Lanterns */
             lanterns?: components["schemas"]["Lantern"][] | null;
+            /** Lights */
+            lights?: (components["schemas"]["Sun"] | components["schemas"]["Lamp"] | components["schemas"]["Sky"])[] | null;
+            look?: components["schemas"]["Look"] | null;
             move?: components["schemas"]["Move"] | null;
             /** Name */
             name?: string | null;
@@ -1883,6 +1982,16 @@ export interface components {
              */
             verb: "DeleteLantern";
         };
+        /** DeleteLight */
+        DeleteLight: {
+            /** Light */
+            light: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "DeleteLight";
+        };
         /** DeleteProxies */
         DeleteProxies: {
             /** Proxies */
@@ -2045,6 +2154,13 @@ export interface components {
              * @enum {string}
              */
             verb: "DrawTrace";
+        };
+        /** DressShown */
+        DressShown: {
+            haze: components["schemas"]["HazeShown"] | null;
+            /** Lights */
+            lights: components["schemas"]["LightShown"][];
+            look: components["schemas"]["LookShown"] | null;
         };
         /**
          * Drift
@@ -2355,6 +2471,7 @@ export interface components {
          *     shot camera at each frame at which any part of it has a key.
          */
         Follows: {
+            dress?: components["schemas"]["DressShown"] | null;
             /** Kept */
             kept?: components["schemas"]["KeptReading"][] | null;
             /** Keys */
@@ -2557,6 +2674,80 @@ export interface components {
              */
             verb: "HangDome";
         };
+        /**
+         * Haze
+         * @description Haze between near and far. density: how thick it is, per metre: after 1 / density metres a
+         *     share of 1 / e of what is behind comes through. start_m: how far from the camera it begins.
+         *     fall_m: metres of height in which it thins to 1 / e above level_m; None where it is as thick at
+         *     any height.
+         */
+        Haze: {
+            /**
+             * Amounts
+             * @default []
+             */
+            amounts: components["schemas"]["Amount"][];
+            /**
+             * Colour
+             * @default [
+             *       0.74,
+             *       0.77,
+             *       0.8
+             *     ]
+             */
+            colour: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Density
+             * @default 0.02
+             */
+            density: number;
+            /** Fall M */
+            fall_m?: number | null;
+            /**
+             * Id
+             * @default haze-0
+             * @constant
+             */
+            id: "haze-0";
+            /**
+             * Level M
+             * @default 0
+             */
+            level_m: number;
+            /**
+             * Start M
+             * @default 0
+             */
+            start_m: number;
+        };
+        /**
+         * HazeShown
+         * @description fall: 0 where the haze is as thick at any height.
+         */
+        HazeShown: {
+            /** Colour */
+            colour: [
+                number,
+                number,
+                number
+            ];
+            /** Density */
+            density: number;
+            /** Fall */
+            fall: number;
+            /** Level */
+            level: number;
+            /** Shares */
+            shares: {
+                [key: string]: number;
+            };
+            /** Start */
+            start: number;
+        };
         /** Head */
         Head: {
             /** Revision */
@@ -2677,7 +2868,7 @@ export interface components {
              * Station
              * @enum {string}
              */
-            station: "still" | "sight" | "block" | "cast" | "move" | "deliver";
+            station: "still" | "sight" | "block" | "cast" | "move" | "dress" | "deliver";
             /** Title */
             title: string;
         };
@@ -2855,6 +3046,83 @@ export interface components {
             id: string;
             /** Value */
             value: number;
+        };
+        /**
+         * Lamp
+         * @description A light at a place, that falls off with the square of the distance. reach_m: how far from it
+         *     a surface is lit by its strength. radius_m: its size, which says how soft its shadows are.
+         */
+        Lamp: {
+            /**
+             * Amounts
+             * @default []
+             */
+            amounts: components["schemas"]["Amount"][];
+            /** Casters */
+            casters?: string[] | null;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            colour: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Does
+             * @default adds
+             * @enum {string}
+             */
+            does: "adds" | "replaces" | "shades";
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lamp";
+            /**
+             * Level M
+             * @default 2
+             */
+            level_m: number;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Radius M
+             * @default 0.05
+             */
+            radius_m: number;
+            /**
+             * Reach M
+             * @default 1
+             */
+            reach_m: number;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Z
+             * @default 0
+             */
+            z: number;
         };
         /**
          * Lantern
@@ -3093,6 +3361,84 @@ export interface components {
             /** Tile */
             tile: number;
         };
+        /** LightFacts */
+        LightFacts: {
+            /** Amounts */
+            amounts?: components["schemas"]["Amount"][] | null;
+            /** Casters */
+            casters?: string[] | null;
+            /** Colour */
+            colour?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Does */
+            does?: ("adds" | "replaces" | "shades") | null;
+            /** Height Deg */
+            height_deg?: number | null;
+            /** Level M */
+            level_m?: number | null;
+            /** Name */
+            name?: string | null;
+            /** On */
+            on?: boolean | null;
+            /** Radius M */
+            radius_m?: number | null;
+            /** Reach M */
+            reach_m?: number | null;
+            /** Size Deg */
+            size_deg?: number | null;
+            /** Strength */
+            strength?: number | null;
+            /** Turn Deg */
+            turn_deg?: number | null;
+            /** X */
+            x?: number | null;
+            /** Z */
+            z?: number | null;
+        };
+        /**
+         * LightShown
+         * @description A light that is on. energy: linear, what it adds to a white surface that faces it, of a lamp
+         *     at one metre. place: of a lamp; of a sun, the way towards it. size: of a lamp its radius,
+         *     metres; of a sun the tangent of its angular radius. shares: how much of it proxies take that do
+         *     not take all. casters: the proxies that cast its shadow; None for all.
+         */
+        LightShown: {
+            /** Casters */
+            casters: string[] | null;
+            /**
+             * Does
+             * @enum {string}
+             */
+            does: "adds" | "replaces" | "shades";
+            /** Energy */
+            energy: [
+                number,
+                number,
+                number
+            ];
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "sun" | "lamp" | "sky";
+            /** Place */
+            place: [
+                number,
+                number,
+                number
+            ];
+            /** Shares */
+            shares: {
+                [key: string]: number;
+            };
+            /** Size */
+            size: number;
+        };
         /**
          * LimitOut
          * @description How far the camera may go one way: metres, or the factor of the focal length, or how much of
@@ -3111,6 +3457,113 @@ export interface components {
              * @enum {string}
              */
             way: "right" | "left" | "up" | "down" | "forward" | "back" | "longer" | "shorter" | "amount";
+        };
+        /**
+         * Look
+         * @description The grade over a frame, in this order. exposure: stops, in linear light. contrast: about
+         *     middle grey. saturation: 0 is grey. curves: what 0 to 1 becomes, by points with a smooth curve
+         *     through them, for all channels and then for each; none for no change. sharpen: how much of what
+         *     is finer than about two pixels is added. grain: how strong it is. space: whose numbers contrast,
+         *     saturation and curves are done in: the picture's own, or linear light.
+         */
+        Look: {
+            /**
+             * Blue
+             * @default []
+             */
+            blue: [
+                number,
+                number
+            ][];
+            /**
+             * Contrast
+             * @default 1
+             */
+            contrast: number;
+            /**
+             * Every
+             * @default []
+             */
+            every: [
+                number,
+                number
+            ][];
+            /**
+             * Exposure
+             * @default 0
+             */
+            exposure: number;
+            /**
+             * Grain
+             * @default 0
+             */
+            grain: number;
+            /**
+             * Green
+             * @default []
+             */
+            green: [
+                number,
+                number
+            ][];
+            /**
+             * Id
+             * @default look-0
+             * @constant
+             */
+            id: "look-0";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Red
+             * @default []
+             */
+            red: [
+                number,
+                number
+            ][];
+            /**
+             * Saturation
+             * @default 1
+             */
+            saturation: number;
+            /**
+             * Sharpen
+             * @default 0
+             */
+            sharpen: number;
+            /**
+             * Space
+             * @default picture
+             * @enum {string}
+             */
+            space: "picture" | "linear";
+        };
+        /**
+         * LookShown
+         * @description linear: whether it is done in linear light. grey: what contrast turns about. curves: what 0
+         *     to 1 becomes in each channel, at even steps; None for no change.
+         */
+        LookShown: {
+            /** Contrast */
+            contrast: number;
+            /** Curves */
+            curves: [
+                number,
+                number,
+                number
+            ][] | null;
+            /** Exposure */
+            exposure: number;
+            /** Grey */
+            grey: number;
+            /** Linear */
+            linear: boolean;
+            /** Saturation */
+            saturation: number;
         };
         /**
          * LowPass
@@ -3545,6 +3998,8 @@ export interface components {
             labels?: string[] | null;
             /** Lanterns */
             lanterns?: string[] | null;
+            /** Lights */
+            lights?: string[] | null;
             /** Proxies */
             proxies?: string[] | null;
             /** Tracks */
@@ -3661,6 +4116,23 @@ export interface components {
             part: components["schemas"]["Part"];
             /** Proxy */
             proxy: string;
+        };
+        /**
+         * PickLamp
+         * @description Put a lamp where something is picked, a little before it, in the colour of the still there:
+         *     that of its brightest pixels, for a lamp in a picture has a dark rim.
+         */
+        PickLamp: {
+            /** At */
+            at: [
+                number,
+                number
+            ] | components["schemas"]["Ray"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "PickLamp";
         };
         /**
          * PlaceLantern
@@ -4961,6 +5433,18 @@ export interface components {
              */
             verb: "SetFrame";
         };
+        /**
+         * SetHaze
+         * @description Fill the place with haze, in place of what there is; with null, clear it.
+         */
+        SetHaze: {
+            haze: components["schemas"]["Haze"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "SetHaze";
+        };
         /** SetHeading */
         SetHeading: {
             /** Heading */
@@ -5066,6 +5550,18 @@ export interface components {
             verb: "SetLock";
         };
         /**
+         * SetLook
+         * @description Give the frame a look, in place of what it has; with null, none.
+         */
+        SetLook: {
+            look: components["schemas"]["Look"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "SetLook";
+        };
+        /**
          * SetMade
          * @description Say what made the picture. A renderer's has its principal point in the middle and a straight
          *     lens; of a photograph's neither is known so well.
@@ -5138,9 +5634,9 @@ export interface components {
         };
         /**
          * SetTrack
-         * @description Keys over time for a number of a proxy or a lantern, in place of those that it has; without
-         *     any it is the same at every frame again. about, axis: of hinge_deg, the line that a proxy turns
-         *     about (see `Track`); without either, as before.
+         * @description Keys over time for a number of a proxy, a lantern or a light, of the haze or the look, in
+         *     place of those that it has; without any it is the same at every frame again. about, axis: of
+         *     hinge_deg, the line that a proxy turns about (see `Track`); without either, as before.
          */
         SetTrack: {
             /** About */
@@ -5167,7 +5663,7 @@ export interface components {
              * Of
              * @enum {string}
              */
-            of: "x" | "z" | "level_m" | "turn_deg" | "hinge_deg" | "strength";
+            of: "x" | "z" | "level_m" | "turn_deg" | "hinge_deg" | "strength" | "height_deg" | "density" | "exposure" | "contrast" | "saturation";
             /** Part */
             part: string;
             /**
@@ -5339,6 +5835,57 @@ export interface components {
              * @default []
              */
             trust: components["schemas"]["HeadingTrust"][];
+        };
+        /**
+         * Sky
+         * @description Light from the whole sky above: what looks up takes all of it, an upright wall half.
+         */
+        Sky: {
+            /**
+             * Amounts
+             * @default []
+             */
+            amounts: components["schemas"]["Amount"][];
+            /** Casters */
+            casters?: string[] | null;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            colour: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Does
+             * @default adds
+             * @enum {string}
+             */
+            does: "adds" | "replaces" | "shades";
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sky";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
         };
         /**
          * Slide
@@ -5869,6 +6416,74 @@ export interface components {
             worst: number;
         };
         /**
+         * Sun
+         * @description A light so far away that its rays are parallel. turn_deg: where it stands, anticlockwise
+         *     from above; at 0 towards the lens along Away. height_deg: above the horizon. size_deg: how wide
+         *     it is in the sky, which says how soft its shadows are.
+         */
+        Sun: {
+            /**
+             * Amounts
+             * @default []
+             */
+            amounts: components["schemas"]["Amount"][];
+            /** Casters */
+            casters?: string[] | null;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            colour: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Does
+             * @default adds
+             * @enum {string}
+             */
+            does: "adds" | "replaces" | "shades";
+            /**
+             * Height Deg
+             * @default 35
+             */
+            height_deg: number;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sun";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Size Deg
+             * @default 0.53
+             */
+            size_deg: number;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Turn Deg
+             * @default 40
+             */
+            turn_deg: number;
+        };
+        /**
          * SureOut
          * @description How well the sighting is known, in pixels of a frame; why it is not known, where it is not.
          *     better_px: what one more edge along a heading would make of the worst slide.
@@ -6072,13 +6687,21 @@ export interface components {
          * TimeArrays
          * @description What changes over the frames of a shot, 64 bit floats, little-endian, one row a frame: the
          *     frame of each of some proxies (12 numbers, as `ProxyShape` has it), the strength of each of some
-         *     lanterns, and the number of the picture that each of some lanterns throws.
+         *     lanterns, the number of the picture that each of some lanterns throws, the place and energy of
+         *     each of some lights (6), the density of the haze where that changes (1), and the exposure,
+         *     contrast and saturation of the look where one of them does (3).
          */
         TimeArrays: {
             /** Digest */
             digest: string;
             /** Frames */
             frames: number;
+            /** Haze */
+            haze: boolean;
+            /** Lights */
+            lights: string[];
+            /** Look */
+            look: boolean;
             /** Pictures */
             pictures: string[];
             /** Proxies */
@@ -6200,11 +6823,11 @@ export interface components {
         };
         /**
          * Track
-         * @description A number of a part that is another one at other frames. part: the id of a proxy or a
-         *     lantern. of: which of its numbers. hinge_deg turns a proxy about a line, as a door, a lid or a
-         *     ramp turns, with the proxy where it was put. about: the x and z of an upright line. axis: two
-         *     places of any line, in the world; it turns anticlockwise, seen against the way from the first to
-         *     the second.
+         * @description A number of a part that is another one at other frames. part: the id of a proxy, a lantern or
+         *     a light, of the haze or of the look. of: which of its numbers. hinge_deg turns a proxy about a
+         *     line, as a door, a lid or a ramp turns, with the proxy where it was put. about: the x and z of
+         *     an upright line. axis: two places of any line, in the world; it turns anticlockwise, seen
+         *     against the way from the first to the second.
          */
         Track: {
             /** About */
@@ -6233,7 +6856,7 @@ export interface components {
              * Of
              * @enum {string}
              */
-            of: "x" | "z" | "level_m" | "turn_deg" | "hinge_deg" | "strength";
+            of: "x" | "z" | "level_m" | "turn_deg" | "hinge_deg" | "strength" | "height_deg" | "density" | "exposure" | "contrast" | "saturation";
             /** Part */
             part: string;
         };
@@ -6327,7 +6950,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnOnEdge"] | components["schemas"]["SwingOnEdge"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Play"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["PutShot"] | components["schemas"]["SetShotTrack"] | components["schemas"]["ShiftKey"] | components["schemas"]["RetimeKeys"] | components["schemas"]["DeleteKey"] | components["schemas"]["Drive"] | components["schemas"]["SetFrame"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["Truck"] | components["schemas"]["Rise"] | components["schemas"]["Arc"] | components["schemas"]["Against"] | components["schemas"]["LowPass"] | components["schemas"]["Drift"] | components["schemas"]["Steer"] | components["schemas"]["AimAt"] | components["schemas"]["OpenOn"] | components["schemas"]["KeyProxy"] | components["schemas"]["PutTracks"] | components["schemas"]["HoldStill"] | components["schemas"]["CutTo"] | components["schemas"]["KeepWithin"];
+            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnOnEdge"] | components["schemas"]["SwingOnEdge"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Play"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["PutShot"] | components["schemas"]["SetShotTrack"] | components["schemas"]["ShiftKey"] | components["schemas"]["RetimeKeys"] | components["schemas"]["DeleteKey"] | components["schemas"]["Drive"] | components["schemas"]["SetFrame"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["Truck"] | components["schemas"]["Rise"] | components["schemas"]["Arc"] | components["schemas"]["Against"] | components["schemas"]["LowPass"] | components["schemas"]["Drift"] | components["schemas"]["Steer"] | components["schemas"]["AimAt"] | components["schemas"]["OpenOn"] | components["schemas"]["KeyProxy"] | components["schemas"]["PutTracks"] | components["schemas"]["HoldStill"] | components["schemas"]["CutTo"] | components["schemas"]["KeepWithin"] | components["schemas"]["AddLight"] | components["schemas"]["AlterLight"] | components["schemas"]["DeleteLight"] | components["schemas"]["SetHaze"] | components["schemas"]["SetLook"] | components["schemas"]["PickLamp"] | components["schemas"]["CarryLamp"] | components["schemas"]["AimSun"];
             /**
              * Frame
              * @default 0

@@ -1,0 +1,121 @@
+"""What a scene is dressed with, as views draw it: derived, never stored."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+from ninja import Schema
+
+from ..core.dress.grade import GREY_OF_PICTURE, MIDDLE_GREY, through_curve
+from ..core.dress.ofscene import dress_of, energy_of
+from ..core.render.lights import Light
+from ..core.scene.dressing import Does, Haze, Look
+from ..core.scene.model import Scene
+from ..core.value import Point3
+
+CURVE_STEPS = 257
+
+
+class LightShown(Schema):
+    """A light that is on. energy: linear, what it adds to a white surface that faces it, of a lamp
+    at one metre. place: of a lamp; of a sun, the way towards it. size: of a lamp its radius,
+    metres; of a sun the tangent of its angular radius. shares: how much of it proxies take that do
+    not take all. casters: the proxies that cast its shadow; None for all."""
+
+    id: str
+    kind: Literal["sun", "lamp", "sky"]
+    energy: Point3
+    place: Point3
+    size: float
+    does: Does
+    shares: dict[str, float]
+    casters: list[str] | None
+
+
+class HazeShown(Schema):
+    """fall: 0 where the haze is as thick at any height."""
+
+    colour: Point3
+    density: float
+    start: float
+    fall: float
+    level: float
+    shares: dict[str, float]
+
+
+class LookShown(Schema):
+    """linear: whether it is done in linear light. grey: what contrast turns about. curves: what 0
+    to 1 becomes in each channel, at even steps; None for no change."""
+
+    linear: bool
+    exposure: float
+    contrast: float
+    saturation: float
+    grey: float
+    curves: list[Point3] | None
+
+
+class DressShown(Schema):
+    lights: list[LightShown]
+    haze: HazeShown | None
+    look: LookShown | None
+
+
+def dress_shown(scene: Scene) -> DressShown:
+    made = dress_of(scene)
+    shown = [p for p in scene.proxies if not p.hidden]
+    lit = [one for one in scene.lights if one.on and one.strength > 0]
+    lights = []
+    for part, light in zip(lit, made.lights, strict=True):
+        lights.append(
+            LightShown(
+                id=part.id, kind=light.kind, energy=light.energy, place=light.place,
+                size=_size(light), does=light.does,
+                shares={one.proxy: one.share for one in part.amounts},
+                casters=None if light.casters is None else [shown[i].id for i in light.casters],
+            )
+        )  # fmt: skip
+    haze = None if scene.haze is None else _haze(scene.haze)
+    look = None if scene.look is None or scene.look.plain else _look(scene.look)
+    return DressShown(lights=lights, haze=haze, look=look)
+
+
+def _size(light: Light) -> float:
+    return float(np.tan(np.radians(light.size))) if light.kind == "sun" else light.size
+
+
+def _haze(haze: Haze) -> HazeShown:
+    return HazeShown(
+        colour=haze.colour, density=haze.density, start=haze.start_m, fall=haze.fall_m or 0.0,
+        level=haze.level_m, shares={one.proxy: one.share for one in haze.amounts},
+    )  # fmt: skip
+
+
+def _look(look: Look) -> LookShown:
+    curves = None
+    if look.every or look.red or look.green or look.blue:
+        steps = through_curve(look.every, np.linspace(0, 1, CURVE_STEPS, dtype=np.float32))
+        each = [through_curve(c, steps) for c in (look.red, look.green, look.blue)]
+        curves = [tuple(row) for row in np.stack(each, axis=1).tolist()]
+    linear = look.space == "linear"
+    return LookShown(
+        linear=linear, exposure=look.exposure, contrast=look.contrast, saturation=look.saturation,
+        grey=MIDDLE_GREY if linear else GREY_OF_PICTURE, curves=curves,
+    )  # fmt: skip
+
+
+def numbers_over_time(moment: Scene, lights: list[int], haze: bool, look: bool) -> list[float]:
+    """What of it changes, in the order of `arrays.TimeArrays`. lights: which of the scene's."""
+    out: list[float] = []
+    for i in lights:
+        one = moment.lights[i]
+        place = one.way() if one.kind == "sun" else (0.0, 1.0, 0.0)
+        if one.kind == "lamp":
+            place = one.x, one.level_m, one.z
+        out += [*place, *energy_of(one).tolist()]
+    if haze and moment.haze is not None:
+        out.append(moment.haze.density)
+    if look and moment.look is not None:
+        out += [moment.look.exposure, moment.look.contrast, moment.look.saturation]
+    return out

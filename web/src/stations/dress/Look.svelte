@@ -1,0 +1,130 @@
+<script lang="ts">
+  /** The look: exposure, contrast, curves and saturation, sharpening and grain. */
+  import type { Change, Look } from '../../lib/api/client';
+  import Press from '../../lib/Press.svelte';
+  import Section from '../../lib/Section.svelte';
+  import NumberField from '../../project/NumberField.svelte';
+  import { playhead } from '../../project/playhead.svelte';
+  import { project } from '../../project/project.svelte';
+  import { dressAt } from '../../project/times';
+  import Curve from './Curve.svelte';
+  import Keyed from './Keyed.svelte';
+
+  const look = $derived(project.scene!.look);
+  const now = $derived(dressAt(project.dress, project.times, playhead.frame)?.look);
+  const change =
+    (to: Partial<Look>): (() => Change | null) =>
+    () => {
+      const old = project.scene?.look;
+      return old ? ({ verb: 'SetLook', look: { ...old, ...to } } as Change) : null;
+    };
+  const set = (to: Partial<Look>) => void project.keep(change(to));
+  const CHANNELS = [
+    ['every', 'All'],
+    ['red', 'Red'],
+    ['green', 'Green'],
+    ['blue', 'Blue'],
+  ] as const;
+  let channel = $state<'every' | 'red' | 'green' | 'blue'>('every');
+</script>
+
+<Section title="Look" note={!look ? 'as it is' : look.on ? 'on' : 'out'} open={!!look}>
+  {#if !look}
+    <Press
+      tight
+      class="w-full"
+      onclick={() => project.keep({ verb: 'SetLook', look: {} } as Change)}>Give it a look</Press
+    >
+  {:else}
+    <div class="grid grid-cols-3 gap-1">
+      <Press tight aria-pressed={look.on} onclick={() => set({ on: !look.on })}
+        >{look.on ? 'On' : 'Out'}</Press
+      >
+      <Press
+        tight
+        aria-pressed={look.space !== 'linear'}
+        title="Contrast, curves and saturation in the picture’s own numbers"
+        onclick={() => set({ space: 'picture' })}>Picture</Press
+      >
+      <Press
+        tight
+        aria-pressed={look.space === 'linear'}
+        title="Contrast, curves and saturation in linear light"
+        onclick={() => set({ space: 'linear' })}>Linear</Press
+      >
+    </div>
+    <Keyed
+      part="look-0"
+      of="exposure"
+      label="Exposure"
+      unit="stops"
+      step={0.1}
+      value={look.exposure ?? 0}
+      now={now?.exposure}
+      least={-4}
+      most={4}
+      set={(exposure) => change({ exposure })}
+    />
+    <Keyed
+      part="look-0"
+      of="contrast"
+      label="Contrast"
+      value={look.contrast ?? 1}
+      now={now?.contrast}
+      least={0}
+      most={2}
+      set={(contrast) => change({ contrast: Math.max(contrast, 0) })}
+    />
+    <Keyed
+      part="look-0"
+      of="saturation"
+      label="Saturation"
+      value={look.saturation ?? 1}
+      now={now?.saturation}
+      least={0}
+      most={2}
+      set={(saturation) => change({ saturation: Math.max(saturation, 0) })}
+    />
+    <div class="mt-2 grid grid-cols-4 gap-1" role="group" aria-label="Curve of">
+      {#each CHANNELS as [name, words] (name)}
+        <Press tight aria-pressed={channel === name} onclick={() => (channel = name)}
+          >{words}{look[name]?.length ? ' ·' : ''}</Press
+        >
+      {/each}
+    </div>
+    {#key channel}
+      <Curve
+        label={CHANNELS.find(([name]) => name === channel)![1]}
+        points={look[channel] ?? []}
+        ontry={(points) => project.try(change({ [channel]: points }))}
+        onkeep={(points) => set({ [channel]: points })}
+      />
+    {/key}
+    <NumberField
+      label="Sharpen"
+      unit="%"
+      places={0}
+      step={5}
+      min={0}
+      value={100 * (look.sharpen ?? 0)}
+      onkeep={(v) => set({ sharpen: v / 100 })}
+    />
+    <NumberField
+      label="Grain"
+      unit="%"
+      places={0}
+      step={5}
+      min={0}
+      value={100 * (look.grain ?? 0)}
+      onkeep={(v) => set({ grain: Math.min(v / 100, 1) })}
+    />
+    <p class="text-[12px] text-quiet">
+      Sharpening and grain are seen in the preview and in frames.
+    </p>
+    <Press
+      tight
+      class="mt-2 w-full"
+      onclick={() => project.keep({ verb: 'SetLook', look: null } as Change)}>Let the look go</Press
+    >
+  {/if}
+</Section>
