@@ -1,5 +1,5 @@
-"""Lights by hand: a lamp that is picked out of the picture or carried along, and a sun that is aimed
-by a shadow."""
+"""Lights by hand: a lamp that is picked out of the picture or carried along, and a sun that is
+aimed by a shadow."""
 
 from __future__ import annotations
 
@@ -11,12 +11,12 @@ import numpy as np
 from ..arrays import Bytes, Floats
 from ..block.under import under
 from ..camera import world_size
-from ..picture.eight import in_eight_bit
 from ..pick import Pick, Ray, ray_of
+from ..picture.eight import in_eight_bit
 from ..refusal import Refusal
 from ..scene.dressing import Lamp, Sun
 from ..scene.edits import AddLight, AlterLight, Edit
-from ..scene.edits.dress import LightFacts
+from ..scene.edits.dress import facts_of
 from ..scene.edits.edit import the_one
 from ..scene.gesture import Gesture, PictureGesture
 from ..scene.model import Scene
@@ -95,7 +95,7 @@ class CarryLamp(Gesture):
         if far <= 0:
             raise Refusal("The lamp cannot be carried there: that is past its level's horizon.")
         x, y, z = (origin + far * ray).round(6).tolist()
-        return AlterLight(light=lamp.id, to=LightFacts(x=x, level_m=y, z=z))
+        return AlterLight(light=lamp.id, to=facts_of({"x": x, "level_m": y, "z": z}))
 
 
 class AimSun(Gesture):
@@ -120,5 +120,5 @@ class AimSun(Gesture):
             raise Refusal("Both places are one, so they say no direction.")
         x, y, z = (way / length).tolist()
         turn, height = math.degrees(math.atan2(x, z)), math.degrees(math.asin(y))
-        to = LightFacts(turn_deg=round(turn, 4), height_deg=round(height, 4))
-        return AlterLight(light=sun.id, to=to)
+        to = {"turn_deg": round(turn, 4), "height_deg": round(height, 4)}
+        return AlterLight(light=sun.id, to=facts_of(to))

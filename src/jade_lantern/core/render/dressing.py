@@ -10,56 +10,60 @@ behind it.
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from ..arrays import Floats, Floats32, Indices, Indices32
-from .shadow import LIGHT_RECORD, SUN, sees_light
+from ..arrays import Floats, Floats32, Indices32
+from .shadow import LIGHT_RECORD, SUN, energy_of, sees_for, sees_light
 
 GAMMA = 2.2
+MOST_LIGHTS = 64
+# how far the middle of a run may be off a straight line; where there are 256 steps of light
+CURVED, CURVED_EIGHT = 1e-5, 4e-4
+ROOM = MOST_LIGHTS + 5 * 24  # a run of 64 is halved six times at the most
 FARTHEST = 1e9  # metres; how far away a plane is taken to be at its horizon and beyond
 
 # Of the whole frame. place, rays: of the shot camera, and from a pixel (x, y, 1) to rays of unit
 # depth. haze: its colour, in the picture's numbers from 0 to 1. density: per metre; 0 for none.
 # start: metres from the camera before which there is none. fall: metres of height in which it
 # thins to 1 / e, above level; 0 where it is the same at every height. pixel: what a pixel is wide
-# at unit depth.
+# at unit depth. lights, lamps: how many lights there are, and how many of them are lamps.
+# curved: how far off a straight line the middle of a run may be.
 FRAME_RECORD = np.dtype([
     ("place", float, (3,)), ("rays", float, (3, 3)), ("haze", float, (3,)), ("density", float),
-    ("start", float), ("fall", float), ("level", float), ("pixel", float),
+    ("start", float), ("fall", float), ("level", float), ("pixel", float), ("lights", np.int64),
+    ("lamps", np.int64), ("curved", float),
 ])  # fmt: skip
+# Of each surface. number: its own. on: 0 where it stays as it is. depth: its inverse depth, linear
+# in the pixel. air: how much of the haze lies before it. base: by how much its picture is
+# multiplied without suns and lamps; bright: the same for the picture's own numbers. flat: by which
+# lights know it. normal: towards the camera.
+SURFACE_RECORD = np.dtype([
+    ("number", np.int64), ("on", np.int64), ("depth", float, (3,)), ("air", float),
+    ("base", float, (3,)), ("bright", float, (3,)), ("flat", np.int64), ("normal", float, (3,)),
+])  # fmt: skip
+FrameRecord = Any
+SurfaceRecord = Any
 
 
 class Dressing(NamedTuple):
-    """Tables by surface (S) and light (L). All are empty where nothing is dressed.
+    """Records and not arrays by surface and by light: Numba counts references to each array that it
+    hands on, which took longer than the light itself. All are empty where nothing is dressed.
 
-    frame: (1,) FRAME_RECORD. lights: (L,) LIGHT_RECORD. on: (S,) 0 for surfaces that stay as they
-    are. air: (S,) how much of the haze lies before a surface. base: (S, 3) by how much its picture
-    is multiplied without the lights. energy: (L, S, 3) what a light adds to that where it is seen;
-    of a lamp, at one metre and squarely. flat: (S,) by which a light knows the surface. tilt:
-    (L, F, S, 3) the surface's nearness to a light in each of the light's buffers (see `shadow`).
-    normal: (S, 3) towards the camera.
+    frame: (1,) FRAME_RECORD. surfaces: (S,) SURFACE_RECORD. lights: (L,) LIGHT_RECORD.
     """
 
     frame: NDArray[np.void]
+    surfaces: NDArray[np.void]
     lights: NDArray[np.void]
-    on: Indices
-    air: Floats
-    base: Floats
-    energy: Floats
-    flat: Indices
-    tilt: Floats
-    normal: Floats
 
 
 UNDRESSED = Dressing(
-    np.zeros(0, FRAME_RECORD), np.zeros(0, LIGHT_RECORD), np.zeros(0, np.int64), np.zeros(0),
-    np.zeros((0, 3)), np.zeros((0, 0, 3)), np.zeros(0, np.int64), np.zeros((0, 0, 0, 3)),
-    np.zeros((0, 3)),
-)  # fmt: skip
+    np.zeros(0, FRAME_RECORD), np.zeros(0, SURFACE_RECORD), np.zeros(0, LIGHT_RECORD)
+)
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
@@ -92,99 +96,201 @@ def passes_haze(
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def dressed(
-    dressing: Dressing, inverse_depth: Floats, s: int, px: float, py: float, red: float, green:
-    float, blue: float, veiled: float,
-) -> tuple[float, float, float]:  # fmt: skip
-    """What surface s shows at a place of the frame, premultiplied, in its light and behind haze.
-    veiled: its alpha times the value of white."""
-    frame = dressing.frame[0]
-    inverse = inverse_depth[s, 0] * px + inverse_depth[s, 1] * py + inverse_depth[s, 2]
-    far = 1.0 / max(inverse, 1.0 / FARTHEST)
-    rays = frame.rays
-    dx = rays[0, 0] * px + rays[0, 1] * py + rays[0, 2]
-    dy = rays[1, 0] * px + rays[1, 1] * py + rays[1, 2]
-    dz = rays[2, 0] * px + rays[2, 1] * py + rays[2, 2]
-    place = frame.place
-    if len(dressing.energy):
-        r, g, b = lit(
-            dressing, s, place[0] + far * dx, place[1] + far * dy, place[2] + far * dz, far
-        )
-    else:
-        base = dressing.base[s]
-        r, g, b = base[0], base[1], base[2]
-    if r != 1.0 or g != 1.0 or b != 1.0:
-        red, green, blue = (
-            red * r ** (1.0 / GAMMA), green * g ** (1.0 / GAMMA), blue * b ** (1.0 / GAMMA)
-        )  # fmt: skip
-    thick = dressing.air[s] * frame.density
-    if thick > 0.0:
-        length = np.sqrt(dx * dx + dy * dy + dz * dz)
-        through = passes_haze(
-            thick, frame.start, frame.fall, frame.level, place[1], dy / length, far * length
-        )
-        haze = frame.haze
-        over = (1.0 - through) * veiled
-        red = through * red + over * haze[0]
-        green = through * green + over * haze[1]
-        blue = through * blue + over * haze[2]
-    return red, green, blue
+def dress_run(
+    frame: FrameRecord, surface: SurfaceRecord, lights: Any, x: float, y: float, n: int, by:
+    Floats32, room: Floats,
+) -> None:  # fmt: skip
+    """Fill by (4, n) for n places of a row of the frame, one pixel apart from (x, y) on, on a
+    surface. A colour c becomes by[0..2] c + by[3] h a: h is the haze's colour and a the alpha,
+    times the value of white. room: (ROOM,) to work in.
+
+    The run is cut where an edge of a shadow is near; there each pixel is worked out by itself.
+    """
+    done = 0
+    while done < n:
+        m = n - done
+        if frame.lights:
+            m = _seen_alike(frame, surface, lights, x + done, y, m, room)
+        _fill_alike(frame, surface, lights, x + done, y, m, room, by, done)
+        done += m
+
+
+@njit(cache=True, nogil=True, error_model="numpy", inline="always")
+def _place_of(frame: FrameRecord, surface: SurfaceRecord, x: float, y: float) -> Any:
+    """The place that surface shows at (x, y) of the frame, and its depth."""
+    z, rays, place = surface.depth, frame.rays, frame.place
+    far = 1.0 / max(z[0] * x + z[1] * y + z[2], 1.0 / FARTHEST)
+    return (
+        place[0] + far * (rays[0, 0] * x + rays[0, 1] * y + rays[0, 2]),
+        place[1] + far * (rays[1, 0] * x + rays[1, 1] * y + rays[1, 2]),
+        place[2] + far * (rays[2, 0] * x + rays[2, 1] * y + rays[2, 2]), far,
+    )  # fmt: skip
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def lit(
-    dressing: Dressing, s: int, x: float, y: float, z: float, far: float
+def _seen_alike(
+    frame: FrameRecord, surface: SurfaceRecord, lights: Any, x: float, y: float, n: int, room:
+    Floats,
+) -> int:  # fmt: skip
+    """Fill room with how much of each light the first places of a run see; returns for how many of
+    them that holds, at least one."""
+    px, py, pz, far = _place_of(frame, surface, x, y)
+    qx, qy, qz, far_2 = _place_of(frame, surface, x + n - 1.0, y)
+    wide = max(far, far_2) * frame.pixel
+    for k in range(frame.lights):
+        room[k] = 1.0
+        energy = energy_of(lights[k], surface.number)
+        if energy[0] > 0.0 or energy[1] > 0.0 or energy[2] > 0.0:
+            n, room[k] = sees_for(
+                lights[k], surface.number, surface.flat, px, py, pz, far, qx, qy, qz, far_2, n, wide
+            )
+            if n > 1:  # what is left of the run ends nearer
+                qx, qy, qz, far_2 = _place_of(frame, surface, x + n - 1.0, y)
+    return n
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _fill_alike(
+    frame: FrameRecord, surface: SurfaceRecord, lights: Any, x: float, y: float, n: int, room:
+    Floats, by: Floats32, at: int,
+) -> None:  # fmt: skip
+    """Fill by[:, at : at + n] for places that see the same of each light: the run is halved until
+    it is straight in the middle of each part. room: how much they see of each light, and from
+    MOST_LIGHTS on what is left to do, five numbers each: where a part ends, and what is there."""
+    bright = surface.bright
+    light = (bright[0], bright[1], bright[2])
+    if frame.lights and not frame.lamps:  # the same all along a flat surface
+        px, py, pz, far = _place_of(frame, surface, x, y)
+        light = _powered(light_at(frame, surface, lights, px, py, pz, far, room))
+    hazy = surface.air * frame.density > 0.0
+    first = _factors(frame, surface, lights, light, x, y, room)
+    if n == 1 or not (frame.lamps or hazy):
+        _fill_straight(by, at, at + n - 1, first, first)
+        return
+    last = _factors(frame, surface, lights, light, x + n - 1.0, y, room)
+    top, begin = 0, 0
+    _push(room, top, n - 1, last)
+    while top >= 0:
+        k = MOST_LIGHTS + 5 * top
+        end, there = int(room[k]), (room[k + 1], room[k + 2], room[k + 3], room[k + 4])
+        middle = (begin + end) // 2
+        straight = end - begin < 2
+        if not straight:
+            here = _factors(frame, surface, lights, light, x + middle, y, room)
+            part = (middle - begin) / (end - begin)
+            off = 0.0
+            for k in range(4):
+                off = max(off, abs(first[k] + (there[k] - first[k]) * part - here[k]))
+            straight = off < frame.curved
+            if not straight:
+                top += 1
+                _push(room, top, middle, here)
+                continue
+            _fill_straight(by, at + begin, at + middle, first, here)
+            _fill_straight(by, at + middle, at + end, here, there)
+        else:
+            _fill_straight(by, at + begin, at + end, first, there)
+        begin, first = end, there
+        top -= 1
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _push(room: Floats, top: int, end: int, there: Any) -> None:
+    at = MOST_LIGHTS + 5 * top
+    room[at], room[at + 1], room[at + 2] = end, there[0], there[1]
+    room[at + 3], room[at + 4] = there[2], there[3]
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _fill_straight(by: Floats32, begin: int, end: int, first: Any, last: Any) -> None:
+    """Fill columns begin to end, both included, straight from one to the other."""
+    over = np.float32(1.0 / max(end - begin, 1))
+    for k in range(4):
+        start, step = np.float32(first[k]), np.float32(last[k] - first[k]) * over
+        for i in range(end - begin + 1):
+            by[k, begin + i] = start + step * np.float32(i)
+
+
+@njit(cache=True, nogil=True, error_model="numpy", inline="always")
+def _powered(light: Any) -> Any:
+    """By how much the picture's own numbers are multiplied where it is so many times brighter."""
+    red, green, blue = light
+    if red == 1.0 and green == 1.0 and blue == 1.0:
+        return light
+    return red ** (1 / GAMMA), green ** (1 / GAMMA), blue ** (1 / GAMMA)
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _factors(
+    frame: FrameRecord, surface: SurfaceRecord, lights: Any, light: Any, x: float, y: float, seen:
+    Floats,
+) -> tuple[float, float, float, float]:  # fmt: skip
+    """What a colour at a place of the frame is multiplied by, and how much haze is added. light:
+    the first, without haze, where there are no lamps."""
+    px, py, pz, far = _place_of(frame, surface, x, y)
+    if frame.lamps:
+        light = _powered(light_at(frame, surface, lights, px, py, pz, far, seen))
+    red, green, blue = light
+    density = surface.air * frame.density
+    if density <= 0.0:
+        return red, green, blue, 0.0
+    eye = frame.place
+    dx, dy, dz = px - eye[0], py - eye[1], pz - eye[2]
+    length = np.sqrt(dx * dx + dy * dy + dz * dz)
+    through = passes_haze(
+        density, frame.start, frame.fall, frame.level, eye[1], dy / length, length
+    )
+    return red * through, green * through, blue * through, 1.0 - through
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def light_at(
+    frame: FrameRecord, surface: SurfaceRecord, lights: Any, x: float, y: float, z: float, far:
+    float, known: Floats,
 ) -> tuple[float, float, float]:  # fmt: skip
-    """By how much a place (x, y, z) on surface s is brighter than its picture. far: its depth
-    before the shot camera."""
-    base = dressing.base[s]
+    """By how much a place (x, y, z) on a surface is brighter than its picture. far: its depth
+    before the shot camera. known: how much of each light it sees; -1 where that is asked."""
+    base, n = surface.base, surface.normal
     red, green, blue, left = base[0], base[1], base[2], 1.0
-    lights, energy, flat = dressing.lights, dressing.energy, dressing.flat[s]
-    wide = far * dressing.frame[0].pixel
-    for k in range(len(lights)):
-        light, share = lights[k], energy[k, s]
-        if share[0] == 0.0 and share[1] == 0.0 and share[2] == 0.0:
+    for k in range(frame.lights):
+        light = lights[k]
+        energy = energy_of(light, surface.number)
+        if energy[0] == 0.0 and energy[1] == 0.0 and energy[2] == 0.0:
             continue
         falls = 1.0
         if light.kind != SUN:
-            n = dressing.normal[s]
             ax, ay, az = light.place[0] - x, light.place[1] - y, light.place[2] - z
             square = max(ax * ax + ay * ay + az * az, 1e-12)
             facing = n[0] * ax + n[1] * ay + n[2] * az
             if facing <= 0.0:
                 continue
-            falls = facing / (square * np.sqrt(square))
-            if light.takes:
-                falls = 1.0
-        seen = sees_light(light, flat, dressing.tilt[k, :, s], x, y, z, wide)
+            if not light.takes:
+                falls = facing / (square * np.sqrt(square))
+        seen = known[k]
+        if seen < 0.0:
+            seen = sees_light(light, surface.number, surface.flat, x, y, z, far * frame.pixel)
         if light.takes:  # a light of which only the shadow shows
-            left *= 1.0 - min(share[0], 1.0) * (1.0 - seen)
+            left *= 1.0 - min(energy[0], 1.0) * (1.0 - seen)
             continue
-        red += falls * seen * share[0]
-        green += falls * seen * share[1]
-        blue += falls * seen * share[2]
+        red += falls * seen * energy[0]
+        green += falls * seen * energy[1]
+        blue += falls * seen * energy[2]
     return max(red, 0.0) * left, max(green, 0.0) * left, max(blue, 0.0) * left
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def fill_light(
-    fills: Indices32, inverse_depth: Floats, dressing: Dressing, out: Floats32, begin: int, end: int
-) -> None:
+def fill_light(fills: Indices32, dressing: Dressing, out: Floats32, begin: int, end: int) -> None:
     """Fill rows begin to end of out (H, W, 3) with by how much surfaces are brighter than their
     picture. fills: (H, W) the surface at each pixel, -1 for none."""
-    frame, on = dressing.frame[0], dressing.on
-    rays, place = frame.rays, frame.place
+    frame, surfaces, lights = dressing.frame[0], dressing.surfaces, dressing.lights
+    unknown = np.full(MOST_LIGHTS, -1.0)
     for r in range(begin, end):
         for c in range(fills.shape[1]):
             s = fills[r, c]
-            if s < 0 or not on[s]:
+            if s < 0 or not surfaces[s].on:
                 continue
-            x, y = c + 0.5, r + 0.5
-            inverse = inverse_depth[s, 0] * x + inverse_depth[s, 1] * y + inverse_depth[s, 2]
-            far = 1.0 / max(inverse, 1.0 / FARTHEST)
-            out[r, c, 0], out[r, c, 1], out[r, c, 2] = lit(
-                dressing, s,
-                place[0] + far * (rays[0, 0] * x + rays[0, 1] * y + rays[0, 2]),
-                place[1] + far * (rays[1, 0] * x + rays[1, 1] * y + rays[1, 2]),
-                place[2] + far * (rays[2, 0] * x + rays[2, 1] * y + rays[2, 2]), far,
-            )  # fmt: skip
+            surface = surfaces[s]
+            x, y, z, far = _place_of(frame, surface, c + 0.5, r + 0.5)
+            out[r, c, 0], out[r, c, 1], out[r, c, 2] = light_at(
+                frame, surface, lights, x, y, z, far, unknown
+            )

@@ -14,7 +14,7 @@ from numba import njit
 
 from ..arrays import Floats, Indices, Indices32
 from ..threads import in_threads
-from .dressing import Dressing, dressed
+from .dressing import Dressing, dress_run
 from .lookup import (
     Frame,
     Nine,
@@ -27,7 +27,7 @@ from .lookup import (
     workspace_for,
 )
 from .meeting import mark_meetings, picture_breaks
-from .pixel import cover, four, got, nothing, of_four, over, put, scaled
+from .pixel import cover, four, got, nothing, of_four, over, put, recolour, scaled
 from .reach import FULL, WHOLE, inverse_at, reach
 from .screen import TILE, ScreenArrays
 from .through import expose_tiles_through, is_seen_through
@@ -129,8 +129,8 @@ def _end_run(
 @njit(cache=True, nogil=True, error_model="numpy")
 def _edge_pixel(
     out: Frame, x: int, y: int, middle: int, screen: ScreenArrays, triangles: Indices, throws:
-    Throws, plates: Plates, buffers: Buffers, dressing: Dressing, nearest: Floats, who: Indices32,
-    workspace: Workspace,
+    Throws, plates: Plates, buffers: Buffers, dressing: Dressing, nearest: Floats,
+    who: Indices32, workspace: Workspace,
 ) -> Value:  # fmt: skip
     """The colour of a pixel where surfaces meet: each surface is weighted by the share of the
     samples that it covers. All are looked up at the pixel's centre, not at their samples, so that
@@ -138,6 +138,7 @@ def _edge_pixel(
     the centre may lie inside of something. middle: the surface at the centre, whose colour
     is in the frame already."""
     sample_edge(x, y, screen.edges, screen.surface, screen.inverse_depth, triangles, nearest, who)
+    frame, surfaces, lights = dressing
     red, green, blue, alpha = 0.0, 0.0, 0.0, 0.0
     for s in range(SAMPLES):
         q = who[s]
@@ -157,27 +158,27 @@ def _edge_pixel(
                 out, nothing(out), throws.first[q], throws.first[q + 1], screen, throws, plates,
                 buffers, q, x, y, workspace,
             )  # fmt: skip
-            if len(dressing.on) and dressing.on[q]:
-                here = _dressed_value(
-                    out, here, dressing, screen.inverse_depth, q, x + across / (part * SAMPLES),
-                    y + down / (part * SAMPLES),
+            if len(surfaces) and surfaces[q].on:
+                dress_run(
+                    frame[0], surfaces[q], lights, x + across / (part * SAMPLES),
+                    y + down / (part * SAMPLES), np.int64(1), workspace.by, workspace.room,
                 )  # fmt: skip
+                put(workspace.one, 0, 0, here)
+                recolour(
+                    workspace.one,
+                    np.int64(0),
+                    np.int64(0),
+                    np.int64(1),
+                    workspace.by,
+                    frame[0].haze,
+                )
+                here = got(workspace.one, 0, 0)
         r, g, b, a = four(here)  # premultiplied: a transparent pixel's colour has no weight
         red += part * r
         green += part * g
         blue += part * b
         alpha += part * a
     return of_four(out, red, green, blue, alpha)
-
-
-@njit(cache=True, nogil=True, error_model="numpy")
-def _dressed_value(
-    out: Frame, value: Value, dressing: Dressing, inverse_depth: Floats, s: int, x: float, y: float
-) -> Value:
-    """What surface s shows at (x, y) in its light and behind haze."""
-    r, g, b, a = four(value)
-    r, g, b = dressed(dressing, inverse_depth, s, x, y, r, g, b, a)
-    return of_four(out, r, g, b, a)
 
 
 def expose(
@@ -203,7 +204,8 @@ def _expose_tiles(
     """Shade the tiles from begin_tile to end_tile, which are numbered row by row, but for those
     that `through` shades."""
     rows, cols = out.shape[0], out.shape[1]
-    clear, on = throws.clear, dressing.on
+    clear = throws.clear
+    frame, surfaces, lights = dressing
     for tile in range(begin_tile, end_tile):
         ty, tx = tile // screen.across, tile % screen.across
         triangles = screen.bin_triangles[screen.bin_start[tile] : screen.bin_start[tile + 1]]
@@ -227,6 +229,7 @@ def _expose_tiles(
         depth = np.empty((SIDE, SIDE))
         passed = np.empty((SIDE, SIDE), np.bool_)
         meets = np.empty(SIDE, np.int32)
+        by, room = workspace.by, workspace.room
         scratch = workspace.scratch[0]
         # Numba copies a NamedTuple wherever one of its fields is read, so they are read once here
         first, lantern, mapping, buffer_at = (
@@ -269,11 +272,10 @@ def _expose_tiles(
                     inside = inside and buffer_at[k] == 0
                 if count != 1 or not inside:
                     _end_run(out, y, x, run, s, ahead, screen, throws, plates, buffers, workspace)
-                if len(on) and on[s]:
-                    for i in range(x, run):
-                        put(out, y, i, _dressed_value(
-                            out, got(out, y, i), dressing, screen.inverse_depth, s, i + 0.5, y + 0.5
-                        ))  # fmt: skip
+                if len(surfaces) and surfaces[s].on:
+                    n = run - x
+                    dress_run(frame[0], surfaces[s], lights, x + 0.5, y + 0.5, n, by, room)
+                    recolour(out, y, x, n, by, frame[0].haze)
                 x = run
             if alone:
                 continue
@@ -291,6 +293,6 @@ def _expose_tiles(
                     or picture_breaks(first, lantern, mapping, s, seen[r + 1, c], x, y)
                 ):
                     put(out, y, x, _edge_pixel(
-                        out, x, y, s, screen, triangles, throws, plates, buffers, dressing, nearest,
-                        who, workspace
+                        out, x, y, s, screen, triangles, throws, plates, buffers, dressing,
+                        nearest, who, workspace
                     ))  # fmt: skip

@@ -85,7 +85,7 @@ def film(
         if len(set_up.surface):
             throws = cast.throws(set_up, shot)
             records = plate_records(cast.throwers)
-            dressing = dressing_of(cast, dress, set_up, shot)
+            dressing, _held = dressing_of(cast, dress, set_up, shot)
             expose(out, fills, set_up.arrays, throws, records, cast.buffers, dressing)
         else:
             set_up = None
@@ -106,8 +106,8 @@ def film(
         made["haze"] = _of_haze(cast, shape, set_up, throws, dressing, depth)
     if "light" in planes:
         made["light"] = np.ones((*shape, 3), np.float32)
-        if set_up is not None and len(dressing.on):
-            given = (fills, set_up.inverse_depth, dressing, made["light"])
+        if set_up is not None and len(dressing.surfaces):
+            given = (fills, dressing, made["light"])
             in_threads(shape[0], lambda begin, end: fill_light(*given, begin, end))
     return Film(beauty, **made)
 
@@ -146,7 +146,7 @@ def _of_haze(
     if depth == "eight":
         raise ValueError("light by lantern does not add up in eight bit")
     out = np.zeros((*shape, 4), np.float32)
-    if set_up is None or throws is None or not len(dressing.on):
+    if set_up is None or throws is None or not len(dressing.surfaces):
         return out
     dark = [replace(one, dark=True) for one in cast.throwers]
     none = np.empty((0, 0), np.int32)

@@ -9,14 +9,22 @@ from typing import Literal
 
 import numpy as np
 
-from ..arrays import Flags, Floats, Indices, Indices32
+from ..arrays import Bytes, Flags, Floats, Indices, Indices32
 from ..camera import Camera
 from ..mesh import Triangles
-from .dressing import FRAME_RECORD, UNDRESSED, Dressing
+from .dressing import (
+    CURVED,
+    CURVED_EIGHT,
+    FRAME_RECORD,
+    GAMMA,
+    SURFACE_RECORD,
+    UNDRESSED,
+    Dressing,
+)
 from .land import Cast
 from .screen import Screen, inverse_depth_of, nearness_along, screen, screen_along
 from .see import seen_in
-from .shadow import FACE_AXES, FACES, LAMP, LIGHT_RECORD, SPREAD, SUN, cells_of
+from .shadow import FACE_AXES, FACES, LAMP, LIGHT_RECORD, SPREAD, SUN, edge_distance
 
 SIDE = {"sun": 4096, "lamp": 1024}  # px, of a light's buffers
 NEAR = 1e-4  # of the farthest thing round a lamp: what is nearer to it casts no shadow
@@ -82,15 +90,16 @@ PLAIN = Dress()
 class Sight:
     """One buffer of a light: (side, side) the surface that is nearest to it, -1 for none. depth:
     (S, 3) the nearness of each surface, linear in the buffer's pixel. flats: (S,) the flat piece
-    that it is of."""
+    that it is of. owners: (S,) the mesh."""
 
     surface: Indices32
     depth: Floats
     flats: Indices
+    owners: Indices
 
     @cached_property
-    def cells(self) -> Indices32:
-        return cells_of(self.surface, self.flats)
+    def edges(self) -> tuple[Bytes, Floats]:
+        return edge_distance(self.surface, self.depth, self.flats, self.owners)
 
 
 @dataclass(frozen=True, eq=False)
@@ -105,43 +114,54 @@ class Sights:
     side: int
 
 
-def dressing_of(cast: Cast, dress: Dress, seen: Screen, shot: Camera) -> Dressing:
-    """The tables by which a frame is dressed. seen: the surfaces that the shot camera sees. The
-    tables hold addresses of what lights see, which is kept with the cast: they are valid as long as
-    it is."""
+def dressing_of(
+    cast: Cast, dress: Dress, seen: Screen, shot: Camera
+) -> tuple[Dressing, list[Floats]]:
+    """The tables by which a frame is dressed, and what they hold addresses of besides what is kept
+    with the cast: they are valid as long as both are. seen: the surfaces that the shot camera
+    sees."""
     if not dress:
-        return UNDRESSED
+        return UNDRESSED, []
     proxy = np.array([t.proxy for t in cast.targets], np.int64)[seen.owner]
     normal = seen.plane[:, :3] * np.where(
         seen.plane[:, :3] @ shot.position >= seen.plane[:, 3], 1.0, -1.0
     )[:, None]  # fmt: skip
-    frame = _frame(dress.haze, shot)
-    air = _shares(dress.haze.shares if dress.haze else {}, proxy)
-    base, left = np.zeros((len(proxy), 3)), np.ones(len(proxy))
     shadowing = [light for light in dress.lights if light.kind != "sky"]
-    energy = np.zeros((len(shadowing), len(proxy), 3))
+    air = np.zeros(len(proxy))
+    if dress.haze is not None and dress.haze.density > 0:
+        air = _shares(dress.haze.shares, proxy)
+    surfaces = np.zeros(len(proxy), SURFACE_RECORD)
+    base, left = np.zeros((len(proxy), 3)), np.ones(len(proxy))
     for light in dress.lights:
         share = _shares(light.shares, proxy)
         if light.does == "replaces":
             left = np.minimum(left, 1.0 - share.clip(0.0, 1.0))
         if light.kind == "sky":
             base += (0.5 * (1.0 + normal[:, 1]) * share)[:, None] * np.array(light.energy)
-    for k, light in enumerate(shadowing):
-        energy[k] = _energy(light, normal) * _shares(light.shares, proxy)[:, None]
     base += left[:, None]
-    lights = np.zeros(len(shadowing), LIGHT_RECORD)
-    tilt = np.zeros((len(shadowing), FACES, len(proxy), 3))
-    for k, light in enumerate(shadowing):
+    touched = (air > 0) | (base != 1.0).any(axis=1)
+    lights, held = np.zeros(len(shadowing), LIGHT_RECORD), []
+    for record, light in zip(lights, shadowing, strict=True):
+        energy = _energy(light, normal) * _shares(light.shares, proxy)[:, None]
         sights = cast.kept(light.shadowing(), partial(_sights, cast, light))
-        _put(lights[k], light, sights)
-        for i in range(FACES if light.kind == "lamp" else 1):
-            tilt[k, i] = _tilts(light, sights, i, seen.plane)
-    touched = (air > 0) & (frame["density"][0] > 0) | (base != 1.0).any(axis=1)
-    touched |= (energy != 0.0).any(axis=(0, 2))
-    flat = cast.triangles.flat[seen.triangle]
-    return Dressing(
-        frame, lights, touched.astype(np.int64), air, base, energy, flat, tilt, normal
-    )  # fmt: skip
+        faces = range(FACES if light.kind == "lamp" else 1)
+        tilt = np.stack([_tilts(light, sights, face, seen.plane) for face in faces])
+        _put(record, light, sights)
+        energy, tilt = np.ascontiguousarray(energy), np.ascontiguousarray(tilt)
+        record["energy"], record["tilt"] = energy.ctypes.data, tilt.ctypes.data
+        record["surfaces"] = len(proxy)
+        held += [energy, tilt]
+        touched |= (energy != 0.0).any(axis=1)
+    surfaces["number"], surfaces["on"] = np.arange(len(proxy)), touched
+    surfaces["depth"], surfaces["air"], surfaces["base"] = seen.inverse_depth, air, base
+    surfaces["bright"] = base.clip(0.0) ** (1.0 / GAMMA)
+    surfaces["flat"], surfaces["normal"] = cast.triangles.flat[seen.triangle], normal
+    frame = _frame(dress.haze, shot)
+    exact = any(one.plate is not None and one.plate.depth != "eight" for one in cast.throwers)
+    frame["curved"] = CURVED if exact else CURVED_EIGHT
+    frame["lights"] = len(lights)
+    frame["lamps"] = sum(light.kind == "lamp" for light in shadowing)
+    return Dressing(frame, surfaces, lights), held
 
 
 def _shares(shares: Shares, proxy: Indices) -> Floats:
@@ -192,7 +212,8 @@ def _put(record: np.void, light: Light, sights: Sights) -> None:
         record["address"][i] = one.surface.ctypes.data
         record["depth"][i] = one.depth.ctypes.data
         record["flats"][i], record["count"][i] = one.flats.ctypes.data, len(one.flats)
-        record["cells"][i] = one.cells.ctypes.data
+        edges, peaks = one.edges
+        record["edges"][i], record["peaks"][i] = edges.ctypes.data, peaks.ctypes.data
 
 
 def _sights(cast: Cast, light: Light) -> Sights:
@@ -265,7 +286,8 @@ def _sight(seen: Screen, triangles: Triangles, side: int) -> Sight | None:
     if not len(seen.surface):
         return None
     inverse = np.ascontiguousarray(seen.inverse_depth)
-    return Sight(seen_in(seen, side, side), inverse, triangles.flat[seen.triangle])
+    of = seen.triangle
+    return Sight(seen_in(seen, side, side), inverse, triangles.flat[of], triangles.owner[of])
 
 
 def _tilts(light: Light, sights: Sights, face: int, plane: Floats) -> Floats:

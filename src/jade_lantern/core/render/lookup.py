@@ -11,6 +11,7 @@ from numba import njit
 
 from ..arrays import Floats, Floats32
 from .cubic import keys_weights
+from .dressing import ROOM
 from .pixel import fetched, fetched_between, four, got, of_four, put, sheet_like
 from .pyramid import PAD
 from .screen import TILE
@@ -42,10 +43,13 @@ SCRATCH = np.dtype([
 
 
 class Workspace(NamedTuple):
-    """Workspace to fill a tile. one: (1, 1)."""
+    """Workspace to fill a tile. one: (1, 1). by: (4, TILE) and room: (ROOM,), for what a tile is
+    dressed with."""
 
     scratch: Scratch  # (1,)
     one: Frame
+    by: Floats32
+    room: Floats
 
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
@@ -402,7 +406,8 @@ def _filter_run(
 @njit(cache=True, nogil=True)
 def workspace_for(out: Frame) -> Workspace:
     """Workspace to fill tiles of a frame."""
-    return Workspace(np.empty(1, SCRATCH), sheet_like(out, 1, 1))
+    by, room = np.empty((4, TILE), np.float32), np.empty(ROOM)
+    return Workspace(np.empty(1, SCRATCH), sheet_like(out, 1, 1), by, room)
 
 
 @njit(cache=True, nogil=True, error_model="numpy")

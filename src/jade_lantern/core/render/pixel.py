@@ -87,6 +87,12 @@ def got(out: Any, y: Any, x: Any) -> Any:
     raise NotImplementedError
 
 
+def recolour(out: Any, y: Any, x: Any, n: Any, by: Any, haze: Any) -> None:
+    """Change the colours of out[y, x : x + n]: c becomes by[0..2] c + by[3] haze a. by: (4, n).
+    haze: (3,) its colour from 0 to 1. a: the alpha, as the frame has it."""
+    raise NotImplementedError
+
+
 @overload(nothing, **_OPTIONS)
 def _nothing(out):  # type: ignore[no-untyped-def]
     if _eight(out):
@@ -261,3 +267,42 @@ def _got(out, y, x):  # type: ignore[no-untyped-def]
     if _eight(out):
         return lambda out, y, x: out[y, x]
     return lambda out, y, x: (out[y, x, 0], out[y, x, 1], out[y, x, 2], out[y, x, 3])
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _recolour_packed(
+    out: Any, y: int, x: int, n: int, by: Any, red: Any, green: Any, blue: Any
+) -> None:  # fmt: skip
+    """In float32 and without a branch, so that it runs several pixels at once."""
+    row, most, half = out[y], np.float32(255), np.float32(0.5)
+    for i in range(n):
+        p, veil = row[x + i], by[3, i]
+        r = np.float32(np.int32(p & np.uint32(255))) * by[0, i] + veil * red
+        g = np.float32(np.int32((p >> np.uint32(8)) & np.uint32(255))) * by[1, i] + veil * green
+        b = np.float32(np.int32((p >> np.uint32(16)) & np.uint32(255))) * by[2, i] + veil * blue
+        row[x + i] = (
+            np.uint32(np.int32(min(r + half, most)))
+            | (np.uint32(np.int32(min(g + half, most))) << np.uint32(8))
+            | (np.uint32(np.int32(min(b + half, most))) << np.uint32(16))
+            | (p & np.uint32(0xFF000000))
+        )
+
+
+@overload(recolour)
+def _recolour(out, y, x, n, by, haze):  # type: ignore[no-untyped-def]
+    if _eight(out):
+
+        def packed(out, y, x, n, by, haze):  # type: ignore[no-untyped-def]
+            # its alpha is not multiplied in, so that of the haze is not either
+            r, g, b = haze[0] * 255.0, haze[1] * 255.0, haze[2] * 255.0
+            _recolour_packed(out, y, x, n, by, np.float32(r), np.float32(g), np.float32(b))
+
+        return packed
+
+    def deep(out, y, x, n, by, haze):  # type: ignore[no-untyped-def]
+        for i in range(n):
+            veil = by[3, i] * out[y, x + i, 3]
+            for k in range(3):
+                out[y, x + i, k] = out[y, x + i, k] * by[k, i] + veil * np.float32(haze[k])
+
+    return deep

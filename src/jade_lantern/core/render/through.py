@@ -14,7 +14,7 @@ import numpy as np
 from numba import njit
 
 from ..arrays import Flags, Floats, Floats32, Indices, Indices32
-from .dressing import Dressing, dressed
+from .dressing import Dressing, dress_run
 from .empty import all_empty
 from .lookup import (
     Frame,
@@ -110,11 +110,10 @@ def _within(v: Any, white: float) -> Any:
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _shade(
-    throws: Throws, plates: Plates, buffers: Buffers, dressing: Dressing, inverse_depth: Floats, s:
-    int, x: int, y: int, at: tuple[float, float], begun: Any, ready: bool, workspace: Workspace,
+    throws: Throws, plates: Plates, buffers: Buffers, s: int, x: int, y: int, begun: Any, ready:
+    bool, workspace: Workspace,
 ) -> Shade:  # fmt: skip
-    """What surface s shows at a pixel. at: where in the frame light falls on it. begun: the first
-    lantern's lookup there, if ready.
+    """What surface s shows at a pixel. begun: the first lantern's lookup there, if ready.
 
     Of lanterns that reach shares g of the pixel with alphas a, the picture covers 1 - prod(1 - g a)
     and prod(1 - g) is bare; the rest is clear. What is hidden from a lantern that lights the first
@@ -148,18 +147,13 @@ def _shade(
         left *= 1.0 - share * a
         if left <= 1.0 - FULL:
             break
-    if len(dressing.on) and dressing.on[s] and left < 1.0:
-        veiled = (1.0 - left) * plates[0].white
-        red, green, blue = dressed(
-            dressing, inverse_depth, s, at[0], at[1], red, green, blue, veiled
-        )
     return red, green, blue, 1.0 - left, max(left - bare, 0.0)
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _shade_run(
     out: Frame, layers: Layers, line: Frame, throws: Throws, plates: Plates, buffers: Buffers,
-    dressing: Dressing, inverse_depth: Floats, s: int, x: int, y: int, n: int, workspace: Workspace,
+    dressing: Dressing, s: int, x: int, y: int, n: int, workspace: Workspace,
 ) -> None:  # fmt: skip
     """Add n pixels of a row from x on, of surface s, to what they show. line: (1, TILE)."""
     r, c0 = y % TILE, x % TILE
@@ -176,9 +170,15 @@ def _shade_run(
     alone = (
         ready and throws.first[s + 1] == begin + 1 and buffers.address[k] == 0
         and _inside(plate, h, x + 0.5, y + 0.5, n)
-        and not (len(dressing.on) and dressing.on[s])
     )  # fmt: skip
-    if alone and out.ndim == 3 and strength >= 1.0:
+    frame, surfaces, lights = dressing
+    lit = len(surfaces) > 0 and surfaces[s].on != 0
+    by, fog = workspace.by, (0.0, 0.0, 0.0)
+    if lit:
+        dress_run(frame[0], surfaces[s], lights, x + 0.5, y + 0.5, n, by, workspace.room)
+        haze = frame[0].haze
+        fog = (haze[0], haze[1], haze[2])
+    if alone and out.ndim == 3 and strength >= 1.0 and not lit:
         fresh = True  # nothing is in front: the lookups are what the pixels show
         for i in range(n):
             fresh &= left[i] == 1.0
@@ -200,10 +200,14 @@ def _shade_run(
             share, passes = left[i] * strength, 1.0 - strength * alpha
         else:
             red, green, blue, alpha, passes = _shade(
-                throws, plates, buffers, dressing, inverse_depth, s, x + i, y,
-                (x + i + 0.5, y + 0.5), got(line, 0, i), ready, workspace
-            )  # fmt: skip
+                throws, plates, buffers, s, x + i, y, got(line, 0, i), ready, workspace
+            )
             share = left[i]
+        if lit:
+            veil = by[3, i] * alpha * white
+            red = red * by[0, i] + veil * fog[0]
+            green = green * by[1, i] + veil * fog[1]
+            blue = blue * by[2, i] + veil * fog[2]
         colour[i, 0] += share * red
         colour[i, 1] += share * green
         colour[i, 2] += share * blue
@@ -214,8 +218,7 @@ def _shade_run(
 @njit(cache=True, nogil=True, error_model="numpy")
 def _shade_layer(
     out: Frame, layers: Layers, seen: Indices32, whole: int, line: Frame, throws: Throws, plates:
-    Plates, buffers: Buffers, dressing: Dressing, inverse_depth: Floats, bounds: Any, workspace:
-    Workspace,
+    Plates, buffers: Buffers, dressing: Dressing, bounds: Any, workspace: Workspace,
 ) -> bool:  # fmt: skip
     """Add a layer to what a tile shows; whether anything comes through any of its pixels. whole:
     the surface that fills it, or NOTHING. bounds: of the tile, px: left, top, right, bottom."""
@@ -284,8 +287,8 @@ def _shade_layer(
                     if len(fills):
                         before[x - x0 : end - x0] = left[x - x0 : end - x0]
                     _shade_run(
-                        out, layers, line, throws, plates, buffers, dressing, inverse_depth, s, x,
-                        y, end - x, workspace,
+                        out, layers, line, throws, plates, buffers, dressing, s, x, y, end - x,
+                        workspace,
                     )  # fmt: skip
                     for c in range(x - x0, end - x0):
                         more |= left[c] > LEAST
@@ -371,6 +374,8 @@ def _sampled(
     shades = np.empty((len(triangles), 5))
     of = np.empty(len(triangles), np.int32)
     weight = np.zeros(len(triangles))  # of each in the pixel
+    by = workspace.by
+    frame, surfaces, lights = dressing
     known = 0
     white = plates[0].white
     red, green, blue, alpha = 0.0, 0.0, 0.0, 0.0
@@ -392,10 +397,16 @@ def _sampled(
                 at += 1
             if at == known:
                 of[at] = q
-                shades[at] = _shade(
-                    throws, plates, buffers, dressing, screen.inverse_depth, q, x, y,
-                    _middle_of(who, q, x, y), blank, ready, workspace,
-                )  # fmt: skip
+                shades[at] = _shade(throws, plates, buffers, q, x, y, blank, ready, workspace)
+                if len(surfaces) and surfaces[q].on:
+                    px, py = _middle_of(who, q, x, y)
+                    dress_run(
+                        frame[0], surfaces[q], lights, px, py, np.int64(1), by, workspace.room
+                    )
+                    haze = frame[0].haze
+                    veil = by[3, 0] * shades[at, 3] * white
+                    for k in range(3):
+                        shades[at, k] = shades[at, k] * by[k, 0] + veil * haze[k]
                 known += 1
             part = left[i] / SAMPLES
             red += part * shades[at, 0]
@@ -472,8 +483,7 @@ def _expose_tile(
         if whole == NOTHING:
             meeting |= _mark_edges(layers, seen, passed, screen, throws, plates, bounds)
         more = _shade_layer(
-            out, layers, seen, whole, line, throws, plates, buffers, dressing, inverse_depth,
-            bounds, workspace,
+            out, layers, seen, whole, line, throws, plates, buffers, dressing, bounds, workspace
         )  # fmt: skip
         if not more:
             break

@@ -44,7 +44,13 @@ def _all_facts() -> dict[str, Any]:
     }
 
 
+# What can be changed on a light; only what is given changes.
 LightFacts: Any = create_model("LightFacts", __base__=Value, **_all_facts())
+
+
+def facts_of(numbers: dict[str, float]) -> Any:
+    """Some numbers as what can be changed on a light."""
+    return LightFacts(**numbers)
 
 
 class AlterLight(DressEdit):
