@@ -98,6 +98,15 @@ def _in_table(table: Floats32, at: float) -> float:
     return table[i] + (table[i + 1] - table[i]) * (where - i)
 
 
+@njit(cache=True, nogil=True, error_model="numpy", inline="always")
+def _back(back: Floats32, light: float) -> float:
+    """Linear light as the picture's number; brighter than white by the curve itself (IEC
+    61966-2-1)."""
+    if light > 1.0:
+        return 1.055 * light ** (1 / 2.4) - 0.055
+    return _in_table(back, np.sqrt(max(light, 0.0)))
+
+
 @njit(cache=True, nogil=True, error_model="numpy")
 def _grade_rows(
     frame: NDArray[Any], forth: Floats32, back: Floats32, saturation: float, white: float, out:
@@ -116,9 +125,7 @@ def _grade_rows(
                 green = luma + (green - luma) * saturation
                 blue = luma + (blue - luma) * saturation
             if len(back):
-                red = _in_table(back, np.sqrt(max(red, 0.0)))
-                green = _in_table(back, np.sqrt(max(green, 0.0)))
-                blue = _in_table(back, np.sqrt(max(blue, 0.0)))
+                red, green, blue = _back(back, red), _back(back, green), _back(back, blue)
             if whole:
                 out[y, x, 0] = min(max(red, 0.0), 1.0) * white + 0.5
                 out[y, x, 1] = min(max(green, 0.0), 1.0) * white + 0.5

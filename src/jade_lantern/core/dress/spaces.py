@@ -7,7 +7,7 @@ from functools import cache
 from typing import Any
 
 import numpy as np
-from PyOpenColorIO import Config
+from PyOpenColorIO import OPTIMIZATION_LOSSLESS, Config
 
 from ..arrays import Floats32
 
@@ -17,7 +17,7 @@ PICTURE, LINEAR = "sRGB Encoded Rec.709 (sRGB)", "Linear Rec.709 (sRGB)"
 @cache
 def _processor(from_: str, to: str) -> Any:
     config = Config.CreateFromBuiltinConfig("ocio://default")
-    return config.getProcessor(from_, to).getDefaultCPUProcessor()
+    return config.getProcessor(from_, to).getOptimizedCPUProcessor(OPTIMIZATION_LOSSLESS)
 
 
 def _turned(values: Floats32, from_: str, to: str) -> Floats32:

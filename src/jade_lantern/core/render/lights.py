@@ -293,6 +293,8 @@ def _sight(seen: Screen, triangles: Triangles, side: int) -> Sight | None:
 def _tilts(light: Light, sights: Sights, face: int, plane: Floats) -> Floats:
     """(S, 3) the nearness of planes (S, 4) to a light, linear in the pixel of one of its buffers;
     zero for a plane that is seen edge-on, which the light does not reach."""
+    if sights.buffers[face] is None:
+        return np.zeros((len(plane), 3))
     if light.kind == "sun":
         return nearness_along(plane, sights.onto)
     return inverse_depth_of(plane, _face_camera(light, face, sights.side))
