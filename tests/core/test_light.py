@@ -221,7 +221,7 @@ def test_haze_is_exponential_in_the_distance():
     inside[[0, -1]] = inside[:, [0, -1]] = False
     inside &= seen.beauty[..., 3] == 1
     assert np.abs(seen.beauty[..., :3] - expected)[inside].max() < 1e-4
-    assert inside.mean() > 0.8
+    assert inside.mean() > 0.6
 
 
 def test_haze_that_thins_with_height_is_the_integral_of_its_density():
@@ -246,8 +246,8 @@ def test_what_is_behind_clear_pictures_lies_in_its_own_haze():
     places = (1.0, -2.0, -6.0)
     meshes = [mesh_of([[-20, -20, z], [20, -20, z], [20, 20, z], [-20, 20, z]], [(0, 1, 2, 3)])
               for z in places]  # fmt: skip
-    throwers = [Thrower(LENS, pyramid(soft), "hold"),
-                Thrower(LENS, pyramid(np.full((240, 320, 3), 0.3, np.float32)), "hold")]  # fmt: skip
+    grey = np.full((240, 320, 3), 0.3, np.float32)
+    throwers = [Thrower(LENS, pyramid(picture), "hold") for picture in (soft, grey)]
     cast = Cast([Target(m, (0 if i < 2 else 1,), i) for i, m in enumerate(meshes)], throwers)
     haze = Haze(tuple(colour), density)
     seen = film(cast, LENS, ("lanterns", "haze"), dress=Dress(haze=haze))

@@ -5,9 +5,9 @@ import pytest
 
 from jade_lantern.core.change import changed
 from jade_lantern.core.deliver.frames import frames
+from jade_lantern.core.deliver.preview import Preview
 from jade_lantern.core.move.frames import render_request
 from jade_lantern.core.move.hinged import OpenOn
-from jade_lantern.core.deliver.preview import Preview
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.edits import Drive, Glaze, apply
 

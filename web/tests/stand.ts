@@ -1,7 +1,7 @@
 /** The viewport's own parts on a page of nothing else, for tests that show it what no project holds
  *  yet. `tests/browser/test_layers.py` bundles it. */
 import { Color, PerspectiveCamera, Texture } from 'three';
-import type { CameraReading } from '../src/lib/api/client';
+import type { CameraReading, DressShown } from '../src/lib/api/client';
 import type { MeshData } from '../src/lib/arrays';
 import { aim } from '../src/views/camera';
 import type { Thrown } from '../src/views/lamp';
@@ -17,6 +17,7 @@ interface Shown {
   proxies: { id: string; points: number[]; rest: number[] | null; lanterns: string[] }[];
   lanterns: (Thrown & { picture: string })[];
   layers: Layer[];
+  dress: DressShown | null;
 }
 
 const FRAME = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0];
@@ -39,7 +40,7 @@ async function textureOf(picture: string): Promise<Texture> {
 }
 
 /** Draw a scene with the viewport, and give the picture as a data URL. */
-async function seen({ camera, proxies, lanterns, layers }: Shown): Promise<string> {
+async function seen({ camera, proxies, lanterns, layers, dress }: Shown): Promise<string> {
   const { width, height } = camera;
   document.body.innerHTML = `<canvas style="width: ${width}px; height: ${height}px"></canvas>`;
   const canvas = document.querySelector('canvas')!;
@@ -65,6 +66,8 @@ async function seen({ camera, proxies, lanterns, layers }: Shown): Promise<strin
   });
   aim(eye, camera, { x: 0, y: 0, zoom: 1, width, height });
   const region = screen.region(canvas, new Color('#000000'), (renderer) => {
+    paper.dressIn(dress);
+    paper.dressing.look(renderer, () => stage.casters());
     stage.lookFrom(renderer, new Map());
     stage.seenFrom(eye);
     paper.seenBy(eye, width, height, 1);

@@ -21,7 +21,7 @@ class LightShown(Schema):
     """A light that is on. energy: linear, what it adds to a white surface that faces it, of a lamp
     at one metre. place: of a lamp; of a sun, the way towards it. size: of a lamp its radius,
     metres; of a sun the tangent of its angular radius. shares: how much of it proxies take that do
-    not take all. casters: the proxies that cast its shadow; None for all."""
+    not take all. casters: the proxies that cast its shadow."""
 
     id: str
     kind: Literal["sun", "lamp", "sky"]
@@ -30,7 +30,7 @@ class LightShown(Schema):
     size: float
     does: Does
     shares: dict[str, float]
-    casters: list[str] | None
+    casters: list[str]
 
 
 class HazeShown(Schema):
@@ -72,8 +72,8 @@ def dress_shown(scene: Scene) -> DressShown:
             LightShown(
                 id=part.id, kind=light.kind, energy=light.energy, place=light.place,
                 size=_size(light), does=light.does,
-                shares={one.proxy: one.share for one in part.amounts},
-                casters=None if light.casters is None else [shown[i].id for i in light.casters],
+                shares={shown[i].id: share for i, share in light.shares.items()},
+                casters=[shown[i].id for i in sorted(light.casters or ())],
             )
         )  # fmt: skip
     haze = None if scene.haze is None else _haze(scene.haze)

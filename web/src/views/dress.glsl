@@ -2,10 +2,11 @@
 // test holds the two together. SUN, LAMP and SKY are kinds; each light is numbered in the code that
 // is made around this (see dress.ts).
 const float GAMMA = 2.2;
-const int TAPS = 24;
+const int TAPS = 32, SEARCHED = 16; // of a disc, as the core asks them
+const int CELL = 32; // px of a map a side
 const float GOLDEN = 2.399963229728653;
 const float SPREAD = 1.2; // of a lamp's maps: the tangent of half their angle
-const float SLACK = 0.002; // relative: what is nearer by less hides nothing
+const float SLACK = 0.0002; // relative: what is nearer by less hides nothing
 uniform highp vec4 hazeColour; // and its density, per metre
 uniform highp vec3 hazeReach; // where it begins, what it thins in and above which level, metres
 uniform highp float air; // how much of it lies before this
@@ -44,29 +45,38 @@ highp float hides(
   return (z - at.z) * size > 0.5 * length(tap) ? z : 0.0;
 }
 
+// peaks: the most nearness within each cell of a map and those around it. most: of all of it.
 float seesThrough(
-  highp sampler2D map, highp vec2 corner, highp float side, highp vec3 at, highp vec2 slope,
-  highp float size, highp float most, highp float wide
+  highp sampler2D map, highp sampler2D peaks, highp vec2 corner, highp float side, highp vec3 at,
+  highp vec2 slope, highp float size, highp float most, highp float wide
 ) {
   highp float fine = clamp(0.5 * wide, 0.75, 0.2 * side);
-  highp float search = min(max(size * (most - at.z), fine), 0.2 * side);
+  highp vec2 here = corner + clamp(at.xy, vec2(0.0), vec2(side - 1.0));
+  highp float peak = texelFetch(peaks, ivec2(here) / CELL, 0).r;
+  highp float search = max(size * (peak - at.z), fine);
+  if (search >= float(CELL)) search = max(size * (most - at.z), fine);
+  search = min(search, 0.2 * side);
   float found = 0.0;
   highp float total = 0.0;
-  for (int i = 0; i < TAPS; i++) {
-    float r = sqrt((float(i) + 0.5) / float(TAPS)), turn = GOLDEN * float(i);
-    highp float hit =
-      hides(map, corner, side, at, slope, search * r * vec2(cos(turn), sin(turn)), size);
-    if (hit > 0.0) {
-      found += 1.0;
-      total += hit;
+  if (search <= fine) {
+    search = fine;
+  } else {
+    for (int i = 0; i < SEARCHED; i++) {
+      float r = sqrt((float(i) + 0.5) / float(SEARCHED)), turn = GOLDEN * float(i);
+      highp float hit =
+        hides(map, corner, side, at, slope, search * r * vec2(cos(turn), sin(turn)), size);
+      if (hit > 0.0) {
+        found += 1.0;
+        total += hit;
+      }
     }
+    if (found == 0.0 || found == float(SEARCHED)) return 1.0 - found / float(SEARCHED);
+    search = clamp(size * (total / found - at.z), fine, search);
   }
-  if (found == 0.0 || found == float(TAPS) || search <= fine) return 1.0 - found / float(TAPS);
-  highp float radius = clamp(size * (total / found - at.z), fine, search);
   found = 0.0;
   for (int i = 0; i < TAPS; i++) {
     float r = sqrt((float(i) + 0.5) / float(TAPS)), turn = GOLDEN * float(i);
-    if (hides(map, corner, side, at, slope, radius * r * vec2(cos(turn), sin(turn)), size) > 0.0)
+    if (hides(map, corner, side, at, slope, search * r * vec2(cos(turn), sin(turn)), size) > 0.0)
       found += 1.0;
   }
   return 1.0 - found / float(TAPS);
@@ -74,7 +84,7 @@ float seesThrough(
 
 // onto: from the world to map pixels and nearness
 float seesSun(
-  highp sampler2D map, highp mat4 onto, highp float size, highp vec3 place, highp vec3 normal,
+  highp sampler2D map, highp sampler2D peaks, highp mat4 onto, highp float size, highp vec3 place, highp vec3 normal,
   highp float wide
 ) {
   highp float side = float(textureSize(map, 0).x), scale = length(vec3(onto[0].x, onto[1].x, onto[2].x));
@@ -89,11 +99,11 @@ float seesSun(
   if (abs(m.z) < 1e-4) return 1.0;
   highp vec2 slope = -m.xy / m.z / scale;
   highp float span = 0.5 * onto[3].w; // nearness lies between one and two of these
-  return seesThrough(map, vec2(0.0), side, at, slope, size * scale, 2.0 * span, wide * scale);
+  return seesThrough(map, peaks, vec2(0.0), side, at, slope, size * scale, 2.0 * span, wide * scale);
 }
 
 float seesLamp(
-  highp sampler2D map, highp vec3 from, highp float size, highp float most, highp vec3 place,
+  highp sampler2D map, highp sampler2D peaks, highp vec3 from, highp float size, highp float most, highp vec3 place,
   highp vec3 normal, highp float wide
 ) {
   highp float side = float(textureSize(map, 0).y) / 2.0, focal = 0.5 * side / SPREAD;
@@ -121,5 +131,5 @@ float seesLamp(
   if (abs(off) < 1e-6) return 1.0;
   highp vec2 slope = vec2(dot(normal, right), dot(normal, down)) / (focal * off);
   vec2 corner = side * vec2(mod(face, 3.0), floor(face / 3.0));
-  return seesThrough(map, corner, side, at, slope, size * focal, most, wide * focal * near);
+  return seesThrough(map, peaks, corner, side, at, slope, size * focal, most, wide * focal * near);
 }

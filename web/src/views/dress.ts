@@ -18,6 +18,7 @@ import {
 } from 'three';
 import type { DressShown } from '../lib/api/client';
 import DRESS from './dress.glsl?raw';
+import { sheet } from './sheet';
 
 export type LightShown = DressShown['lights'][number];
 /** Of more lights than these the first are drawn: each has a map that takes a place on the card. */
@@ -26,6 +27,7 @@ const SUN_SIDE = 2048; // px
 const LAMP_SIDE = 512; // of each of its six sides
 const MARGIN = 8;
 const SPREAD = 1.2;
+const CELL = 32;
 const NEAR = 1e-4;
 const AHEAD = [1, -1, 1, -1, 1, -1].map((s, i) => {
   const v = new Vector3();
@@ -51,14 +53,15 @@ export function dressCode(dress: DressShown): string {
     uniform highp float share${k};
     uniform bool shadows${k};
     uniform highp mat4 onto${k};
-    uniform highp sampler2D map${k};`,
+    uniform highp sampler2D map${k};
+    uniform highp sampler2D peaks${k};`,
   );
   const each = lights.map(({ kind, does }, k) => {
     if (kind === 'sky') return `lit += energy${k} * share${k} * 0.5 * (1.0 + normal.y);`;
     const seen =
       kind === 'sun'
-        ? `seesSun(map${k}, onto${k}, size${k}, place, normal, wide)`
-        : `seesLamp(map${k}, place${k}, size${k}, most${k}, place, normal, wide)`;
+        ? `seesSun(map${k}, peaks${k}, onto${k}, size${k}, place, normal, wide)`
+        : `seesLamp(map${k}, peaks${k}, place${k}, size${k}, most${k}, place, normal, wide)`;
     const away = kind === 'sun' ? `normalize(place${k})` : `(place${k} - place)`;
     const falls =
       does === 'shades'
@@ -109,10 +112,10 @@ export function dressCode(dress: DressShown): string {
 const nearnessMaterial = () =>
   new ShaderMaterial({
     side: DoubleSide,
-    uniforms: { onto: { value: new Matrix4() }, flat: { value: true } },
+    uniforms: { onto: { value: new Matrix4() }, parallel: { value: true } },
     vertexShader: /* glsl */ `
       uniform highp mat4 onto;
-      uniform bool flat;
+      uniform bool parallel;
       varying highp float near;
       varying highp float deep;
       void main() {
@@ -121,7 +124,7 @@ const nearnessMaterial = () =>
         vec4 seen = viewMatrix * world;
         deep = -seen.z;
         gl_Position = projectionMatrix * seen;
-      }`.replaceAll('flat', 'parallel'),
+      }`,
     fragmentShader: /* glsl */ `
       uniform bool parallel;
       varying highp float near;
@@ -129,22 +132,32 @@ const nearnessMaterial = () =>
       void main() { gl_FragColor = vec4(parallel ? near : 1.0 / deep, 0.0, 0.0, 1.0); }`,
   });
 
+/** The largest number of the texels of a cell, and so many cells around it. */
+const PEAKS = /* glsl */ `
+  uniform highp sampler2D map;
+  uniform int side;
+  uniform int reach;
+  void main() {
+    ivec2 size = textureSize(map, 0), cell = ivec2(gl_FragCoord.xy);
+    ivec2 first = max((cell - reach) * side, ivec2(0)), end = min((cell + reach + 1) * side, size);
+    float most = 0.0;
+    for (int y = first.y; y < end.y; y++)
+      for (int x = first.x; x < end.x; x++) most = max(most, texelFetch(map, ivec2(x, y), 0).r);
+    gl_FragColor = vec4(most, 0.0, 0.0, 1.0);
+  }`;
+
 /** What shadows are drawn of. */
 export interface Casters {
   /** The corners of its triangles, metres, nine numbers each; and what tells when that changes. */
   corners: Float64Array;
   standing: string;
-  /** Draw those of the casters that are named, or all, with a material. */
-  draw: (
-    renderer: WebGLRenderer,
-    camera: Camera,
-    material: ShaderMaterial,
-    only: string[] | null,
-  ) => void;
+  /** Draw those that are named with a material. */
+  draw: (renderer: WebGLRenderer, camera: Camera, material: ShaderMaterial, only: string[]) => void;
 }
 
 interface LightMap {
   target: WebGLRenderTarget;
+  peaks: WebGLRenderTarget; // the most nearness within each cell and those around it
   of: string;
   most: number; // the nearness of what is nearest
   onto: Matrix4;
@@ -160,6 +173,8 @@ export class Dressing {
   shown: DressShown | null = null;
   #maps = new Map<string, LightMap>();
   #nearness = nearnessMaterial();
+  #peaks = sheet(PEAKS, { map: { value: null }, side: { value: 1 }, reach: { value: 0 } });
+  #first: WebGLRenderTarget | null = null;
 
   constructor() {
     for (let k = 0; k < MOST_LIGHTS; k++)
@@ -172,6 +187,7 @@ export class Dressing {
         [`shadows${k}`]: { value: false },
         [`onto${k}`]: { value: new Matrix4() },
         [`map${k}`]: { value: null },
+        [`peaks${k}`]: { value: null },
       });
   }
 
@@ -224,22 +240,25 @@ export class Dressing {
       const onto = this.uniforms[`onto${k}`].value as Matrix4;
       let map = this.#maps.get(one.id);
       if (map?.of !== of) {
-        map ??= { target: target(one.kind), of, most: 1, onto: new Matrix4() };
+        map ??= mapOf(one.kind);
         map.of = of;
         this.#maps.set(one.id, map);
         const was = renderer.getRenderTarget();
         renderer.setClearColor(0x000000, 0);
         if (one.kind === 'sun') this.#drawSun(renderer, one, map, corners, draw);
         else this.#drawLamp(renderer, one, map, corners, draw);
+        this.#drawPeaks(renderer, map);
         renderer.setRenderTarget(was);
       }
       onto.copy(map.onto);
       this.uniforms[`most${k}`].value = map.most;
       this.uniforms[`map${k}`].value = map.target.texture;
+      this.uniforms[`peaks${k}`].value = map.peaks.texture;
     });
     for (const [id, map] of this.#maps)
       if (!there.has(id)) {
         map.target.dispose();
+        map.peaks.dispose();
         this.#maps.delete(id);
       }
   }
@@ -271,7 +290,7 @@ export class Dressing {
     map.target.viewport.set(0, 0, SUN_SIDE, SUN_SIDE);
     renderer.setRenderTarget(map.target);
     renderer.clear();
-    draw(renderer, camera, this.#nearness, one.casters ?? null);
+    draw(renderer, camera, this.#nearness, one.casters);
   }
 
   #drawLamp(
@@ -309,13 +328,33 @@ export class Dressing {
       // prettier-ignore
       camera.projectionMatrix.set(
         f, 0, 0, 0, 0, f, 0, 0, 0, 0, c, (-2 * far * near) / (far - near), 0, 0, -1, 0);
-      draw(renderer, camera, this.#nearness, one.casters ?? null);
+      draw(renderer, camera, this.#nearness, one.casters);
+    }
+  }
+
+  /** Twice over: the most of each cell, and then of those around it. */
+  #drawPeaks(renderer: WebGLRenderer, { target, peaks }: LightMap) {
+    const first = (this.#first ??= nearTarget(1, 1));
+    first.setSize(peaks.width, peaks.height);
+    const u = this.#peaks.material.uniforms;
+    for (const [from, to, side, reach] of [
+      [target, first, CELL, 0],
+      [first, peaks, 1, 1],
+    ] as const) {
+      u.map.value = from.texture;
+      u.side.value = side;
+      u.reach.value = reach;
+      renderer.setRenderTarget(to);
+      this.#peaks.draw(renderer);
     }
   }
 
   dispose() {
-    for (const { target } of this.#maps.values()) target.dispose();
+    for (const { target, peaks } of this.#maps.values())
+      [target, peaks].forEach((t) => t.dispose());
     this.#maps.clear();
+    this.#first?.dispose();
+    this.#peaks.dispose();
     this.#nearness.dispose();
   }
 }
@@ -323,15 +362,19 @@ export class Dressing {
 const row = ({ elements: e }: Matrix4, r: number) =>
   new Vector4(e[r], e[r + 4], e[r + 8], e[r + 12]);
 
-function target(kind: LightShown['kind']): WebGLRenderTarget {
-  const [w, h] = kind === 'sun' ? [SUN_SIDE, SUN_SIDE] : [3 * LAMP_SIDE, 2 * LAMP_SIDE];
-  return new WebGLRenderTarget(w, h, {
+const nearTarget = (width: number, height: number) =>
+  new WebGLRenderTarget(width, height, {
     type: FloatType,
     format: RedFormat,
     minFilter: NearestFilter,
     magFilter: NearestFilter,
     generateMipmaps: false,
   });
+
+function mapOf(kind: LightShown['kind']): LightMap {
+  const [w, h] = kind === 'sun' ? [SUN_SIDE, SUN_SIDE] : [3 * LAMP_SIDE, 2 * LAMP_SIDE];
+  const [target, peaks] = [nearTarget(w, h), nearTarget(w / CELL, h / CELL)];
+  return { target, peaks, of: '', most: 1, onto: new Matrix4() };
 }
 
 /** From the world to the pixels of a sun's map, and to nearness: from one to two spans of what stands

@@ -2,17 +2,12 @@
  *  onto it, with its depth; any other layer is drawn apart first. All is premultiplied, in the numbers
  *  of the space that the still is kept in. */
 import {
-  BufferAttribute,
-  BufferGeometry,
   DataTexture,
   FloatType,
   HalfFloatType,
-  Mesh,
   NearestFilter,
-  NoBlending,
   OrthographicCamera,
   Scene,
-  ShaderMaterial,
   UnsignedByteType,
   Vector4,
   WebGLRenderTarget,
@@ -21,13 +16,12 @@ import {
   type WebGLRenderer,
 } from 'three';
 import COMPOSITE from './composite.glsl?raw';
+import { sheet } from './sheet';
 import type { Curves, Layer, Mixing } from './station';
 
 const SAMPLES = 4;
 const BLENDS = { over: 0, lighten: 1, sum: 2, difference: 3 };
 
-const VERTEX = /* glsl */ `
-  void main() { gl_Position = vec4(position.xy, 0.0, 1.0); }`;
 const MIX = /* glsl */ `
   ${COMPOSITE}
   uniform highp sampler2D above;
@@ -57,41 +51,6 @@ const SHOW = /* glsl */ `
   uniform highp sampler2D above;
   uniform vec2 corner;
   void main() { gl_FragColor = vec4(texelFetch(above, ivec2(gl_FragCoord.xy - corner), 0).rgb, 1.0); }`;
-
-/** One triangle over everything, drawn with a material. */
-class Sheet {
-  #mesh: Mesh;
-  #camera = new OrthographicCamera();
-
-  constructor(readonly material: ShaderMaterial) {
-    const geometry = new BufferGeometry();
-    const corners = new Float32Array([-1, -1, 0, 3, -1, 0, -1, 3, 0]);
-    geometry.setAttribute('position', new BufferAttribute(corners, 3));
-    this.#mesh = new Mesh(geometry, material);
-    this.#mesh.frustumCulled = false;
-  }
-
-  draw(renderer: WebGLRenderer) {
-    renderer.render(this.#mesh, this.#camera);
-  }
-
-  dispose() {
-    this.#mesh.geometry.dispose();
-    this.material.dispose();
-  }
-}
-
-const sheet = (fragmentShader: string, uniforms: ShaderMaterial['uniforms']) =>
-  new Sheet(
-    new ShaderMaterial({
-      vertexShader: VERTEX,
-      fragmentShader,
-      uniforms,
-      depthTest: false,
-      depthWrite: false,
-      blending: NoBlending,
-    }),
-  );
 
 /** Whether a layer can be drawn straight onto what is beneath it. */
 export const isPlain = ({ blend, strength, curves, look }: Mixing) =>

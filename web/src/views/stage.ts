@@ -379,7 +379,7 @@ export class Stage {
     }
     const draw: Casters['draw'] = (renderer, camera, material, only) => {
       const shown = bodies.filter((body) => body.faces.visible);
-      for (const body of bodies) body.faces.visible = !only || only.includes(body.shape.id);
+      for (const body of bodies) body.faces.visible = only.includes(body.shape.id);
       camera.layers.set(BITS.faces);
       this.scene.overrideMaterial = material;
       renderer.render(this.scene, camera);

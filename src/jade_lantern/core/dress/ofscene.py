@@ -18,17 +18,21 @@ def dress_of(scene: Scene) -> Dress:
     are, among those that are not hidden."""
     if not scene.lights and scene.haze is None:
         return PLAIN
-    number = {p.id: i for i, p in enumerate(p for p in scene.proxies if not p.hidden)}
-    lights = tuple(_light(one, number) for one in scene.lights if one.on and one.strength > 0)
+    shown = [p for p in scene.proxies if not p.hidden]
+    number = {p.id: i for i, p in enumerate(shown)}
+    hangs = {i for i, p in enumerate(shown) if not p.stands}
+    lit = (one for one in scene.lights if one.on and one.strength > 0)
+    lights = tuple(_light(one, number, hangs) for one in lit)
     return Dress(lights, None if scene.haze is None else _haze(scene.haze, number))
 
 
-def _light(one: dressing.Light, number: dict[str, int]) -> Light:
+def _light(one: dressing.Light, number: dict[str, int], hangs: set[int]) -> Light:
+    """hangs: what hangs before or round the lens, such as a sky: it casts no shadow, and takes no
+    light unless an amount says so."""
     energy: tuple[float, float, float] = tuple(energy_of(one).tolist())
-    casters = None if one.casters is None else frozenset(
-        number[id] for id in one.casters if id in number
-    )  # fmt: skip
-    shares = _shares(one.amounts, number)
+    named = number if one.casters is None else one.casters
+    casters = frozenset(number[id] for id in named if id in number) - hangs
+    shares = dict.fromkeys(hangs, 0.0) | _shares(one.amounts, number)
     if isinstance(one, dressing.Sun):
         return Light("sun", energy, one.way(), one.size_deg / 2, one.does, shares, casters)
     if isinstance(one, dressing.Lamp):

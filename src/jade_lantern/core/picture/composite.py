@@ -6,20 +6,9 @@ together.
 
 from __future__ import annotations
 
-from typing import NamedTuple
-
 import numpy as np
 
 from ..arrays import Floats
-
-
-class Veil(NamedTuple):
-    """What lies between near and far. colour: (3,) 0 to 1. density: per metre. begins_m: nearer
-    than this there is none."""
-
-    colour: tuple[float, float, float]
-    density: float
-    begins_m: float = 0.0
 
 
 def over(above: Floats, below: Floats) -> Floats:
@@ -48,14 +37,6 @@ def difference(above: Floats, below: Floats, times: float) -> Floats:
     told = np.floor(off * 255.0 + 0.5) / 255.0 * times
     a = above[..., 3:]
     return over(np.concatenate([told * a, a], axis=-1), below)
-
-
-def veiled(layer: Floats, depth_m: Floats, veil: Veil) -> Floats:
-    """(..., 4) a layer seen through a veil. depth_m: (...) how far away it is."""
-    through = np.exp(-veil.density * np.maximum(depth_m - veil.begins_m, 0.0))[..., None]
-    a = layer[..., 3:]
-    colour = layer[..., :3] * through + np.asarray(veil.colour) * a * (1.0 - through)
-    return np.concatenate([colour, a], axis=-1)
 
 
 def curved(layer: Floats, curves: Floats) -> Floats:

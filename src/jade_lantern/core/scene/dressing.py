@@ -34,8 +34,9 @@ Amounts = Annotated[tuple[Amount, ...], Field(max_length=2000)]
 class LightKind(Value):
     """A light. does: "adds" to the light in the picture; "replaces" it, so that the picture is
     taken for how things look in plain white light; "shades": only its shadow is seen. casters: the
-    proxies that cast its shadow; None for all of them. At strength 1 a white light makes a white
-    surface that faces it as bright as white."""
+    proxies that cast its shadow; None for all that stand in the world. What hangs before or round
+    the lens, such as a sky, takes none of it unless an amount says so. At strength 1 a white light
+    makes a white surface that faces it as bright as white."""
 
     DOES: ClassVar[tuple[Does, ...]] = get_args(Does)
 
@@ -60,7 +61,7 @@ class Sun(LightKind):
     it is in the sky, which says how soft its shadows are."""
 
     kind: Literal["sun"] = "sun"
-    turn_deg: Annotated[float, Field(ge=-360, le=360)] = 40.0
+    turn_deg: Annotated[float, Field(ge=-360, le=360)] = -40.0
     height_deg: Annotated[float, Field(ge=-90, le=90)] = 35.0
     size_deg: Annotated[float, Field(ge=0, le=60)] = 0.53
 

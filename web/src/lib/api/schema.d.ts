@@ -3403,11 +3403,11 @@ export interface components {
          * @description A light that is on. energy: linear, what it adds to a white surface that faces it, of a lamp
          *     at one metre. place: of a lamp; of a sun, the way towards it. size: of a lamp its radius,
          *     metres; of a sun the tangent of its angular radius. shares: how much of it proxies take that do
-         *     not take all. casters: the proxies that cast its shadow; None for all.
+         *     not take all. casters: the proxies that cast its shadow.
          */
         LightShown: {
             /** Casters */
-            casters: string[] | null;
+            casters: string[];
             /**
              * Does
              * @enum {string}

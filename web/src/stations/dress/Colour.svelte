@@ -32,12 +32,14 @@
 
 <div class="flex items-center justify-between gap-2 py-0.5">
   <label class="text-quiet" for={id}>{label}</label>
-  <Input
-    {id}
-    type="color"
-    class="h-7 w-[92px] cursor-pointer p-0.5"
-    value={hex}
-    oninput={(e) => ontry(of(e))}
-    onchange={(e) => onkeep(of(e))}
-  />
+  <span class="w-[92px]">
+    <Input
+      {id}
+      type="color"
+      class="h-7 cursor-pointer p-0.5"
+      value={hex}
+      oninput={(e) => ontry(of(e))}
+      onchange={(e) => onkeep(of(e))}
+    /></span
+  >
 </div>

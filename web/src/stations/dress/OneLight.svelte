@@ -149,7 +149,7 @@
             .filter((p) => light.casters!.includes(p.id))
             .map((p) => p.name)
             .join(', ') || 'nothing'
-        : 'everything'}
+        : 'all that stands'}
     </p>
     <div class="grid grid-cols-3 gap-1">
       <Press tight aria-pressed={!light.casters} onclick={() => set({ casters: null })}>All</Press>
