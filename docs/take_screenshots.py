@@ -81,7 +81,7 @@ def main(address: str) -> None:
         page.screenshot(path=FOLDER / "projects.png")
         page.get_by_role("link", name="Lantern Quay 1920").click()
         settle(page)
-        for station in ("Still", "Sight", "Block", "Cast", "Move", "Deliver"):
+        for station in ("Still", "Sight", "Block", "Cast", "Move", "Dress", "Deliver"):
             page.get_by_role("link", name=station, exact=True).click()
             settle(page)
             if station == "Sight":
@@ -93,6 +93,9 @@ def main(address: str) -> None:
                 continue
             if station == "Move":
                 driven(page, address)
+                continue
+            if station == "Dress":
+                evening(page, address)
                 continue
             page.wait_for_timeout(900)
             page.screenshot(path=FOLDER / f"{station.lower()}.png")
@@ -143,6 +146,24 @@ def driven(page: Page, address: str) -> None:
     settle(page)
 
 
+def evening(page: Page, address: str) -> None:
+    """The quay in evening haze, with a lamp that is picked out of the picture; then as it was."""
+    lights = page.get_by_role("region", name="Lights")
+    lights.get_by_role("button", name="Lamp", exact=True).click()
+    box = page.get_by_role("application", name="Shot view").bounding_box()
+    assert box
+    page.mouse.click(box["x"] + 0.42 * box["width"], box["y"] + 0.62 * box["height"])
+    lights.get_by_role("group", name="lamp").wait_for()
+    page.keyboard.press("h")
+    page.get_by_role("button", name="Clear it").wait_for()
+    settle(page)
+    page.wait_for_timeout(2500)
+    page.screenshot(path=FOLDER / "dress.png")
+    for _ in range(2):
+        page.keyboard.press("Control+z")
+        page.wait_for_timeout(900)
+
+
 def door(page: Page, address: str) -> None:
     """The room's door swinging open, in the rendered preview, with where its move breaks."""
     page.goto(address)
@@ -184,7 +205,6 @@ def blocked(page: Page, address: str) -> None:
     """Block on the companions, and a face of a proxy taken."""
     for name, file in (
         ("The lantern-maker's room 1800", "block-room"),
-        ("Footbridge, blocked 1500", "block-drawing"),
         ("Lantern Quay 1920", "block-parts"),
     ):
         page.goto(address)

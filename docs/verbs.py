@@ -11,6 +11,7 @@ from typing import Any, get_args
 from jade_lantern.core.batch import CHANGE
 from jade_lantern.core.block.changes import BlockChange
 from jade_lantern.core.cast.changes import CastChange
+from jade_lantern.core.dress.changes import DressChange
 from jade_lantern.core.move.changes import MoveChange
 from jade_lantern.core.scene.edits import RenameProject
 from jade_lantern.core.sight.changes import SightChange
@@ -39,6 +40,7 @@ def page() -> str:
         ("Block", get_args(BlockChange)),
         ("Cast", get_args(CastChange)),
         ("Move", get_args(MoveChange)),
+        ("Dress", get_args(DressChange)),
     )
     for title, verbs in groups:
         out.append(f"## {title}\n")
