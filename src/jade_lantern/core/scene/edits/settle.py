@@ -186,11 +186,8 @@ class Resettle(Edit):
         update: dict[str, Any] = {"proxies": proxies}
         for kind in PART_KINDS:
             if kind.carried and kind.name != "proxies":
-                parts = getattr(after, kind.name)
-                many = kind.many
-                update[kind.name] = (
-                    tuple(p.carried(by) for p in parts) if many else parts.carried(by)
-                )
+                parts = tuple(part.carried(by) for part in kind.of(after))
+                update[kind.name] = parts if kind.many else next(iter(parts), None)
         return after.model_copy(update=update)
 
     def title(self, scene: Scene) -> str:
