@@ -24,8 +24,8 @@ from ..scene.pictures import Pictures
 from ..sight.measure import required_camera
 from ..value import NEW_ID, Id
 
-BEFORE = 0.06  # of the world's size: how far before the picked surface a lamp is put
-RADIUS, REACH = 0.02, 0.8  # of a picked lamp, of the world's size
+BEFORE = 0.3  # of the world's size: how far before the picked surface a lamp is put
+RADIUS, REACH = 0.02, 1.2  # of a picked lamp, of the world's size
 SEEN = 6  # px of the still each way, that a lamp's colour is taken from
 LEAST_SLOPE = 0.01  # sine of the angle at which a ray still meets a plane
 

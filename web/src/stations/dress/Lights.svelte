@@ -18,7 +18,7 @@
       >{lights.length ? `${lights.filter((l) => l.on).length} on` : 'as in the picture'}</small
     ></Heading
   >
-  <div class="grid grid-cols-4 gap-1" role="group" aria-label="Add a light">
+  <div class="grid grid-cols-3 gap-1" role="group" aria-label="Add a light">
     <Press tight title="Parallel light from far away" onclick={() => add('sun')}>Sun</Press>
     <Press
       tight
