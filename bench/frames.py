@@ -16,6 +16,7 @@ import numpy as np
 from jade_lantern.core.arrays import Bytes
 from jade_lantern.core.camera import Camera, focal_px_from_35mm, rotation_of
 from jade_lantern.core.deliver.movie import Movie
+from jade_lantern.core.dress.grade import graded
 from jade_lantern.core.mesh import Mesh, mesh_of
 from jade_lantern.core.move.diagnosis import buffer_width
 from jade_lantern.core.move.strip import STRIP_WIDTH
@@ -25,7 +26,9 @@ from jade_lantern.core.render.diagnose import thrown
 from jade_lantern.core.render.film import Plane, film
 from jade_lantern.core.render.frame import render, rendered
 from jade_lantern.core.render.land import Cast, Target, Thrower
+from jade_lantern.core.render.lights import Dress, Haze, Light
 from jade_lantern.core.render.pyramid import Pyramid, pyramid
+from jade_lantern.core.scene.dressing import Look
 from jade_lantern.core.threads import thread_count
 
 from .row import Row, side_by_side
@@ -79,6 +82,7 @@ def rows() -> Iterator[Row]:
     planes: tuple[Plane, ...] = ("depth", "id", "position")
     ratio = side_by_side(lambda: film(one, shot, planes), lambda: rendered(one, shot), TIMES)
     yield Row("the same frame with depth, id and position", "without", ratio, 1.3)
+    yield from _dressed(one, shot)
     yield _through(camera, shot, plate)
     yield _moving(camera, shot, ready)
     yield _diagnosed(room, camera, shot, ready)
@@ -89,6 +93,22 @@ def rows() -> Iterator[Row]:
         ratio = side_by_side(lambda: rendered(many, shot), lambda: rendered(few, shot), TIMES)  # noqa: B023
         what = f"the same frame, {len(many.triangles.corners):,} triangles"
         yield Row(what, f"{len(few.triangles.corners)} triangles", ratio, most)
+
+
+def _dressed(cast: Cast, shot: Camera) -> Iterator[Row]:
+    """What light, haze and a look add to a frame."""
+    sun = Dress((Light("sun", (0.6, 0.6, 0.6), (0.5, 1.0, 0.7), 0.27),))
+    lamp = Dress((Light("lamp", (2.0, 2.0, 2.0), (1.0, 2.0, -5.0), 0.05),))
+    haze, look = Dress(haze=Haze((0.7, 0.7, 0.8), 0.03)), Look(contrast=1.2, saturation=0.9)
+
+    def plain() -> None:
+        rendered(cast, shot)
+
+    for what, dress, reach in (("a sun's shadows", sun, 1.5), ("a lamp's shadows", lamp, 1.5)):
+        ratio = side_by_side(lambda: film(cast, shot, dress=dress), plain, TIMES)  # noqa: B023
+        yield Row(f"the same frame with {what}", "without", ratio, reach)
+    ratio = side_by_side(lambda: graded(film(cast, shot, dress=haze).beauty, look), plain, TIMES)
+    yield Row("the same frame with haze and a look", "without", ratio, 1.15)
 
 
 def _playing(camera: Camera, shot: Camera) -> Row:

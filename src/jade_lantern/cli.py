@@ -234,8 +234,8 @@ def render(
     plane: Annotated[
         list[str] | None,
         typer.Option(
-            help="depth, id, position, normal, motion, coverage or lanterns, as TIFF beside each "
-            "PNG; repeatable."
+            help="depth, id, position, normal, motion, coverage, lanterns, light or haze, as TIFF "
+            "beside each PNG; repeatable."
         ),
     ] = None,
 ) -> None:

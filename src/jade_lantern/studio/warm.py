@@ -11,12 +11,15 @@ import numpy as np
 
 from ..core.block.marbles import fallen
 from ..core.camera import Camera
+from ..core.dress.grade import graded
 from ..core.mesh import mesh_of
 from ..core.render.diagnose import DiagnosedCast, thrown
 from ..core.render.film import PLANES, film
 from ..core.render.frame import render
 from ..core.render.land import Cast, Target, Thrower
+from ..core.render.lights import Dress, Haze, Light
 from ..core.render.pyramid import pyramid
+from ..core.scene import dressing
 from ..core.sight.look import Look
 from ..core.sight.pull import pulled_points
 from ..core.sight.search import Lines, best_crossing, best_turn
@@ -62,7 +65,10 @@ def deep_renderer() -> None:
     clear = np.zeros((48, 64, 4), np.uint8)
     lanterns = [Thrower(camera, pyramid(clear), clear=clear[..., 3] / 255.0)]
     cast = Cast([Target(sheet, proxy=i) for i in range(2)], lanterns)
-    film(cast, camera, PLANES, (cast, camera))
+    dress = Dress((Light("sun", (0.5, 0.5, 0.5)),), Haze((0.7, 0.7, 0.8), 0.1))
+    made = film(cast, camera, PLANES, (cast, camera), dress).beauty
+    for frame in (made, np.zeros((8, 8, 4), np.uint8)):
+        graded(frame, dressing.Look(contrast=1.1))
     DiagnosedCast(cast.targets, lanterns, 64).from_(camera)
 
 
