@@ -1,6 +1,7 @@
 <script lang="ts">
   /** A colour in the picture's own numbers. */
   import { Input } from 'flowbite-svelte';
+  import { hexOf, ofHex } from '../../lib/colour';
 
   let {
     label,
@@ -15,19 +16,7 @@
   } = $props();
 
   const id = $props.id();
-  const hex = $derived(
-    '#' +
-      value
-        .map((v) =>
-          Math.round(255 * v)
-            .toString(16)
-            .padStart(2, '0'),
-        )
-        .join(''),
-  );
-  const of = (e: Event) => read((e.currentTarget as HTMLInputElement).value);
-  const read = (text: string) =>
-    [1, 3, 5].map((i) => parseInt(text.slice(i, i + 2), 16) / 255) as [number, number, number];
+  const of = (e: Event) => ofHex((e.currentTarget as HTMLInputElement).value);
 </script>
 
 <div class="flex items-center justify-between gap-2 py-0.5">
@@ -37,7 +26,7 @@
       {id}
       type="color"
       class="h-7 cursor-pointer p-0.5"
-      value={hex}
+      value={hexOf(value)}
       oninput={(e) => ontry(of(e))}
       onchange={(e) => onkeep(of(e))}
     /></span

@@ -1,5 +1,6 @@
 <script lang="ts">
   /** The lights, and what is set on the one that is chosen. */
+  import { hexOf } from '../../lib/colour';
   import Heading from '../../lib/Heading.svelte';
   import Press from '../../lib/Press.svelte';
   import { project } from '../../project/project.svelte';
@@ -37,7 +38,7 @@
       <li class="flex items-center gap-1.5 py-0.5">
         <span
           class="h-3 w-3 shrink-0 rounded-full border border-line"
-          style="background: rgb({(one.colour ?? [1, 1, 1]).map((v) => Math.round(255 * v))})"
+          style:background={hexOf(one.colour ?? [1, 1, 1])}
         ></span>
         <Press
           kind="bare"
