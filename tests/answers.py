@@ -9,7 +9,7 @@ from jade_lantern.core.scene.model import VERSION
 
 SINGLE = ("name", "next_id", *(kind.name for kind in kinds.SINGLE))
 MANY = tuple(kind.name for kind in kinds.MANY)
-FOLLOWING = ("reading", "misses", "shot", "times", "keys", "lanterns")
+FOLLOWING = ("reading", "misses", "shot", "times", "keys", "lanterns", "dress")
 
 
 class Known:
@@ -17,13 +17,16 @@ class Known:
 
     def __init__(self, answer: dict[str, Any]) -> None:
         assert answer["base"] is None
-        self.scene: dict[str, Any] = {"version": VERSION, "built_on": None, **{m: [] for m in MANY}}
+        self.scene: dict[str, Any] = {
+            "version": VERSION, **dict.fromkeys(SINGLE), **{many: [] for many in MANY}
+        }  # fmt: skip
         self.reading: Any = None
         self.misses: Any = None
         self.shot: Any = None
         self.times: Any = None
         self.keys: Any = None
         self.lanterns: Any = None
+        self.dress: Any = None
         self.takes: dict[str, Any] = {}
         self.shapes: dict[str, Any] = {}
         self.kept: dict[str, Any] = {}
@@ -72,7 +75,7 @@ class Known:
             "scene": self.scene, "reading": self.reading, "misses": self.misses,
             "shot": self.shot, "times": self.times, "keys": self.keys, "shapes": self.shapes,
             "kept": self.kept,
-            "lanterns": self.lanterns, "takes": self.takes,
+            "lanterns": self.lanterns, "takes": self.takes, "dress": self.dress,
         }  # fmt: skip
 
 

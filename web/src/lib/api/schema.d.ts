@@ -6479,7 +6479,7 @@ export interface components {
             strength: number;
             /**
              * Turn Deg
-             * @default 40
+             * @default -40
              */
             turn_deg: number;
         };
