@@ -274,3 +274,17 @@ def test_eight_bit_and_float_show_the_same_light():
     eight = film(white(*meshes, value=102 / 255, kind=np.uint8), ASIDE, dress=dress).beauty
     deep = film(white(*meshes, value=102 / 255), ASIDE, dress=dress).beauty
     assert np.abs(eight[..., :3] / 255 - deep[..., :3].clip(0, 1)).max() < 1.2 / 255
+
+
+def test_many_lights_are_each_as_if_alone():
+    """More of them than what they see is kept of."""
+    rng = np.random.default_rng(6)
+    ways = [(*rng.uniform(-1, 1, 2), 0.6)[::-1] for _ in range(11)]
+    lights = [Light("sun", (0.2, 0.1, 0.3), (x, abs(y) + 0.4, z)) for x, y, z in ways]
+    meshes = FLOOR, WALL, box(LOW, HIGH)
+    together = film(white(*meshes), ASIDE, ("light",), dress=Dress(tuple(lights))).light
+    apart = [film(white(*meshes), ASIDE, ("light",), dress=Dress((one,))).light for one in lights]
+    total = 1 + sum(one - 1 for one in apart)
+    off = np.abs(together - total).max(axis=2)  # buffers are half as fine where there are many
+    assert np.quantile(off, 0.97) < 1e-4
+    assert (np.abs(total - 1).max(axis=2) > 0.5).mean() > 0.2

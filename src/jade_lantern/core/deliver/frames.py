@@ -23,6 +23,7 @@ from ..picture import png
 from ..picture.eight import in_eight_bit
 from ..render.film import Film, Plane, film
 from ..render.land import Cast
+from ..render.lights import BYTES_A_LIGHT
 from ..render.pyramid import Depth
 from ..scene.model import Scene
 from ..scene.moment import moments
@@ -41,7 +42,8 @@ def bytes_needed(scene: Scene, asked: RenderRequest, movie: bool) -> float:
     each = {p.digest: p.width * p.height for p in plates}
     plate = sum(each.values()) * (BYTES_A_DEEP_PIXEL if deep else BYTES_A_PLATE_PIXEL)
     encoder = encoder_bytes(asked.width, asked.height) if movie else 0.0
-    return plate + BYTES_A_FRAME_PIXEL * asked.width * asked.height + encoder
+    lights = BYTES_A_LIGHT * sum(one.on and one.kind != "sky" for one in scene.lights)
+    return plate + BYTES_A_FRAME_PIXEL * asked.width * asked.height + encoder + lights
 
 
 def frames(scene: Scene, pixels: Pixels, asked: RenderRequest) -> Iterator[NDArray[Any]]:

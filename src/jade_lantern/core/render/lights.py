@@ -27,6 +27,8 @@ from .see import seen_in
 from .shadow import FACE_AXES, FACES, LAMP, LIGHT_RECORD, SPREAD, SUN, edge_distance
 
 SIDE = {"sun": 4096, "lamp": 1024}  # px, of a light's buffers
+FINE_SUNS = 2  # more than so many have buffers half as wide, to save memory
+BYTES_A_LIGHT = 90 << 20  # about, of what one sees
 NEAR = 1e-4  # of the farthest thing round a lamp: what is nearer to it casts no shadow
 MARGIN = 8  # px of a sun's buffer that are left free on each side
 Shares = Mapping[int, float]  # by proxy; of those that are not named it is 1
@@ -116,10 +118,9 @@ class Sights:
 
 def dressing_of(
     cast: Cast, dress: Dress, seen: Screen, shot: Camera
-) -> tuple[Dressing, list[Floats]]:
-    """The tables by which a frame is dressed, and what they hold addresses of besides what is kept
-    with the cast: they are valid as long as both are. seen: the surfaces that the shot camera
-    sees."""
+) -> tuple[Dressing, list[object]]:
+    """The tables by which a frame is dressed, and what they hold addresses of: they are valid as
+    long as that is held. seen: the surfaces that the shot camera sees."""
     if not dress:
         return UNDRESSED, []
     proxy = np.array([t.proxy for t in cast.targets], np.int64)[seen.owner]
@@ -140,17 +141,21 @@ def dressing_of(
             base += (0.5 * (1.0 + normal[:, 1]) * share)[:, None] * np.array(light.energy)
     base += left[:, None]
     touched = (air > 0) | (base != 1.0).any(axis=1)
-    lights, held = np.zeros(len(shadowing), LIGHT_RECORD), []
+    lights = np.zeros(len(shadowing), LIGHT_RECORD)
+    held: list[object] = []
+    suns = sum(light.kind == "sun" for light in shadowing)
     for record, light in zip(lights, shadowing, strict=True):
         energy = _energy(light, normal) * _shares(light.shares, proxy)[:, None]
-        sights = cast.kept(light.shadowing(), partial(_sights, cast, light))
+        side = SIDE[light.kind] // (1 if suns <= FINE_SUNS else 2)
+        key = (*light.shadowing(), side)
+        sights = cast.kept(key, partial(_sights, cast, light, side))
         faces = range(FACES if light.kind == "lamp" else 1)
         tilt = np.stack([_tilts(light, sights, face, seen.plane) for face in faces])
         _put(record, light, sights)
         energy, tilt = np.ascontiguousarray(energy), np.ascontiguousarray(tilt)
         record["energy"], record["tilt"] = energy.ctypes.data, tilt.ctypes.data
         record["surfaces"] = len(proxy)
-        held += [energy, tilt]
+        held += [energy, tilt, sights]
         touched |= (energy != 0.0).any(axis=1)
     surfaces["number"], surfaces["on"] = np.arange(len(proxy)), touched
     surfaces["depth"], surfaces["air"], surfaces["base"] = seen.inverse_depth, air, base
@@ -216,14 +221,13 @@ def _put(record: np.void, light: Light, sights: Sights) -> None:
         record["edges"][i], record["peaks"][i] = edges.ctypes.data, peaks.ctypes.data
 
 
-def _sights(cast: Cast, light: Light) -> Sights:
+def _sights(cast: Cast, light: Light, side: int) -> Sights:
     """What a light sees of the proxies that cast its shadow."""
     proxy = np.array([t.proxy for t in cast.targets], np.int64)[cast.triangles.owner]
     casts: Flags = np.ones(len(proxy), bool)
     if light.casters is not None:
         casts = np.isin(proxy, sorted(light.casters))
     triangles = cast.triangles.of(casts)
-    side = SIDE[light.kind]
     if light.kind == "sun":
         return _of_sun(triangles, cast.triangles.corners, light, side)
     return _of_lamp(triangles, light, side)

@@ -373,7 +373,7 @@ class Scene(Value):
     glazed: Annotated[tuple[Glazed, ...], Most(2000)] = ()
     move: Move = Move()
     tracks: Annotated[tuple[Track, ...], Most(400)] = ()
-    lights: Annotated[tuple[Light, ...], Most(24)] = ()
+    lights: Annotated[tuple[Light, ...], Most(16)] = ()
     haze: Haze | None = None
     look: Look | None = None
     next_id: Annotated[int, Field(ge=1, le=10**15)] = 1
