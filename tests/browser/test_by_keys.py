@@ -129,7 +129,7 @@ def test_a_still_becomes_a_shot_by_the_keyboard(page: Page, still_file: Path, st
     with one_change(page):
         press("Enter")
     expect(page.get_by_role("dialog", name="Everything")).to_be_hidden()
-    press("Alt+6")
+    press("Alt+7")
     tab_to(page, "Frames, PNG")
     press("Enter")
     tab_to(page, "Quarter")

@@ -22,7 +22,7 @@ from tests.browser.lens import Lens, go_to, kept, one_change, open_project, stat
 from tests.browser.test_windows import make_project
 
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
-STATIONS = ["Still", "Sight", "Block", "Cast", "Move", "Deliver"]
+STATIONS = ["Still", "Sight", "Block", "Cast", "Move", "Dress", "Deliver"]
 
 
 @pytest.fixture(scope="session")

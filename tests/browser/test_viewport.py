@@ -163,7 +163,7 @@ def test_every_stations_sheet_of_keys_opens_and_alt_leaves_a_number(page):
     wrong: list[str] = []
     page.on("pageerror", lambda error: wrong.append(str(error)))
     open_project(page, "Lantern Quay")
-    for station in ("Still", "Sight", "Block", "Cast", "Move", "Deliver"):
+    for station in ("Still", "Sight", "Block", "Cast", "Move", "Dress", "Deliver"):
         go_to(page, station)
         page.keyboard.press("?")
         sheet = page.get_by_role("dialog", name="Keys")
