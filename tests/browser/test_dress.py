@@ -61,6 +61,13 @@ def test_a_lamp_is_picked_carried_and_goes_on_over_the_shot(page: Page) -> None:
         group.get_by_label("Strength", exact=True).first.press("Enter")
     (track,) = state(page)["scene"]["tracks"]
     assert [(key["frame"], key["value"]) for key in track["keys"]] == [(0, 0), (95, 2)]
+    on = shown(page)
+    with one_change(page):
+        page.get_by_role("button", name="lamp is on").click()
+    out = shown(page)
+    assert (np.abs(on - out).max(axis=2) > 3).mean() > 0.003  # it has gone on by then
+    with one_change(page):
+        page.keyboard.press("Control+z")
     page.get_by_role("slider", name="Frame").press("Home")
     assert np.abs(shown(page) - before).max() <= 2
     for _ in range(5):

@@ -65,7 +65,8 @@ class DressShown(Schema):
 def dress_shown(scene: Scene) -> DressShown:
     made = dress_of(scene)
     shown = [p for p in scene.proxies if not p.hidden]
-    lit = [one for one in scene.lights if one.on and one.strength > 0]
+    lit = [one for one in scene.lights if one.on]
+    keyed = {track.part for track in scene.tracks}
     lights = []
     for part, light in zip(lit, made.lights, strict=True):
         lights.append(
@@ -77,8 +78,9 @@ def dress_shown(scene: Scene) -> DressShown:
             )
         )  # fmt: skip
     haze = None if scene.haze is None else _haze(scene.haze)
-    look = None if scene.look is None or scene.look.plain else _look(scene.look)
-    return DressShown(lights=lights, haze=haze, look=look)
+    look = scene.look
+    seen = look is not None and look.on and (not look.plain or look.id in keyed)
+    return DressShown(lights=lights, haze=haze, look=_look(look) if look and seen else None)
 
 
 def _size(light: Light) -> float:

@@ -199,7 +199,7 @@ def follows(before: Scene | None, after: Scene, looked_at: int | None = None) ->
     return Following(out, gone)
 
 
-DRESSING = ("lights", "haze", "look")
+DRESSING = ("lights", "haze", "look", "tracks")
 
 
 def _told_frames(scene: Scene, looked_at: int | None) -> Floats:

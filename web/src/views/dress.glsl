@@ -1,6 +1,5 @@
 // Light, shadows and haze on what is cast, as the core's render/dressing.py and shadow.py have them; a
-// test holds the two together. SUN, LAMP and SKY are kinds; each light is numbered in the code that
-// is made around this (see dress.ts).
+// test holds the two together. What calls these for each light is made in dress.ts.
 const float GAMMA = 2.2;
 const int TAPS = 32, SEARCHED = 16; // of a disc, as the core asks them
 const int CELL = 32; // px of a map a side
@@ -31,7 +30,7 @@ float passesHaze(highp float eye, highp float rise, highp float far) {
 
 // One tap: the nearness that a map has there, if it hides; else 0. at: the place in map pixels and
 // its nearness. slope: how its own plane's nearness goes on from there, per map pixel. corner, side:
-// of the part of the map, px. of: metres, or focal lengths, a unit of nearness is in map pixels.
+// of the part of the map, px. size: of the light, in map pixels for each unit of nearness.
 highp float hides(
   highp sampler2D map, highp vec2 corner, highp float side, highp vec3 at, highp vec2 slope,
   highp vec2 tap, highp float size

@@ -21,8 +21,7 @@ def dress_of(scene: Scene) -> Dress:
     shown = [p for p in scene.proxies if not p.hidden]
     number = {p.id: i for i, p in enumerate(shown)}
     hangs = {i for i, p in enumerate(shown) if not p.stands}
-    lit = (one for one in scene.lights if one.on and one.strength > 0)
-    lights = tuple(_light(one, number, hangs) for one in lit)
+    lights = tuple(_light(one, number, hangs) for one in scene.lights if one.on)
     return Dress(lights, None if scene.haze is None else _haze(scene.haze, number))
 
 

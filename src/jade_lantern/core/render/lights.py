@@ -127,7 +127,7 @@ def dressing_of(
     normal = seen.plane[:, :3] * np.where(
         seen.plane[:, :3] @ shot.position >= seen.plane[:, 3], 1.0, -1.0
     )[:, None]  # fmt: skip
-    shadowing = [light for light in dress.lights if light.kind != "sky"]
+    shadowing = [light for light in dress.lights if light.kind != "sky" and any(light.energy)]
     air = np.zeros(len(proxy))
     if dress.haze is not None and dress.haze.density > 0:
         air = _shares(dress.haze.shares, proxy)

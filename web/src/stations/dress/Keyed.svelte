@@ -13,7 +13,7 @@
     of,
     label,
     value,
-    now = value,
+    now = null,
     unit = '',
     places = 2,
     step = 0.05,
@@ -26,7 +26,7 @@
     of: Track['of'];
     label: string;
     value: number; // where it has no keys
-    now?: number; // at the playhead
+    now?: number | null; // between keys, where that is known
     unit?: string;
     places?: number;
     step?: number;
@@ -41,8 +41,9 @@
   const keys = $derived(
     project.scene!.tracks.find((t) => t.part === part && t.of === of)?.keys ?? [],
   );
-  const here = $derived(keys.some((key) => key.frame === playhead.frame));
-  const shown = $derived(dragged ?? (keys.length ? now : value));
+  const key = $derived(keys.find((one) => one.frame === playhead.frame));
+  const here = $derived(!!key);
+  const shown = $derived(dragged ?? (keys.length ? (key?.value ?? now) : value));
 
   type Keys = Extract<Change, { verb: 'SetTrack' }>['keys'];
   const track = (to: Keys): Change => ({ verb: 'SetTrack', part, of, keys: to }) as Change;
@@ -61,7 +62,7 @@
     const frame = playhead.frame;
     const others = keys.filter((key) => key.frame !== frame);
     void project.keep(
-      track(here ? others : ([...others, { frame, value: shown, ease: 'both' }] as Keys)),
+      track(here ? others : ([...others, { frame, value: shown ?? value, ease: 'both' }] as Keys)),
     );
   }
 </script>
@@ -106,7 +107,7 @@
   min={least}
   max={most}
   step={step / 5}
-  value={Math.min(Math.max(shown, least), most)}
+  value={Math.min(Math.max(shown ?? value, least), most)}
   oninput={(e) => {
     dragged = Number(e.currentTarget.value);
     project.try(change(dragged));
