@@ -12,7 +12,8 @@ import numpy as np
 from jade_lantern.core.deliver.archive import packed
 from jade_lantern.core.picture import png, read_still
 from jade_lantern.core.proxy import Box, Drum, Proxy
-from jade_lantern.core.scene.model import ByEye, Plate, Scene, Sighting
+from jade_lantern.core.scene.model import ByEye, Scene, Sighting
+from jade_lantern.core.scene.plate import Plate
 from jade_lantern.core.store import Memory
 
 

@@ -11,7 +11,8 @@ from jade_lantern.core.move.ready import Push
 from jade_lantern.core.move.strip import Strip
 from jade_lantern.core.proxy import Backdrop, Box, Floor, Proxy
 from jade_lantern.core.scene.edits import AlterProxy, SetShot, apply
-from jade_lantern.core.scene.model import ByEye, Plate, Scene, Sighting
+from jade_lantern.core.scene.model import ByEye, Scene, Sighting
+from jade_lantern.core.scene.plate import Plate
 
 from .row import Row, side_by_side
 

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jade_lantern.core.picture.eight import eight_bit
-from jade_lantern.core.scene.model import Plate
+from jade_lantern.core.scene.plate import Plate
 from jade_lantern.core.sight.look import Look
 
 

@@ -216,6 +216,9 @@ def _requests(file: Path) -> list[Any]:
     return data if isinstance(data, list) else [data]
 
 
+LAYERS = ("lanterns", "light", "haze")
+
+
 @app.command()
 def render(
     project: Annotated[str, typer.Argument(help="A project's number, or an exported archive.")],
@@ -238,6 +241,9 @@ def render(
             "beside each PNG; repeatable."
         ),
     ] = None,
+    layers: Annotated[
+        bool, typer.Option(help="All that a frame is laid together of: lanterns, light, haze.")
+    ] = False,
 ) -> None:
     """Render a project's shot."""
     from jade_lantern.core.deliver.frames import films, frame_png, plane_files
@@ -249,8 +255,8 @@ def render(
     try:
         scene, pictures = project_at(project)
         asked = render_request(scene, width, first, last, height, overscan)
-        planes = _planes(plane or [], out)
-        shots = films(scene, pictures.deep, asked, planes)
+        planes = _planes([*(plane or []), *(LAYERS if layers else ())], out)
+        shots = films(scene, pictures.deep, asked, planes, pictures.file)
         total = asked.last - asked.first + 1
         with typer.progressbar(shots, length=total, label="Rendering", file=sys.stderr) as bar:
             if out.suffix == ".mp4":

@@ -27,7 +27,8 @@ from jade_lantern.core.render.land import Cast, Target, Thrower
 from jade_lantern.core.render.pyramid import Depth, pyramid
 from jade_lantern.core.scene.dressing import Amount, Lamp, Look, Sky, Sun
 from jade_lantern.core.scene.dressing import Haze as SceneHaze
-from jade_lantern.core.scene.model import Plate, Scene
+from jade_lantern.core.scene.model import Scene
+from jade_lantern.core.scene.plate import Plate
 from jade_lantern.studio.dressed import dress_shown
 from tests.core.test_film import smooth, textured_box
 from tests.core.test_through import LENS, MOVED, sheet

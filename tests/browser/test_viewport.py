@@ -14,8 +14,9 @@ from jade_lantern.core.picture.eight import in_eight_bit
 from jade_lantern.core.render.frame import rendered
 from jade_lantern.core.render.land import Cast, Thrower
 from jade_lantern.core.render.pyramid import Pyramid
-from jade_lantern.core.scene.model import Plate, Scene
+from jade_lantern.core.scene.model import Scene
 from jade_lantern.core.scene.moment import at
+from jade_lantern.core.scene.plate import Plate
 from jade_lantern.core.scene.shot import shot_camera
 from jade_lantern.core.sight.measure import required_camera
 from jade_lantern.core.store import Folder

@@ -17,7 +17,8 @@ from jade_lantern.core.scene.edits import (
     StandProxy,
     apply,
 )
-from jade_lantern.core.scene.model import Plate, Scene
+from jade_lantern.core.scene.model import Scene
+from jade_lantern.core.scene.plate import Plate
 from jade_lantern.core.sight.bound import slope_at
 from jade_lantern.core.sight.lens import Lens, Unsettled
 from jade_lantern.core.sight.reading import reading

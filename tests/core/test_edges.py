@@ -10,7 +10,8 @@ from jade_lantern.core.camera import Camera, tilt_roll_yaw
 from jade_lantern.core.change import changed
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.edits import SetPrincipal, apply
-from jade_lantern.core.scene.model import Plate, Scene
+from jade_lantern.core.scene.model import Scene
+from jade_lantern.core.scene.plate import Plate
 from jade_lantern.core.sight.lens import Lens, Unsettled
 from jade_lantern.core.sight.look import Look
 from jade_lantern.core.sight.propose import (

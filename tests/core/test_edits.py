@@ -30,7 +30,8 @@ from jade_lantern.core.scene.edits import (
     apply,
     station_of,
 )
-from jade_lantern.core.scene.model import Plate, Scene
+from jade_lantern.core.scene.model import Scene
+from jade_lantern.core.scene.plate import Plate
 from jade_lantern.core.scene.timed import Key
 
 LINE = ((10.0, 10.0), (200.0, 300.0))

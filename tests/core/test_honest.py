@@ -7,7 +7,8 @@ import pytest
 
 from jade_lantern.core.camera import Camera, tilt_roll_yaw
 from jade_lantern.core.scene.edits import AddTrace, SetMade, apply
-from jade_lantern.core.scene.model import Plate, Scene
+from jade_lantern.core.scene.model import Scene
+from jade_lantern.core.scene.plate import Plate
 from jade_lantern.core.sight.edges import found_in
 from jade_lantern.core.sight.lens import Lens
 from jade_lantern.core.sight.look import Look

@@ -23,7 +23,8 @@ from jade_lantern.core.scene.edits import (
     apply,
 )
 from jade_lantern.core.scene.edits.cast import thrown_anew
-from jade_lantern.core.scene.model import Bend, CastRow, Flattened, Plate
+from jade_lantern.core.scene.model import CastRow
+from jade_lantern.core.scene.plate import Bend, Flattened, Plate
 from jade_lantern.core.scene.sheet import lanterns_of
 from jade_lantern.core.sight.bend import flat_frame
 from jade_lantern.core.sight.flatten import Mapping, flat_pixels

@@ -21,7 +21,8 @@ from jade_lantern.core.move.ready import Arc, Push, Truck
 from jade_lantern.core.proxy import Backdrop, Box, Floor
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.edits import Drive, SetKeys, SetShot, apply
-from jade_lantern.core.scene.model import ByEye, Plate, Scene, Sighting
+from jade_lantern.core.scene.model import ByEye, Scene, Sighting
+from jade_lantern.core.scene.plate import Plate
 from jade_lantern.core.scene.shot import shot_camera, shot_cameras
 from jade_lantern.core.sight.measure import required_camera
 

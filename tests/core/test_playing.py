@@ -22,9 +22,10 @@ from jade_lantern.core.picture.source import numbered, sequence_of, source_of
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.render.frame import rendered
 from jade_lantern.core.scene.edits import CastOn, Play, SetShot, apply
-from jade_lantern.core.scene.model import CastRow, Playing, Rest
+from jade_lantern.core.scene.model import CastRow
 from jade_lantern.core.scene.moment import at, pictures_at
 from jade_lantern.core.scene.pictures import said_of
+from jade_lantern.core.scene.plate import Playing, Rest
 from jade_lantern.core.scene.shot import shot_camera
 from jade_lantern.core.sight.flatten import Flatten
 from jade_lantern.core.sight.measure import required_camera

@@ -11,7 +11,8 @@ from jade_lantern.core.scene.edits import (
     SetFocal,
     SetLock,
 )
-from jade_lantern.core.scene.model import FocalHint, Plate, Scene, Sighting
+from jade_lantern.core.scene.model import FocalHint, Scene, Sighting
+from jade_lantern.core.scene.plate import Plate
 from jade_lantern.core.sight.reading import reading
 from jade_lantern.demo.project import DATUM, EDGES, seen
 from jade_lantern.demo.world import EYE_HEIGHT_M, lens

@@ -37,7 +37,8 @@ from jade_lantern.core.scene.edits import (
     UseSighting,
     apply,
 )
-from jade_lantern.core.scene.model import Plate, Scene, Sighting
+from jade_lantern.core.scene.model import Scene, Sighting
+from jade_lantern.core.scene.plate import Plate
 from jade_lantern.core.sight.corner import MarkCorner, meeting
 from jade_lantern.core.sight.eye import PullByEye, StartByEye
 from jade_lantern.core.sight.flatten import bending_back, flattening, lens_to_flatten

@@ -20,7 +20,7 @@ from jade_lantern.core.deliver.archive import packed, unpacked
 from jade_lantern.core.picture import png, read_still
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene import parts
-from jade_lantern.core.scene.model import Bend, Flattened, Plate
+from jade_lantern.core.scene.plate import Bend, Flattened, Plate
 from jade_lantern.core.sight.flatten import BendBack
 from jade_lantern.core.store import Memory, read
 from jade_lantern.studio import caretaker, levels, plates, projects, revisions

@@ -20,7 +20,8 @@ from .scene.check import ids_in
 from .scene.document import plainly
 from .scene.edits import Edit
 from .scene.gesture import Gesture, PictureGesture
-from .scene.model import Plate, Scene
+from .scene.model import Scene
+from .scene.plate import Plate
 from .sight.look import Look
 from .store import Store, read
 
@@ -104,6 +105,9 @@ class PicturesAtHand:
 
     def there(self, digest: str) -> bool:
         return self.store.there(digest)
+
+    def file(self, digest: str) -> bytes:
+        return read(self.store, digest)
 
     def bring(self, pixels: NDArray[Any]) -> str:
         return self.store.keep(encoded(pixels))

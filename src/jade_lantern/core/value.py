@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, get_args
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
@@ -39,6 +39,8 @@ Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 
 
 # What a lantern throws past its plate's edge: nothing, the last pixels, or the plate mirrored.
+Mixing = Literal["over", "lighten", "sum"]  # of a layer with what is behind it
+MIXINGS: tuple[Mixing, ...] = get_args(Mixing)
 Edge = Literal["stop", "hold", "mirror"]
 
 

@@ -20,7 +20,8 @@ from ..core.scene.edits import (
     TrustHeading,
 )
 from ..core.scene.gesture import Gesture
-from ..core.scene.model import Plate, Scene, Sighting
+from ..core.scene.model import Scene, Sighting
+from ..core.scene.plate import Plate
 from ..core.sight.measure import required_camera
 from .companions import bridge_lines
 

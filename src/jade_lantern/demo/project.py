@@ -26,7 +26,8 @@ from ..core.scene.edits import (
     apply,
 )
 from ..core.scene.gesture import Gesture
-from ..core.scene.model import Heading, LensFacts, Plate, Scene, Sighting
+from ..core.scene.model import Heading, Scene, Sighting
+from ..core.scene.plate import LensFacts, Plate
 from ..core.value import NEW_ID, Point2
 from .picture import still_in
 from .split import Painted

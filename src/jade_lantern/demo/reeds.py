@@ -13,7 +13,8 @@ from ..core.change import changed
 from ..core.picture import png, read_still
 from ..core.proxy import Card
 from ..core.scene.edits import Edit, PutLanterns, StandProxy, apply
-from ..core.scene.model import CastRow, CastSheet, Lantern, Plate, Scene, Window
+from ..core.scene.model import CastRow, CastSheet, Lantern, Scene, Window
+from ..core.scene.plate import Plate
 from ..core.value import NEW_ID, new_id
 from .world import lens
 

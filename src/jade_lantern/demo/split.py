@@ -20,7 +20,8 @@ from ..core.change import changed
 from ..core.picture import png, read_still
 from ..core.scene.edits import Edit, PutLanterns, apply
 from ..core.scene.edits.cast import thrown_anew
-from ..core.scene.model import Lantern, Plate, Scene
+from ..core.scene.model import Lantern, Scene
+from ..core.scene.plate import Plate
 from ..core.sight.measure import required_camera
 from .picture import clean_plate
 from .world import Shapes

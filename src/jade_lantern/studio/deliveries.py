@@ -284,14 +284,14 @@ def _clear(row: Delivery, part: Path) -> None:
 def _movie(row: Delivery, scene: Scene, part: Path) -> None:
     asked = _asked(row, scene)
     with Movie(part, asked.width, asked.height, scene.move.fps) as movie:
-        for i, frame in enumerate(frames(scene, plates.deep, asked)):
+        for i, frame in enumerate(frames(scene, plates.deep, asked, plates.original)):
             movie.add(in_eight_bit(frame))
             _note(row, i + 1)
 
 
 def _frames(row: Delivery, scene: Scene, part: Path) -> None:
     with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as archive:
-        for i, frame in enumerate(frames(scene, plates.deep, _asked(row, scene))):
+        for i, frame in enumerate(frames(scene, plates.deep, _asked(row, scene), plates.original)):
             number = scene.move.first + row.first + i
             archive.writestr(f"frame-{number:05d}.png", frame_png(frame))
             _note(row, i + 1)

@@ -37,7 +37,8 @@ from ..core.picture.eight import eight_bit, eight_bit_alpha, three_channels
 from ..core.picture.source import OpenSources, SourceFacts, plays
 from ..core.refusal import Refusal
 from ..core.render.pyramid import Picture
-from ..core.scene.model import Lantern, Plate, Scene
+from ..core.scene.model import Lantern, Scene
+from ..core.scene.plate import Plate
 from ..core.sight.look import Look
 from ..core.store import GONE, PART, Folder, read
 from . import levels
@@ -286,6 +287,9 @@ class ToLookAt:
 
     def there(self, digest: str) -> bool:
         return there(digest)
+
+    def file(self, digest: str) -> bytes:
+        return original(digest)
 
     def bring(self, pixels: NDArray[Any]) -> str:
         raise Refusal("This makes a picture, so it cannot be tried, only kept.")

@@ -19,7 +19,11 @@ class _Held:
     """A project's preview, the scene that it is of, and who works on it."""
 
     def __init__(self, scene: Scene) -> None:
-        self.scene, self.preview, self.lock = scene, Preview(scene, plates.deep), Lock()
+        self.scene, self.preview, self.lock = (
+            scene,
+            Preview(scene, plates.deep, plates.original),
+            Lock(),
+        )
 
 
 _held: Cache[int, _Held] = Cache(MOST_BYTES, lambda held: held.preview.nbytes)

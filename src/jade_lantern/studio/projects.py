@@ -18,8 +18,9 @@ from ..core.refusal import Refusal
 from ..core.scene.check import checked
 from ..core.scene.edits import Edit
 from ..core.scene.gesture import Gesture, PictureGesture
-from ..core.scene.model import LensFacts, Plate, Scene
+from ..core.scene.model import Scene
 from ..core.scene.pictures import pictures_in, playing_plate
+from ..core.scene.plate import LensFacts, Plate
 from ..core.scene.timed import Move
 from ..core.store import read
 from . import deliveries, plates, revisions

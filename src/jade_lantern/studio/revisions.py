@@ -16,8 +16,9 @@ from django.db import models
 from ..core.cache import Cache
 from ..core.refusal import Refusal
 from ..core.scene.kinds import MANY
-from ..core.scene.model import Plate, Scene
+from ..core.scene.model import Scene
 from ..core.scene.parts import known_value, parts_of, read_part, scene_of
+from ..core.scene.plate import Plate
 from ..core.value import Value
 from .models import Project, Revision, ScenePart
 

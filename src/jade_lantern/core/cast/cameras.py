@@ -11,7 +11,8 @@ from ..camera import focal_35mm, tilt_roll_yaw
 from ..outside.cameras import GlbCamera, read_cameras
 from ..outside.process import read_apart
 from ..refusal import Refusal
-from ..scene.model import LanternView, Plate
+from ..scene.model import LanternView
+from ..scene.plate import Plate
 from ..value import name_of
 
 LEVEL = 1e-4  # cosine between a turned camera's axes, past which it is bent and no camera any more

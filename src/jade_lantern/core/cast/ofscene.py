@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import partial
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 
@@ -19,14 +19,30 @@ from ..refusal import Refusal
 from ..render.land import Cast, Target, Thrower
 from ..render.pyramid import DEPTHS, Depth, Picture, Pyramid, deepest, pyramid
 from ..scene.glaze import places_at_rest
-from ..scene.model import Lantern, Plate, Scene
+from ..scene.model import Lantern, Scene
+from ..scene.plate import Plate
 from ..scene.sheet import lanterns_of, rows_of, taken_by
 from ..sight.measure import required_camera
 from ..solid.shape import taken_apart
+from ..value import Mixing
 
 # a plate's own pixels, with what depth and alpha they have; of one that plays, its picture's
 Pixels = Callable[[Plate], Picture]
 MOST_PLAYED_BYTES = 512 << 20
+
+
+class Source(NamedTuple):
+    """A picture that is laid on a thing, not thrown. key: what tells it from others. plays: whether
+    it is one of several, which are all kept in one kind, at least `depth`."""
+
+    key: tuple[object, ...]
+    make: Callable[[], Picture]
+    plays: bool = False
+    depth: Depth = "eight"
+    strength: float = 1.0
+    mixing: Mixing = "over"
+
+
 _played: Cache[tuple[Any, ...], Pyramid] = Cache(MOST_PLAYED_BYTES, lambda p: p.pixels.nbytes)
 
 
@@ -142,10 +158,11 @@ def throwers(
     pixels: Pixels,
     depth: Depth = "eight",
     standing: Made | None = None,
+    laid: Sequence[Source] = (),
 ) -> list[Thrower]:
-    """The lanterns with their plates ready, all in the kind of the deepest that anything takes, and
-    at least in the given one. standing: plates that do not play, of the same scene at other
-    moments, by their picture's key; added to."""
+    """The lanterns with their plates ready, and behind them what is laid on things; all in the kind
+    of the deepest that anything takes, and at least in the given one. standing: plates that do not
+    play, of the same scene at other moments, by their picture's key; added to."""
     used = {one.id for p in scene.proxies for one in _takes(scene, p)}
     thrown = [one for one in scene.lanterns if one.id in used and not dark(one)]
     keys = {one.id: _picture_key(scene, one) for one in thrown}
@@ -154,10 +171,13 @@ def throwers(
     pictures = {
         key: masked(scene, one, pixels) for key, one in still.items() if key not in standing
     }
+    lies = {one.key: one for one in laid if not one.plays}
+    pictures |= {key: one.make() for key, one in lies.items() if key not in standing}
     kinds = [depth, deepest(list(pictures.values()))]
-    kinds += [standing[key].depth for key in still if key in standing]
+    kinds += [standing[key].depth for key in (*still, *lies) if key in standing]
     # plates that play are of the kind that they are said to be, so that all their pictures are
     kinds += [_named_depth(scene, one) for one in thrown if _plays(scene, one)]
+    kinds += [one.depth for one in laid if one.plays]
     kind = max(kinds, key=DEPTHS.index)
     standing.update({key: pyramid(picture, kind) for key, picture in pictures.items()})
     ready = dict(standing)
@@ -165,14 +185,20 @@ def throwers(
         if keys[one.id] not in still:
             make = partial(_at_its_picture, scene, one, pixels, kind)
             ready[keys[one.id]] = _played.of((*keys[one.id], kind), make)
+    for source in laid:
+        if source.plays:
+            ready[source.key] = _played.of((*source.key, kind), partial(_laid_at_its, source, kind))
     blank = pyramid(np.zeros((1, 1, 3), np.uint8), kind)
-    return [
+    lanterns = [
         Thrower(
             plate_camera(one, sighted), ready[keys[one.id]] if one.id in keys else blank, one.edge,
             one.through, one.strength,
         )
         for one in scene.lanterns
     ]  # fmt: skip
+    return lanterns + [
+        Thrower.laid_on(ready[one.key], strength=one.strength, mixing=one.mixing) for one in laid
+    ]
 
 
 def _picture_key(scene: Scene, lantern: Lantern) -> tuple[object, ...]:
@@ -199,7 +225,14 @@ def _named_depth(scene: Scene, lantern: Lantern) -> Depth:
 def _at_its_picture(scene: Scene, lantern: Lantern, pixels: Pixels, kind: Depth) -> Pyramid:
     """What a lantern throws whose plate plays, ready in the kind that all its pictures are in, also
     where this one is deeper."""
-    picture = masked(scene, lantern, pixels)
+    return _in_kind(masked(scene, lantern, pixels), kind)
+
+
+def _laid_at_its(source: Source, kind: Depth) -> Pyramid:
+    return _in_kind(source.make(), kind)
+
+
+def _in_kind(picture: Picture, kind: Depth) -> Pyramid:
     return pyramid(eight_bit(picture)[..., :3] if kind == "eight" else picture, kind)
 
 

@@ -14,7 +14,7 @@ from ..camera import Camera
 from ..proxy import Proxy
 from ..render.land import Target, Thrower
 from ..scene.model import Scene
-from ..scene.moment import moments, playing_plates
+from ..scene.moment import moments, playing_guests, playing_plates
 from ..scene.shot import shot_cameras
 from .ofscene import targets
 
@@ -35,19 +35,23 @@ def casts(
     sighted: Camera,
     throw: Callable[[Scene], list[Thrower]],
     make: Callable[[list[Target], list[Thrower]], ThrownT],
+    more: Callable[[Scene, Camera], list[Target]] | None = None,
 ) -> Iterator[tuple[Camera, ThrownT]]:
     """The shot camera at each of some frames (F,), and what it looks at there; the same object as
     before where nothing has changed. throw: the lanterns of the scene at a moment; where plates
     play those of the next frame are made ready on another thread meanwhile. make: a cast of targets
-    and lanterns."""
+    and lanterns. more: what stands there besides the proxies, seen by a shot camera; its throwers
+    are those that `throw` has behind the lanterns."""
     known: dict[int, tuple[Proxy, list[Target]]] = {}
     still = {id(proxy) for proxy in scene.proxies}
     shots, at = shot_cameras(scene, frames, sighted), moments(scene, frames)
     last: tuple[Scene, list[Target], ThrownT] | None = None
+    faces = any(one.facing for one in scene.guests) and scene.move.keyed and more is not None
     for shot, moment, thrown in zip(shots, at, _lanterns(scene, at, throw), strict=True):
-        if last is None or last[0] is not moment:
+        if last is None or last[0] is not moment or faces:
             there = targets(moment, sighted, known)
             known = {key: one for key, one in known.items() if key in still}
+            there += [] if more is None else more(moment, shot)
             if last is not None and _same(there, last[1]):
                 cast = last[2].thrown_by(thrown)
             else:
@@ -64,15 +68,21 @@ def _lanterns(
     scene: Scene, at: list[Scene], throw: Callable[[Scene], list[Thrower]]
 ) -> Iterator[list[Thrower]]:
     """The lanterns of a scene at each of its moments, in order."""
-    if playing_plates(scene):
+    guests = {one.id for one in scene.guests}
+    if (
+        playing_plates(scene)
+        or playing_guests(scene)
+        or any(t.part in guests for t in scene.tracks)
+    ):
         yield from _playing_lanterns(at, throw)
         return
     plates = throw(scene)
     for moment in at:
-        yield [
+        lanterns = [
             one if one.strength == now.strength else replace(one, strength=now.strength)
-            for one, now in zip(plates, moment.lanterns, strict=True)
+            for one, now in zip(plates, moment.lanterns, strict=False)
         ]
+        yield lanterns + plates[len(lanterns) :]
 
 
 def _playing_lanterns(

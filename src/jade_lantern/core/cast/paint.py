@@ -24,8 +24,9 @@ from ..refusal import Refusal
 from ..scene.check import MOST
 from ..scene.edits import PutLanterns
 from ..scene.edits.cast import thrown_anew
-from ..scene.model import Lantern, Plate, Scene
+from ..scene.model import Lantern, Scene
 from ..scene.pictures import playing_plate, said_of
+from ..scene.plate import Plate
 from ..value import name_of, new_id
 from .cameras import cameras_of
 from .fill import removed

@@ -21,8 +21,9 @@ from ..picture.still import MOST_PIXELS
 from ..refusal import Refusal
 from ..scene.check import checked
 from ..scene.document import as_text, read
-from ..scene.model import Flattened, Plate, Scene
+from ..scene.model import Scene
 from ..scene.pictures import pictures_in
+from ..scene.plate import Flattened, Plate
 from ..store import Members, Store
 from ..store import read as whole
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 from collections.abc import Collection, Iterator
-from functools import partial
 from itertools import pairwise
 from typing import Any
 
@@ -17,14 +16,16 @@ from ..camera import Camera
 from ..cast.ofscene import Pixels, plate_of, throwers
 from ..cast.overtime import casts, numbers
 from ..dress.grade import graded
+from ..dress.guests import GuestsOverTime, no_files
 from ..dress.ofscene import dress_of
+from ..dress.pieces import Files
 from ..move.frames import RenderRequest
 from ..picture import png
 from ..picture.eight import in_eight_bit
 from ..render.film import Film, Plane, film
-from ..render.land import Cast
+from ..render.land import Cast, Thrower
 from ..render.lights import BYTES_A_LIGHT
-from ..render.pyramid import Depth
+from ..render.pyramid import Depth, Pyramid
 from ..scene.model import Scene
 from ..scene.moment import moments
 from ..sight.measure import required_camera
@@ -46,46 +47,77 @@ def bytes_needed(scene: Scene, asked: RenderRequest, movie: bool) -> float:
     return plate + BYTES_A_FRAME_PIXEL * asked.width * asked.height + encoder + lights
 
 
-def frames(scene: Scene, pixels: Pixels, asked: RenderRequest) -> Iterator[NDArray[Any]]:
+def frames(
+    scene: Scene, pixels: Pixels, asked: RenderRequest, files: Files = no_files
+) -> Iterator[NDArray[Any]]:  # fmt: skip
     """The frames (H, W, 4), alpha not multiplied in, in the kind of the plates, in order; each
-    rendered when it is asked for. pixels: where the plates' come from."""
-    return (one.beauty for one in films(scene, pixels, asked))
+    rendered when it is asked for. pixels: where the plates' come from; files: where guests' do."""
+    return (one.beauty for one in films(scene, pixels, asked, files=files))
 
 
 def films(
-    scene: Scene, pixels: Pixels, asked: RenderRequest, planes: Collection[Plane] = ()
-) -> Iterator[Film]:
+    scene: Scene, pixels: Pixels, asked: RenderRequest, planes: Collection[Plane] = (),
+    files: Files = no_files,
+) -> Iterator[Film]:  # fmt: skip
     """The same with planes of depth and the like."""
     sighted = required_camera(scene)
     at = numbers(asked.first, asked.last + ("motion" in planes))
     depth: Depth = "sixteen" if {"lanterns", "haze"}.intersection(planes) else "eight"
-    throw = partial(throwers, sighted=sighted, pixels=pixels, depth=depth, standing={})
-    shots = casts(scene, at, sighted, throw, Cast)
-    return _dressed(scene, ((cast, asked.frame.of(shot)) for shot, cast in shots), at, planes)
+    standing: dict[tuple[object, ...], Pyramid] = {}
+    guests = GuestsOverTime(pixels, files)
+
+    def throw(moment: Scene) -> list[Thrower]:
+        return throwers(moment, sighted, pixels, depth, standing, guests.pictures(moment))
+
+    shots = casts(scene, at, sighted, throw, Cast, guests.targets)
+    views = ((cast, asked.frame.of(shot)) for shot, cast in shots)
+    for moment, made in _dressed(scene, views, at, planes):
+        yield (
+            made
+            if made.lanterns is None
+            else made._replace(lanterns=_by_guest(moment, made.lanterns, guests.owners(moment)))
+        )
 
 
 def _dressed(
     scene: Scene, views: Iterator[tuple[Cast, Camera]], at: Floats, planes: Collection[Plane]
-) -> Iterator[Film]:
-    """Films of what is cast and from where it is seen, at frames (F,)."""
+) -> Iterator[tuple[Scene, Film]]:
+    """Films of what is cast and from where it is seen, at frames (F,), and of what moment."""
     following: Iterator[tuple[tuple[Cast, Camera], tuple[Cast, Camera] | None]] = (
         pairwise(views) if "motion" in planes else ((view, None) for view in views)
     )
     for moment, number, (now, then) in zip(moments(scene, at), at, following, strict=False):
         made = film(*now, planes, then, dress_of(moment))
-        yield made._replace(beauty=graded(made.beauty, moment.look, int(number)))
+        yield moment, made._replace(beauty=graded(made.beauty, moment.look, int(number)))
+
+
+def _by_guest(scene: Scene, layers: NDArray[Any], owners: list[str]) -> NDArray[Any]:
+    """Layers of lanterns, and then of what lies on guests, whose ids are the owners, with one layer
+    for each guest that is shown: what lies on it added up."""
+    shown = [one.id for one in scene.guests if not one.hidden]
+    if not shown:
+        return layers
+    count = len(scene.lanterns)
+    out = np.zeros((count + len(shown), *layers.shape[1:]), layers.dtype)
+    out[:count] = layers[:count]
+    out[count:, ..., 3] = layers[:1, ..., 3]
+    for owner, layer in zip(owners, layers[count:], strict=True):
+        out[count + shown.index(owner), ..., :3] += layer[..., :3]
+    return out
 
 
 def plane_files(scene: Scene, made: Film, planes: Collection[Plane]) -> Iterator[tuple[str, bytes]]:
     """The planes of a frame as TIFF files: what each is called, and its bytes. Light by lantern is
-    one file each, by the lantern's name."""
+    one file each, by the lantern's or guest's name."""
     for plane in planes:
         numbers = getattr(made, plane)
         if plane != "lanterns":
             yield plane, plane_tiff(numbers)
             continue
-        for lantern, layer in zip(scene.lanterns, numbers, strict=True):
-            yield f"lantern {name_of_file(lantern.name)}", plane_tiff(layer)
+        names = [f"lantern {name_of_file(one.name)}" for one in scene.lanterns]
+        names += [f"guest {name_of_file(one.name)}" for one in scene.guests if not one.hidden]
+        for name, layer in zip(names, numbers, strict=True):
+            yield name, plane_tiff(layer)
 
 
 def name_of_file(name: str) -> str:

@@ -8,7 +8,9 @@ from ..arrays import Bytes
 from ..camera import Camera
 from ..cast.ofscene import Known, Pixels, targets, throwers
 from ..dress.grade import graded
+from ..dress.guests import GuestsOverTime, no_files
 from ..dress.ofscene import dress_of
+from ..dress.pieces import Files
 from ..move.frames import render_request
 from ..picture.eight import in_eight_bit, over_black
 from ..render.film import film
@@ -23,32 +25,38 @@ from ..sight.measure import required_camera
 class Preview:
     """What a scene casts, made ready once for all frames of whatever shot goes through it."""
 
-    def __init__(self, scene: Scene, pixels: Pixels) -> None:
+    def __init__(self, scene: Scene, pixels: Pixels, files: Files = no_files) -> None:
         self.sighted, self.pixels = required_camera(scene), pixels
         self._still = {id(proxy) for proxy in scene.proxies}
         self._scene = scene  # held, so that the identities above stay its proxies'
         self._known: Known = {}
         self._plates: dict[tuple[object, ...], Pyramid] = {}
-        self._last: tuple[Scene, Cast] | None = None
+        self._last: tuple[Scene, Cast, Camera] | None = None
+        self._guests = GuestsOverTime(pixels, files)
 
     def frame(self, scene: Scene, number: int, width: int) -> Bytes:
         """(H, W, 3) a frame as it is delivered, but so wide and over black. scene: the one that
         this was made for, but for the shot and what the tracks do over time. Raises Refusal for a
         frame that the shot does not have."""
         asked = render_request(scene, width, number, number)
-        camera: Camera = asked.frame.of(shot_camera(scene, number, self.sighted))
+        shot = shot_camera(scene, number, self.sighted)
+        camera: Camera = asked.frame.of(shot)
         moment = at(scene, float(number))
-        made = film(self._cast(moment), camera, dress=dress_of(moment)).beauty
+        made = film(self._cast(moment, shot), camera, dress=dress_of(moment)).beauty
         made = in_eight_bit(graded(made, moment.look, number))
         return over_black(np.ascontiguousarray(made[..., :3]), made[..., 3])
 
-    def _cast(self, moment: Scene) -> Cast:
-        if self._last is None or self._last[0] is not moment:
+    def _cast(self, moment: Scene, shot: Camera) -> Cast:
+        faces = any(one.facing for one in moment.guests)
+        last = self._last
+        if last is None or last[0] is not moment or (faces and last[2] != shot):
             there = targets(moment, self.sighted, self._known)
             self._known = {key: one for key, one in self._known.items() if key in self._still}
-            thrown = throwers(moment, self.sighted, self.pixels, standing=self._plates)
-            self._last = moment, Cast(there, thrown)
-        return self._last[1]
+            there += self._guests.targets(moment, shot)
+            laid = self._guests.pictures(moment)
+            thrown = throwers(moment, self.sighted, self.pixels, standing=self._plates, laid=laid)
+            last = self._last = moment, Cast(there, thrown), shot
+        return last[1]
 
     @property
     def nbytes(self) -> int:

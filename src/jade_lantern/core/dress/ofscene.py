@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Sequence, Set
 
 import numpy as np
 
@@ -11,25 +11,38 @@ from ..render.dressing import GAMMA
 from ..render.lights import PLAIN, Dress, Haze, Light
 from ..scene import dressing
 from ..scene.model import Scene
+from ..sight.measure import required_camera
+from .guests import numbers_of
 
 
 def dress_of(scene: Scene) -> Dress:
-    """What falls on a scene and lies in it at its moment; proxies are counted as those of a cast
-    are, among those that are not hidden."""
+    """What falls on a scene and lies in it at its moment; proxies and guests are counted as those
+    of a cast are."""
     if not scene.lights and scene.haze is None:
         return PLAIN
-    shown = [p for p in scene.proxies if not p.hidden]
-    number = {p.id: i for i, p in enumerate(shown)}
-    hangs = {i for i, p in enumerate(shown) if not p.stands}
-    lights = tuple(_light(one, number, hangs) for one in scene.lights if one.on)
-    return Dress(lights, None if scene.haze is None else _haze(scene.haze, number))
+    number, hidden = numbers_of(scene), {p.id for p in scene.proxies if p.hidden}
+    hangs = {number[p.id] for p in scene.proxies if not p.stands}
+    # what is only light takes none, and haze does not show by it
+    hangs |= {number[g.id] for g in scene.guests if g.mixes != "over" and not g.hidden}
+    shown = number.keys() - hidden
+    lights = tuple(_light(one, number, shown, hangs) for one in scene.lights if one.on)
+    named = {id for one in scene.lights if one.on for id in one.casters or ()}
+    unseen = {
+        number[p.id]: p.mesh(required_camera(scene))
+        for p in scene.proxies if p.hidden and p.id in named and p.stands
+    }  # fmt: skip
+    haze = None if scene.haze is None else _haze(scene.haze, number)
+    return Dress(lights, haze, unseen)
 
 
-def _light(one: dressing.Light, number: dict[str, int], hangs: set[int]) -> Light:
-    """hangs: what hangs before or round the lens, such as a sky: it casts no shadow, and takes no
+def _light(
+    one: dressing.Light, number: dict[str, int], shown: Set[str], hangs: set[int]
+) -> Light:  # fmt: skip
+    """shown: what is not hidden: it casts shadows where no casters are named. hangs: what hangs
+    before or round the lens, such as a sky, or is only light: it casts no shadow, and takes no
     light unless an amount says so."""
     energy: tuple[float, float, float] = tuple(energy_of(one).tolist())
-    named = number if one.casters is None else one.casters
+    named = shown if one.casters is None else one.casters
     casters = frozenset(number[id] for id in named if id in number) - hangs
     shares = dict.fromkeys(hangs, 0.0) | _shares(one.amounts, number)
     if isinstance(one, dressing.Sun):

@@ -9,7 +9,8 @@ from ..camera import Camera
 from ..cast.ofscene import Pixels, places_of, targets
 from ..cast.overtime import casts, numbers
 from ..render.diagnose import DiagnosedCast, Diagnosis
-from ..scene.model import Plate, Scene
+from ..scene.model import Scene
+from ..scene.plate import Plate
 from ..sight.measure import required_camera
 from .frames import RenderRequest
 

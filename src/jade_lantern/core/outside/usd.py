@@ -11,7 +11,9 @@ import posixpath
 import tempfile
 import zipfile
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -32,6 +34,15 @@ def read_usd(
 ) -> tuple[list[UsdMesh], float]:
     """Names, points (N, 3) and triangles (M, 3) of a file's meshes with +Y up, and what one of its
     units is, metres. Raises Refusal."""
+    with opened(data, kind, name) as (stage, unit, _):
+        found = meshes_of(stage, name, most_meshes, most_triangles)
+        return [(prim.GetName(), points, faces) for prim, points, faces, _ in found], unit
+
+
+@contextmanager
+def opened(data: bytes, kind: str, name: str) -> Iterator[tuple[Usd.Stage, float, Path]]:
+    """A file's stage, looked at before it is opened, what one of its units is, and the folder that
+    it lies in meanwhile."""
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / f"blocking.{kind}"
         path.write_bytes(data)
@@ -46,8 +57,7 @@ def read_usd(
         for layer in stage.GetUsedLayers():
             if not layer.anonymous and not layer.realPath.startswith(folder):
                 raise _refers(name, layer.identifier)
-        unit = float(UsdGeom.GetStageMetersPerUnit(stage))
-        return list(_meshes(stage, name, most_meshes, most_triangles)), unit
+        yield stage, float(UsdGeom.GetStageMetersPerUnit(stage)), Path(folder)
 
 
 def _refers(name: str, to: str) -> Refusal:
@@ -103,9 +113,10 @@ def _check_package(path: Path, folder: Path, name: str) -> None:
         raise Refusal(BROKEN) from error
 
 
-def _meshes(
+def meshes_of(
     stage: Usd.Stage, name: str, most_meshes: int, most_triangles: int
-) -> Iterator[UsdMesh]:
+) -> Iterator[tuple[Usd.Prim, NDArray[Any], NDArray[np.int64], NDArray[np.int64]]]:
+    """Each mesh with its points, its triangles, and which face corners those are."""
     z_up = UsdGeom.GetStageUpAxis(stage) == UsdGeom.Tokens.z
     places = UsdGeom.XformCache()
     prims = meshes = total = 0
@@ -137,11 +148,11 @@ def _meshes(
         points = points @ turn[:3, :3] + turn[3, :3]
         if z_up:
             points = points[:, [0, 2, 1]] * [1, 1, -1]
-        faces = _fans(counts, indices)
+        corners = _fans(counts, np.arange(len(indices)))
         left = mesh.GetOrientationAttr().Get() == UsdGeom.Tokens.leftHanded
         if left != (np.linalg.det(turn[:3, :3]) < 0):
-            faces = faces[:, ::-1]
-        yield prim.GetName(), points, faces
+            corners = corners[:, ::-1]
+        yield prim, points, indices[corners], corners
 
 
 def _fans(counts: NDArray[np.int64], indices: NDArray[np.int64]) -> NDArray[np.int64]:

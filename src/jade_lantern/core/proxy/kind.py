@@ -49,6 +49,38 @@ class Similarity:
         return (x * s + dx, p[1] * s + dy, z * s + dz)
 
 
+class Standing(Value):
+    """What stands in the world: a foot, a level above the ground, a turn. lean_deg: how far its top
+    leans away, about its own across; roll_deg: and then to its left, about its own depth.
+
+    Its own frame has its foot at zero and Up along y.
+    """
+
+    x: Number = 0.0
+    z: Number = 0.0
+    level_m: Number = 0.0
+    turn_deg: Number = 0.0
+    lean_deg: Annotated[float, Field(ge=-180, le=180)] = 0.0
+    roll_deg: Annotated[float, Field(ge=-180, le=180)] = 0.0
+
+    @property
+    def foot(self) -> Floats:
+        """(3,) in the world."""
+        return np.array([self.x, self.level_m, self.z])
+
+    def upright(self) -> tuple[Floats, Floats]:
+        """The frame that it would have without lean and roll."""
+        a = math.radians(self.turn_deg)
+        c, s = math.cos(a), math.sin(a)
+        return np.array([[c, 0.0, s], [0.0, 1.0, 0.0], [-s, 0.0, c]]), self.foot
+
+    def frame(self) -> tuple[Floats, Floats]:
+        turn, foot = self.upright()
+        if self.lean_deg or self.roll_deg:
+            turn = turn @ leant(self.lean_deg) @ rolled(self.roll_deg)
+        return turn, foot
+
+
 class Kind(Value):
     """A proxy: a surface in the world for the picture to land on."""
 
@@ -100,24 +132,13 @@ class Kind(Value):
         raise NotImplementedError
 
 
-class Stood(Kind):
-    """A proxy that stands on the floor: it has a foot, a level above the ground, a turn. lean_deg:
-    how far its top leans away, about its own across; roll_deg: and then to its left, about its own
-    depth.
-
-    Its own frame has its foot at zero and Up along y.
-    """
+class Stood(Standing, Kind):
+    """A proxy that stands on the floor."""
 
     stands: ClassVar[bool] = True
     FEET: ClassVar[int] = 2
     USUAL_HEIGHT_M: ClassVar[float | None] = None  # None: it is flat and has no top
 
-    x: Number = 0.0
-    z: Number = 0.0
-    level_m: Number = 0.0
-    turn_deg: Number = 0.0
-    lean_deg: Annotated[float, Field(ge=-180, le=180)] = 0.0
-    roll_deg: Annotated[float, Field(ge=-180, le=180)] = 0.0
     mirror: Mirror | None = None
     row: Row | None = None
 
@@ -128,23 +149,6 @@ class Stood(Kind):
         turn, place = self.frame()
         frame = (tuple(turn.ravel().tolist()), tuple(place.tolist()))
         return repeated(once, frame, self.mirror, self.row)
-
-    @property
-    def foot(self) -> Floats:
-        """(3,) in the world."""
-        return np.array([self.x, self.level_m, self.z])
-
-    def upright(self) -> tuple[Floats, Floats]:
-        """The frame that it would have without lean and roll."""
-        a = math.radians(self.turn_deg)
-        c, s = math.cos(a), math.sin(a)
-        return np.array([[c, 0.0, s], [0.0, 1.0, 0.0], [-s, 0.0, c]]), self.foot
-
-    def frame(self) -> tuple[Floats, Floats]:
-        turn, foot = self.upright()
-        if self.lean_deg or self.roll_deg:
-            turn = turn @ leant(self.lean_deg) @ rolled(self.roll_deg)
-        return turn, foot
 
     @property
     def stands_level(self) -> bool:

@@ -126,11 +126,18 @@ def _by_lantern(
     out = np.zeros((len(cast.throwers), *shape, 4), np.float32)
     if set_up is None or throws is None:
         return out
-    dressing = _of_colour(dressing, 0.0)
+    given, dressing = dressing, _of_colour(dressing, 0.0)
     for k, layer in enumerate(out):
         alone = [replace(one, dark=i != k) for i, one in enumerate(cast.throwers)]
         none = np.empty((0, 0), np.int32)
         expose(layer, none, set_up.arrays, throws, plate_records(alone), cast.buffers, dressing)
+    lighter = [k for k, one in enumerate(cast.throwers) if one.mixing == "lighten"]
+    if lighter:  # what they add hangs on what is behind them: the rest of the frame
+        whole, none = np.zeros_like(out[0]), np.empty((0, 0), np.int32)
+        records = plate_records(cast.throwers)
+        expose(whole, none, set_up.arrays, throws, records, cast.buffers, given)
+        haze = _of_haze(cast, shape, set_up, throws, given, depth) * np.float32(WHITE[depth])
+        out[lighter[0], ..., :3] += (whole - out.sum(axis=0) - haze)[..., :3]
     out /= np.float32(WHITE[depth])
     if depth == "sixteen":  # the picture is clipped to what it keeps, so its layers are, all alike
         total, most = out[..., :3].sum(axis=0), out[0, ..., 3:].clip(0, 1)

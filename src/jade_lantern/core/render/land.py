@@ -18,7 +18,7 @@ import numpy as np
 from ..arrays import Flags, Floats, Indices
 from ..camera import NEAREST, Camera, world_size
 from ..mesh import Mesh, Triangles, joined
-from ..value import Edge
+from ..value import MIXINGS, Edge, Mixing
 from .pyramid import WHITE, Pyramid
 from .screen import Planes, Screen, planes_and_areas, planes_of
 from .see import see
@@ -61,19 +61,22 @@ class Thrower:
     clear: Floats | None = None  # (h, w) the plate's alpha, 0 to 1; None for an opaque plate
     dark: bool = False  # only its alpha is taken, and no light: for layers
     laid: bool = False  # it is laid on things (see `Target`); its camera says only its plate's size
+    mixing: Mixing = "over"  # of a picture that is laid on things: how, over what is behind them
 
     @classmethod
-    def laid_on(cls, plate: Pyramid, edge: Edge = "hold") -> Thrower:
+    def laid_on(
+        cls, plate: Pyramid, edge: Edge = "hold", strength: float = 1.0, mixing: Mixing = "over"
+    ) -> Thrower:
         """A picture that is laid on things instead of thrown."""
         size = plate.width, plate.height
         camera = Camera.centred(*size, float(max(size)), np.eye(3), np.zeros(3))
-        return cls(camera, plate, edge, laid=True)
+        return cls(camera, plate, edge, strength=strength, laid=True, mixing=mixing)
 
     @property
     def can_be_clear(self) -> bool:
         """Whether what is behind can be seen through its picture anywhere."""
         soft = self.clear is not None or (self.plate is not None and self.plate.empty is not None)
-        return soft or self.strength < 1
+        return soft or self.strength < 1 or self.mixing != "over"
 
     @property
     def fitted(self) -> Camera:
@@ -123,7 +126,7 @@ def plate_records(throwers: list[Thrower]) -> Plates:
         )  # fmt: skip
         record["right"], record["bottom"] = plate.width, plate.height
         record["edge"], record["strength"] = EDGES.index(one.edge), one.strength
-        record["dark"] = one.dark
+        record["dark"], record["mixing"] = one.dark, MIXINGS.index(one.mixing)
         record["deep"], record["white"] = plate.depth == "float", WHITE[plate.depth]
         if plate.empty is not None:
             record["empty"] = plate.empty.ctypes.data

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from functools import cached_property, partial
-from typing import Literal
+from functools import cached_property
+from typing import Any, Literal
 
 import numpy as np
 
 from ..arrays import Bytes, Flags, Floats, Indices, Indices32
 from ..camera import Camera
-from ..mesh import Triangles
+from ..mesh import Mesh, Triangles, joined
+from .covers import HIDES, can_be_clear, covered, is_light
 from .dressing import (
     CURVED,
     CURVED_EIGHT,
@@ -21,7 +22,7 @@ from .dressing import (
     UNDRESSED,
     Dressing,
 )
-from .land import Cast
+from .land import Cast, Target
 from .screen import Screen, inverse_depth_of, nearness_along, screen, screen_along
 from .see import seen_in
 from .shadow import FACE_AXES, FACES, LAMP, LIGHT_RECORD, SPREAD, SUN, edge_distance
@@ -30,6 +31,7 @@ SIDE = {"sun": 4096, "lamp": 1024}  # px, of a light's buffers
 FINE_SUNS = 2  # more than so many have buffers half as wide, to save memory
 BYTES_A_LIGHT = 90 << 20  # about, of what one sees
 NEAR = 1e-4  # of the farthest thing round a lamp: what is nearer to it casts no shadow
+ROWS_AT_ONCE = 256  # of a buffer, that are looked at for where a picture is clear
 MARGIN = 8  # px of a sun's buffer that are left free on each side
 Shares = Mapping[int, float]  # by proxy; of those that are not named it is 1
 
@@ -76,10 +78,12 @@ class Light:
 
 @dataclass(frozen=True)
 class Dress:
-    """What falls on a cast and lies before it."""
+    """What falls on a cast and lies before it. unseen: what lights see that is not in the cast, by
+    the numbers that name it as a caster."""
 
     lights: tuple[Light, ...] = ()
     haze: Haze | None = None
+    unseen: Mapping[int, Mesh] = field(default_factory=dict)
 
     def __bool__(self) -> bool:
         return bool(self.lights) or (self.haze is not None and self.haze.density > 0)
@@ -147,8 +151,14 @@ def dressing_of(
     for record, light in zip(lights, shadowing, strict=True):
         energy = _energy(light, normal) * _shares(light.shares, proxy)[:, None]
         side = SIDE[light.kind] // (1 if suns <= FINE_SUNS else 2)
-        key = (*light.shadowing(), side)
-        sights = cast.kept(key, partial(_sights, cast, light, side))
+        unseen = [dress.unseen[n] for n in sorted(light.casters or ()) if n in dress.unseen]
+        key = (*light.shadowing(), side, *_clearness(cast), *map(id, unseen))
+
+        # what the key has identities of is held with it, so that they stay its own
+        def make(light: Light = light, side: int = side, unseen: list[Mesh] = unseen) -> Any:
+            return _sights(cast, light, side, unseen), cast.throwers, unseen
+
+        sights = cast.kept(key, make)[0]
         faces = range(FACES if light.kind == "lamp" else 1)
         tilt = np.stack([_tilts(light, sights, face, seen.plane) for face in faces])
         _put(record, light, sights)
@@ -167,6 +177,14 @@ def dressing_of(
     frame["lights"] = len(lights)
     frame["lamps"] = sum(light.kind == "lamp" for light in shadowing)
     return Dressing(frame, surfaces, lights), held
+
+
+def _clearness(cast: Cast) -> tuple[object, ...]:
+    """What tells casts apart by where light comes through, that share where things stand."""
+    return tuple(
+        (id(cast.throwers[k].plate), cast.throwers[k].strength, cast.throwers[k].mixing)
+        for t in cast.targets for k in t.lanterns if cast.throwers[k].can_be_clear
+    )  # fmt: skip
 
 
 def _shares(shares: Shares, proxy: Indices) -> Floats:
@@ -221,29 +239,71 @@ def _put(record: np.void, light: Light, sights: Sights) -> None:
         record["edges"][i], record["peaks"][i] = edges.ctypes.data, peaks.ctypes.data
 
 
-def _sights(cast: Cast, light: Light, side: int) -> Sights:
-    """What a light sees of the proxies that cast its shadow."""
-    proxy = np.array([t.proxy for t in cast.targets], np.int64)[cast.triangles.owner]
-    casts: Flags = np.ones(len(proxy), bool)
+def _sights(cast: Cast, light: Light, side: int, unseen: list[Mesh]) -> Sights:
+    """What a light sees of what casts its shadow. unseen: of that, what is not in the cast."""
+    proxy = np.array([t.proxy for t in cast.targets], np.int64)
+    casts = np.array([not is_light(cast, t) for t in cast.targets], bool)
     if light.casters is not None:
-        casts = np.isin(proxy, sorted(light.casters))
-    triangles = cast.triangles.of(casts)
+        casts &= np.isin(proxy, sorted(light.casters))
+    clear = np.array([can_be_clear(cast, t) for t in cast.targets], bool)
+    owner = cast.triangles.owner
+    whole = [(casts & ~clear)[owner]] + [owner == i for i in np.nonzero(casts & clear)[0]]
+    parts = [_Part(cast, cast.triangles.of(which), which) for which in whole if which.any()]
+    if unseen:
+        more, last = joined(unseen), cast.triangles.flat.max(initial=-1) + 1
+        more = more._replace(flat=more.flat + last, owner=more.owner + len(cast.targets))
+        parts.append(_Part(cast, more))
     if light.kind == "sun":
-        return _of_sun(triangles, cast.triangles.corners, light, side)
-    return _of_lamp(triangles, light, side)
+        return _of_sun(parts, cast.triangles.corners, light, side)
+    return _of_lamp(parts, light, side)
 
 
-def _of_sun(triangles: Triangles, every: Floats, light: Light, side: int) -> Sights:
+class _Part:
+    """Some of a cast's triangles, that are opaque, or a thing that light comes through."""
+
+    def __init__(self, cast: Cast, triangles: Triangles, which: Flags | None = None) -> None:
+        """which: (M,) of the cast's they are; None for others, which are opaque."""
+        self.cast, self.triangles = cast, triangles
+        self.target: Target | None = None
+        if which is not None:
+            self.numbers = np.nonzero(which)[0]
+            target = cast.targets[int(triangles.owner[0])]
+            self.target = target if can_be_clear(cast, target) else None
+
+    def shown(self, seen: Screen, side: int, place_of: Callable[[Floats, Floats], Floats]) -> Any:
+        """(side, side) the surface of `seen` at each pixel of a buffer, -1 for none, without those
+        where its picture is clear. place_of: from pixels (N, 2) and their nearness to places."""
+        surface = seen_in(seen, side, side)
+        if self.target is None:
+            return surface
+        for top in range(0, side, ROWS_AT_ONCE):
+            part = surface[top : top + ROWS_AT_ONCE]
+            row, column = np.nonzero(part >= 0)
+            if not len(row):
+                continue
+            s = part[row, column]
+            at = np.stack([column + 0.5, row + top + 0.5], axis=1)
+            depth = seen.inverse_depth[s]
+            near = (depth[:, :2] * at).sum(axis=1) + depth[:, 2]
+            of = self.numbers[seen.triangle[s]]
+            alpha = covered(self.cast, self.target, of, place_of(at, near))
+            clear = alpha <= HIDES
+            part[row[clear], column[clear]] = -1
+        return surface
+
+
+def _of_sun(parts: list[_Part], every: Floats, light: Light, side: int) -> Sights:
     """every: (M, 3, 3) the corners of all that its shadow may fall on or come from."""
+    triangles = [part.triangles for part in parts]
     way = _unit(light.place)
     aside = np.eye(3)[int(np.argmin(np.abs(way)))]
     right = np.cross(aside, way)
     right /= np.linalg.norm(right)
     axes = np.array([right, np.cross(way, right), way])
-    if not len(triangles.corners):
+    if not parts:
         return Sights([None], np.zeros((3, 4)), 1.0, 1.0, side)
     # shadows fall away from the light: what counts is beneath what casts them
-    inside = triangles.corners.reshape(-1, 3) @ axes.T
+    inside = np.concatenate([t.corners.reshape(-1, 3) for t in triangles]) @ axes.T
     low, high = inside.min(axis=0), inside.max(axis=0)
     deep = (every.reshape(-1, 3) @ axes[2]).min()
     span = max(high[2] - deep, 1e-6)
@@ -252,19 +312,35 @@ def _of_sun(triangles: Triangles, every: Floats, light: Light, side: int) -> Sig
     onto[:2, :3], onto[2, :3] = axes[:2] * scale, axes[2]
     onto[:2, 3] = MARGIN - low[:2] * scale
     onto[2, 3] = span - deep  # from one to two spans, so that it is nowhere near zero
-    seen = screen_along(triangles, onto, side, side)
-    return Sights([_sight(seen, triangles, side)], onto, float(scale), float(2 * span), side)
+    back = np.linalg.inv(onto[:, :3])
+
+    def place_of(at: Floats, near: Floats) -> Floats:
+        out: Floats = (np.column_stack([at, near]) - onto[:, 3]) @ back.T
+        return out
+
+    seen = [(part, screen_along(part.triangles, onto, side, side)) for part in parts]
+    sight = _sight(seen, side, place_of)
+    return Sights([sight], onto, float(scale), float(2 * span), side)
 
 
-def _of_lamp(triangles: Triangles, light: Light, side: int) -> Sights:
+def _of_lamp(parts: list[_Part], light: Light, side: int) -> Sights:
     focal = 0.5 * side / SPREAD
     place = np.array(light.place, float)
-    ahead = (triangles.corners - place) @ FACE_AXES[:, 2].T  # (M, 3, FACES)
+    corners = np.concatenate([part.triangles.corners for part in parts] or [np.zeros((0, 3, 3))])
+    ahead = (corners - place) @ FACE_AXES[:, 2].T  # (M, 3, FACES)
     near = max(NEAR * float(np.abs(ahead).max(initial=0.0)), 1e-6)
-    seen = [screen(triangles, _face_camera(light, i, side), near) for i in range(FACES)]
-    buffers = [_sight(one, triangles, side) for one in seen]
+    buffers = []
+    for face in range(FACES):
+        camera = _face_camera(light, face, side)
+
+        def place_of(at: Floats, nearness: Floats, camera: Camera = camera) -> Floats:
+            out: Floats = camera.position + camera.rays(at) / nearness[:, None]
+            return out
+
+        seen = [(part, screen(part.triangles, camera, near)) for part in parts]
+        buffers.append(_sight(seen, side, place_of))
     # of a direction within a face at least 1 / sqrt(3) goes ahead
-    most = np.sqrt(3.0) / max(_least_distance(triangles.corners, place), near)
+    most = np.sqrt(3.0) / max(_least_distance(corners, place), near)
     return Sights(buffers, np.zeros((3, 4)), focal, most, side)
 
 
@@ -286,12 +362,38 @@ def _face_camera(light: Light, face: int, side: int) -> Camera:
     return Camera.centred(side, side, 0.5 * side / SPREAD, turn, np.array(light.place, float))
 
 
-def _sight(seen: Screen, triangles: Triangles, side: int) -> Sight | None:
-    if not len(seen.surface):
+def _sight(
+    seen: list[tuple[_Part, Screen]], side: int, place_of: Callable[[Floats, Floats], Floats]
+) -> Sight | None:  # fmt: skip
+    """What is nearest to a light among parts, each as the light sees it."""
+    there = [(part, one) for part, one in seen if len(one.surface)]
+    if not there:
         return None
-    inverse = np.ascontiguousarray(seen.inverse_depth)
-    of = seen.triangle
-    return Sight(seen_in(seen, side, side), inverse, triangles.flat[of], triangles.owner[of])
+    depth = np.concatenate([one.inverse_depth for _, one in there])
+    flats = np.concatenate([part.triangles.flat[one.triangle] for part, one in there])
+    owners = np.concatenate([part.triangles.owner[one.triangle] for part, one in there])
+    nearest, begin = None, 0
+    for part, one in there:
+        own = part.shown(one, side, place_of)
+        if nearest is None:
+            nearest = own
+        else:
+            _put_nearer(nearest, own, begin, depth)
+        begin += len(one.inverse_depth)
+    assert nearest is not None
+    return Sight(nearest, np.ascontiguousarray(depth), flats, owners)
+
+
+def _put_nearer(nearest: Indices32, own: Indices32, begin: int, depth: Floats) -> None:
+    """Put the surfaces of `own` into `nearest` where they are nearer. Both: (side, side), -1 for
+    none; those of `own` are numbered from `begin` on in depth (S, 3)."""
+    row, column = np.nonzero(own >= 0)
+    new, old = own[row, column] + begin, nearest[row, column]
+    at = np.stack([column + 0.5, row + 0.5, np.ones(len(row))], axis=1)
+    ahead = (depth[new] * at).sum(axis=1) > np.where(
+        old < 0, -np.inf, (depth[old] * at).sum(axis=1)
+    )
+    nearest[row[ahead], column[ahead]] = new[ahead]
 
 
 def _tilts(light: Light, sights: Sights, face: int, plane: Floats) -> Floats:

@@ -49,6 +49,10 @@ from .tile import (
     touching,
 )
 
+MOST_MIXED = 8  # layers over one another in a pixel that are added or lighten; more lie over it
+SHARE, HOW, BEFORE, LAID = 0, 1, 2, 6  # of such a layer: where its numbers begin
+MIXED_NUMBERS = 10
+LIGHTENS = 1  # index into MIXINGS
 LEAST = 1e-5  # share of a pixel below which what is behind is not looked for
 SPAN = 16  # px a side of the blocks that are tested for whether the plate is wholly clear there
 Shade = Any  # red, green, blue, premultiplied, alpha from 0 to 1, and the share that passes
@@ -62,7 +66,10 @@ class Layers(NamedTuple):
     most: (rows, columns) the share of the pixel of the surface that fills most of it so far. fills:
     which that is, in the frame; empty where nobody asks. block, empty: (TILE / SPAN, TILE / SPAN)
     of each block of pixels, the surface that was last asked whether it is wholly clear there, and
-    the answer.
+    the answer. mixed: (rows, columns, MOST_MIXED, MIXED_NUMBERS) of layers that are added or
+    lighten, the nearest first: the share of the pixel that shows them, how they are mixed, what the
+    pixel showed before, and they themselves. many: (rows, columns) how many there are. Both are
+    empty where no picture is mixed so.
     """
 
     colour: Floats32
@@ -72,6 +79,8 @@ class Layers(NamedTuple):
     fills: Indices32
     block: Indices32
     empty: Flags
+    mixed: Floats32
+    many: Indices32
 
 
 @njit(cache=True, nogil=True)
@@ -106,6 +115,45 @@ def _within(v: Any, white: float) -> Any:
     if a > 1.0:
         return red / a, green / a, blue / a, a / a
     return red, green, blue, a
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _put_by(mixed: Any, many: int, share: float, how: int, before: Any, v: Any) -> bool:
+    """Keep a layer v that is added or lightens, until it is known what is behind it; whether there
+    was room. mixed: (MOST_MIXED, MIXED_NUMBERS), of which `many` are taken."""
+    if many == MOST_MIXED:
+        return False
+    one = mixed[many]
+    one[SHARE], one[HOW] = share, how
+    for k in range(4):
+        one[BEFORE + k], one[LAID + k] = before[k], v[k]
+    return True
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _mix_in(colour: Any, mixed: Any, many: int, white: float) -> None:
+    """Mix what was kept into a pixel (4,), the farthest first; as `picture.composite` has it."""
+    for j in range(many - 1, -1, -1):
+        one = mixed[j]
+        share = one[SHARE]
+        a = one[LAID + 3] / white
+        b = (colour[3] - one[BEFORE + 3]) / (share * white)
+        for k in range(3):
+            v, below = one[LAID + k], (colour[k] - one[BEFORE + k]) / share
+            if one[HOW] == LIGHTENS:
+                v = v * (1.0 - b) + below * (1.0 - a) + max(v * b, below * a)
+            else:
+                v += below
+            colour[k] = one[BEFORE + k] + share * v
+        colour[3] = one[BEFORE + 3] + share * white * (a + b - a * b)
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _any_mixed(plates: Plates) -> bool:
+    for k in range(len(plates)):  # noqa: SIM110  (compiled code takes no generators)
+        if plates[k].mixing != 0:
+            return True
+    return False
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
@@ -173,12 +221,13 @@ def _shade_run(
     )  # fmt: skip
     frame, surfaces, lights = dressing
     lit = len(surfaces) > 0 and surfaces[s].on != 0
-    by, fog = workspace.by, (0.0, 0.0, 0.0)
+    by, fog, mixing = workspace.by, (0.0, 0.0, 0.0), plate.mixing
     if lit:
         dress_run(frame[0], surfaces[s], lights, x + 0.5, y + 0.5, n, by, workspace.room)
         haze = frame[0].haze
-        fog = (haze[0], haze[1], haze[2])
-    if alone and out.ndim == 3 and strength >= 1.0 and not lit:
+        if mixing == 0:  # haze dims what is only light, and does not show by it
+            fog = (haze[0], haze[1], haze[2])
+    if alone and out.ndim == 3 and strength >= 1.0 and not lit and mixing == 0:
         fresh = True  # nothing is in front: the lookups are what the pixels show
         for i in range(n):
             fresh &= left[i] == 1.0
@@ -208,6 +257,13 @@ def _shade_run(
             red = red * by[0, i] + veil * fog[0]
             green = green * by[1, i] + veil * fog[1]
             blue = blue * by[2, i] + veil * fog[2]
+        if mixing != 0 and left[i] > 0.0:
+            part = share / left[i]  # the lantern's own strength, where it is not in the colour yet
+            v = (red * part, green * part, blue * part, alpha * part * white)
+            many = layers.many[r, c0 + i]
+            if _put_by(layers.mixed[r, c0 + i], many, left[i], mixing, colour[i], v):
+                layers.many[r, c0 + i] = many + 1
+                continue
         colour[i, 0] += share * red
         colour[i, 1] += share * green
         colour[i, 2] += share * blue
@@ -347,6 +403,15 @@ def _mark_edges(
     return found
 
 
+@njit(cache=True, nogil=True, error_model="numpy")
+def _mixing_of(throws: Throws, plates: Plates, s: int) -> int:
+    """How the picture of a surface is mixed with what is behind it."""
+    begin = throws.first[s]
+    if begin == throws.first[s + 1]:
+        return 0
+    return int(plates[throws.lantern[begin]].mixing)
+
+
 @njit(cache=True, nogil=True)
 def _middle_of(who: Indices32, q: int, x: int, y: int) -> tuple[float, float]:
     """The middle of those samples of a pixel that show surface q."""
@@ -376,6 +441,10 @@ def _sampled(
     weight = np.zeros(len(triangles))  # of each in the pixel
     by = workspace.by
     frame, surfaces, lights = dressing
+    blends = _any_mixed(plates)
+    many = np.zeros(SAMPLES if blends else 0, np.int64)
+    mixed = np.zeros((len(many), MOST_MIXED, MIXED_NUMBERS), np.float32)
+    sums = np.zeros((len(many), 4))
     known = 0
     white = plates[0].white
     red, green, blue, alpha = 0.0, 0.0, 0.0, 0.0
@@ -405,17 +474,29 @@ def _sampled(
                     )
                     haze = frame[0].haze
                     veil = by[3, 0] * shades[at, 3] * white
+                    if _mixing_of(throws, plates, q) != 0:
+                        veil = 0.0
                     for k in range(3):
                         shades[at, k] = shades[at, k] * by[k, 0] + veil * haze[k]
                 known += 1
             part = left[i] / SAMPLES
-            red += part * shades[at, 0]
-            green += part * shades[at, 1]
-            blue += part * shades[at, 2]
-            alpha += part * shades[at, 3]
+            limit[i], tie[i] = nearest[i], screen.eldest[q]
+            if blends:
+                how = _mixing_of(throws, plates, q)
+                v = (shades[at, 0], shades[at, 1], shades[at, 2], shades[at, 3] * white)
+                if how != 0 and _put_by(mixed[i], many[i], left[i], how, sums[i], v):
+                    many[i] += 1
+                    more = True
+                    continue
+                for k in range(4):
+                    sums[i, k] += left[i] * v[k]
+            else:
+                red += part * shades[at, 0]
+                green += part * shades[at, 1]
+                blue += part * shades[at, 2]
+                alpha += part * shades[at, 3]
             weight[at] += part * (1.0 - shades[at, 4])
             left[i] *= shades[at, 4]
-            limit[i], tie[i] = nearest[i], screen.eldest[q]
             more |= left[i] > LEAST
         if not more:
             break
@@ -423,6 +504,12 @@ def _sampled(
         most = int(np.argmax(weight[:known]))
         if weight[most] > 0.0:
             fills[y, x] = of[most]
+    for i in range(len(many)):
+        _mix_in(sums[i], mixed[i], many[i], white)
+        red += sums[i, 0] / SAMPLES
+        green += sums[i, 1] / SAMPLES
+        blue += sums[i, 2] / SAMPLES
+        alpha += sums[i, 3] / (SAMPLES * white)
     return of_four(out, red, green, blue, alpha * white)
 
 
@@ -460,11 +547,14 @@ def _expose_tile(
     passed = np.empty((SIDE, SIDE), np.bool_)
     bounds = (x0, y0, x1, y1)
     blocks = (TILE // SPAN, TILE // SPAN)
+    room = TILE if _any_mixed(plates) else 0
     layers = Layers(
         sums_of(out, y0, y1, x0, x1), np.ones((TILE, TILE), np.float32),
         np.zeros((TILE, TILE), np.bool_), np.zeros((TILE, TILE), np.float32), fills,
         np.full(blocks, NOTHING, np.int32),
         np.zeros(blocks, np.bool_),
+        np.empty((room, room, MOST_MIXED, MIXED_NUMBERS), np.float32),
+        np.zeros((room, room), np.int32),
     )  # fmt: skip
     line = sheet_like(out, 1, TILE)
     if len(fills):
@@ -513,7 +603,10 @@ def _expose_tile(
                     out, fills, x, y, screen, triangles, throws, plates, buffers, dressing,
                     workspace,
                 ))  # fmt: skip
-            elif out.ndim == 2:
+                continue
+            if room > 0 and layers.many[r, c] > 0:
+                _mix_in(colour[r, c], layers.mixed[r, c], layers.many[r, c], plates[0].white)
+            if out.ndim == 2:
                 put(out, y, x, of_four(
                     out, colour[r, c, 0], colour[r, c, 1], colour[r, c, 2], colour[r, c, 3]
                 ))  # fmt: skip

@@ -53,15 +53,16 @@ class Buffers(NamedTuple):
 # Numba copies a NamedTuple whole wherever one of its fields is read, which took longer than the
 # lookups. address: of the pixels of all levels, one after another. deep: 1 where they are float32.
 # edge: index into EDGES. dark: 1 where only alpha is taken, and no light. right, bottom: the
-# plate's size, px. white: the value of full alpha.
-# empty: address of the plate's cells of CELL pixels a side, (empty_high, empty_wide) bytes that are
-# not 0 where a lookup in the cell finds nothing; 0 for an opaque plate. start, stride, scale: of
-# each level: its first pixel and row length in pixels, and level pixels
+# plate's size, px. white: the value of full alpha. mixing: how it is laid over what is behind it,
+# an index into MIXINGS. empty: address of the plate's cells of CELL pixels a side, (empty_high,
+# empty_wide) bytes that are not 0 where a lookup in the cell finds nothing; 0 for an opaque plate.
+# start, stride, scale: of each level: its first pixel and row length in pixels, and level pixels
 # per plate pixel along x and y.
 PLATE_RECORD = np.dtype([
     ("address", np.int64), ("deep", np.int64), ("levels", np.int64), ("edge", np.int64),
     ("dark", np.int64), ("right", float), ("bottom", float), ("strength", float),
-    ("white", float), ("empty", np.int64), ("empty_wide", np.int64), ("empty_high", np.int64),
+    ("white", float), ("mixing", np.int64),
+    ("empty", np.int64), ("empty_wide", np.int64), ("empty_high", np.int64),
     ("start", np.int64, (MOST_LEVELS,)), ("stride", np.int64, (MOST_LEVELS,)),
     ("scale", float, (MOST_LEVELS, 2)),
 ])  # fmt: skip

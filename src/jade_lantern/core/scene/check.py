@@ -20,9 +20,11 @@ from .aim import check_aims
 from .document import plainly
 from .dressing import check_dressing
 from .glaze import ANY_CAMERA, points_at_rest
+from .guests import check_guests
 from .kinds import MANY
-from .model import Plate, Scene, Sighting
+from .model import Scene, Sighting
 from .moment import check_tracks
+from .plate import Plate
 from .shot import check_shot
 
 # of what a sighting holds, and of each kind of part
@@ -58,9 +60,11 @@ def checked(scene: Scene, before: Scene | None = None) -> Scene:
         _check_sheet(scene)
     if changed & {"proxies", "glazed"}:
         _check_glazed(scene, before)
-    if changed & {"proxies", "lanterns", "move", "tracks", "lights", "haze", "look"}:
+    if changed & {"proxies", "lanterns", "move", "tracks", "guests", "lights", "haze", "look"}:
         check_tracks(scene)
-    if changed & {"proxies", "lights", "haze"}:
+    if "guests" in changed:
+        check_guests(scene.guests)
+    if changed & {"proxies", "guests", "lights", "haze"}:
         check_dressing(scene)
     if "move" in changed:
         check_shot(scene.move)

@@ -22,7 +22,7 @@ Does = Literal["adds", "replaces", "shades"]
 
 
 class Amount(Value):
-    """How much of a light or of haze a proxy takes, where that is not all of it."""
+    """How much of a light or of haze a proxy or a guest takes, where that is not all of it."""
 
     proxy: Id
     share: Annotated[float, Field(ge=0, le=4)]
@@ -34,7 +34,8 @@ Amounts = Annotated[tuple[Amount, ...], Field(max_length=2000)]
 class LightKind(Value):
     """A light. does: "adds" to the light in the picture; "replaces" it, so that the picture is
     taken for how things look in plain white light; "shades": only its shadow is seen. casters: the
-    proxies that cast its shadow; None for all that stand in the world. What hangs before or round
+    proxies and guests that cast its shadow, also hidden ones; None for all that stand in the world
+    and are shown. What hangs before or round
     the lens, such as a sky, takes none of it unless an amount says so. At strength 1 a white light
     makes a white surface that faces it as bright as white."""
 
@@ -191,15 +192,17 @@ class Dressed(Protocol):
     @property
     def proxies(self) -> Sequence[Any]: ...
     @property
+    def guests(self) -> Sequence[Any]: ...
+    @property
     def lights(self) -> Sequence[Any]: ...
     @property
     def haze(self) -> Haze | None: ...
 
 
 def check_dressing(scene: Dressed) -> None:
-    """Raises Refusal where a light or the haze speaks of a proxy that is not there, or twice of the
-    same, or where two lights have one name."""
-    there = {proxy.id for proxy in scene.proxies}
+    """Raises Refusal where a light or the haze speaks of a proxy or guest that is not there, or
+    twice of the same, or where two lights have one name."""
+    there = {part.id for part in (*scene.proxies, *scene.guests)}
     for part in (*scene.lights, *(() if scene.haze is None else (scene.haze,))):
         named = [amount.proxy for amount in part.amounts]
         if len(set(named)) < len(named):
@@ -212,10 +215,10 @@ def check_dressing(scene: Dressed) -> None:
 
 
 def dressing_in_step(before: Any, after: Any) -> Any:
-    """The scene with no light and no haze that speaks of proxies that went."""
-    if after.proxies is before.proxies:
+    """The scene with no light and no haze that speaks of proxies or guests that went."""
+    if after.proxies is before.proxies and after.guests is before.guests:
         return after
-    there = {proxy.id for proxy in after.proxies}
+    there = {part.id for part in (*after.proxies, *after.guests)}
 
     def kept(part: Any) -> Any:
         if part is None:

@@ -4,21 +4,25 @@ no time."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from functools import cache
+from itertools import islice
 from typing import Any
 
 import numpy as np
 import scipy  # its submodules load on first use
 
 from ..arrays import Floats
-from ..proxy import Stood
-from ..proxy.kind import angles_of
+from ..proxy.kind import Standing, angles_of
 from ..refusal import Refusal
 from ..track import values_at
 from ..value import Value
-from .model import Lantern, Plate, Playing, Scene
+from .guests import GuestKind, LetterAt, PictureGuest, WordsGuest
+from .model import Lantern, Scene
+from .plate import Plate, Playing
 from .timed import TURNS, Track
+
+LETTER_TRACKS = set(LetterAt.model_fields)  # what letters go through one after another
 
 
 def at(scene: Scene, frame: float) -> Scene:
@@ -29,26 +33,75 @@ def at(scene: Scene, frame: float) -> Scene:
 
 def changes(scene: Scene) -> bool:
     """Whether anything but the shot camera is another one at other frames."""
-    return bool(scene.tracks or playing_plates(scene))
+    return bool(scene.tracks or playing_plates(scene) or playing_guests(scene))
 
 
 def moments(scene: Scene, frames: Floats) -> list[Scene]:
     """The scene at each of some frames (F,)."""
-    playing = playing_plates(scene)
-    if not scene.tracks and not playing:
+    playing, clips = playing_plates(scene), playing_guests(scene)
+    if not scene.tracks and not playing and not clips:
         return [scene for _ in frames]
     values = [values_at(t.keys, frames, t.of in TURNS) for t in scene.tracks]
     values += [pictures_at(one, frames, scene.move.fps) for one in playing.values()]
+    values += [pictures_at(one, frames, scene.move.fps) for one in clips.values()]
+    letters = _letters(scene)
+    values += [
+        values_at(scene.tracks[k].keys, frames - late, scene.tracks[k].of in TURNS)
+        for _, tracks, late in letters for k in tracks
+    ]  # fmt: skip
     known: dict[tuple[float, ...], Scene] = {}  # where nothing changes it is one scene
     plates: dict[tuple[str, int], Plate] = {}
     out = []
     for row in np.array(values).T.tolist():
         moment = known.get(tuple(row))
         if moment is None:
-            shown = dict(zip(playing, map(int, row[len(scene.tracks) :]), strict=True))
-            moment = known[tuple(row)] = _playing(_with(scene, row), shown, plates)
+            numbers = iter(row)
+            tracked = list(islice(numbers, len(scene.tracks)))
+            shown = dict(zip(playing, map(int, islice(numbers, len(playing))), strict=True))
+            of_guests = dict(zip(clips, map(int, islice(numbers, len(clips))), strict=True))
+            moment = _playing(_with(scene, tracked), shown, of_guests, plates)
+            moment = known[tuple(row)] = _spelt(scene, moment, letters, numbers)
         out.append(moment)
     return out
+
+
+Letters = list[tuple[str, list[int], float]]  # the guest, its tracks, and how late the letter is
+
+
+def _letters(scene: Scene) -> Letters:
+    """The letters of words that go through their tracks one after another, one by one."""
+    out: Letters = []
+    for guest in scene.guests:
+        if isinstance(guest, WordsGuest) and guest.later:
+            mine = [
+                k
+                for k, t in enumerate(scene.tracks)
+                if t.part == guest.id and t.of in LETTER_TRACKS
+            ]
+            out += [(guest.id, mine, k * guest.later) for k in range(len(guest.text)) if mine]
+    return out
+
+
+def _spelt(whole: Scene, moment: Scene, letters: Letters, numbers: Iterator[float]) -> Scene:
+    """A scene at a moment with its letters where their own time has them. whole: the scene.
+    numbers: of each letter, of each of its tracks."""
+    if not letters:
+        return moment
+    unmoved = {guest.id: guest for guest in whole.guests}
+    by: dict[str, list[LetterAt]] = {}
+    for id, tracks, _ in letters:
+        to: dict[str, float] = {}
+        for k, value in zip(tracks, numbers, strict=False):
+            name = whole.tracks[k].of
+            to[name] = min(max(value, 0.0), 1.0) if name == "strength" else value
+        guest = unmoved[id]
+        stands = {name: getattr(guest, name) for name in LetterAt.model_fields}
+        by.setdefault(id, []).append(LetterAt.model_construct(**{**stands, **to}))
+    guests = tuple(
+        one.model_copy(update={"letters": tuple(by[one.id])}) if one.id in by else one
+        for one in moment.guests
+    )
+    return moment.model_copy(update={"guests": guests})
 
 
 def playing_plates(scene: Scene) -> dict[str, Playing]:
@@ -58,6 +111,14 @@ def playing_plates(scene: Scene) -> dict[str, Playing]:
     return {one.digest: one.playing for one in plates if one.playing is not None}
 
 
+def playing_guests(scene: Scene) -> dict[str, Playing]:
+    """How guests play that do, by their id: two of one clip can begin at other frames."""
+    return {
+        one.id: one.plate.playing for one in scene.guests
+        if isinstance(one, PictureGuest) and one.plate.playing is not None
+    }  # fmt: skip
+
+
 def pictures_at(playing: Playing, frames: Floats, fps: float) -> Floats:
     """(F,) the numbers, from 0, of the pictures that are shown at frames (F,) of a shot."""
     since = np.asarray(frames, float) - playing.offset
@@ -65,22 +126,26 @@ def pictures_at(playing: Playing, frames: Floats, fps: float) -> Floats:
         since = since - np.clip(frames - rest.frame, 0.0, rest.frames)
     # a picture begins on its frame, also where its time is a rounded number
     number = np.floor(since * (playing.rate / fps) + 1e-6)
+    if playing.loops:
+        number = np.where(number > 0, number % playing.count, number)
     return np.asarray(np.clip(number, 0, playing.count - 1), float)
 
 
 def _playing(
-    scene: Scene, shown: dict[str, int], plates: dict[tuple[str, int], Plate]
+    scene: Scene, shown: dict[str, int], of_guests: dict[str, int],
+    plates: dict[tuple[str, int], Plate],
 ) -> Scene:  # fmt: skip
-    """The scene with its playing plates at their pictures. shown: by digest. plates: those that
-    are made already, added to, so that one that rests is the same object."""
-    if not shown:
+    """The scene with its playing plates at their pictures. shown: by digest. of_guests: by the
+    guest's id. plates: those that are made already, added to, so that one that rests is the same
+    object."""
+    if not shown and not of_guests:
         return scene
 
-    def at_its_picture(plate: Plate | None) -> Plate | None:
-        if plate is None or plate.digest not in shown:
-            return plate
-        number = shown[plate.digest]
-        if plate.picture == number:
+    def at_its_picture(plate: Plate | None, own: int | None = None) -> Plate | None:
+        if plate is None:
+            return None
+        number = shown.get(plate.digest, 0) if own is None else own
+        if plate.picture == number or (own is None and plate.digest not in shown):
             return plate
         key = plate.model_dump_json(exclude={"picture"}), number
         if key not in plates:
@@ -93,8 +158,16 @@ def _playing(
             return one
         return one.model_copy(update={"plate": plate, "mask": mask})
 
+    def stood(one: GuestKind) -> GuestKind:
+        number = of_guests.get(one.id)
+        if number is None or not isinstance(one, PictureGuest):
+            return one
+        plate = at_its_picture(one.plate, number)
+        return one if plate is one.plate else one.model_copy(update={"plate": plate})
+
     plate, lanterns = at_its_picture(scene.plate), tuple(map(thrown, scene.lanterns))
-    return scene.model_copy(update={"plate": plate, "lanterns": lanterns})
+    guests = tuple(map(stood, scene.guests))
+    return scene.model_copy(update={"plate": plate, "lanterns": lanterns, "guests": guests})
 
 
 def _with(scene: Scene, values: Sequence[float]) -> Scene:
@@ -129,6 +202,7 @@ def _with(scene: Scene, values: Sequence[float]) -> Scene:
             "proxies": tuple(put(p) for p in scene.proxies),
             "lanterns": tuple(put(one) for one in scene.lanterns),
             "lights": tuple(put(one) for one in scene.lights),
+            "guests": tuple(put(one) for one in scene.guests),
             "haze": put(scene.haze), "look": put(scene.look),
         }
     )  # fmt: skip
@@ -150,13 +224,13 @@ def bounds_of(kind: type[Value], name: str) -> tuple[float, float]:
 
 
 def tracked_parts(scene: Scene) -> tuple[Any, ...]:
-    """What can have a track: proxies, lanterns, lights, the haze and the look."""
+    """What can have a track: proxies, lanterns, guests, lights, the haze and the look."""
     single = (part for part in (scene.haze, scene.look) if part is not None)
-    return (*scene.proxies, *scene.lanterns, *scene.lights, *single)
+    return (*scene.proxies, *scene.lanterns, *scene.guests, *scene.lights, *single)
 
 
 def _turned_about(
-    part: Stood, to: dict[str, float], degrees: float, line: tuple[Floats, Floats]
+    part: Standing, to: dict[str, float], degrees: float, line: tuple[Floats, Floats]
 ) -> dict[str, float]:
     """Where a proxy is that has been moved and is then turned about a line, which has moved along
     with it."""
@@ -221,7 +295,7 @@ def check_tracks(scene: Scene) -> None:
 
 def tracks_in_step(before: Scene, after: Scene) -> Scene:
     """The scene without the tracks of parts that went."""
-    names = ("proxies", "lanterns", "lights", "haze", "look")
+    names = ("proxies", "lanterns", "guests", "lights", "haze", "look")
     same = all(getattr(after, name) is getattr(before, name) for name in names)
     if same or not after.tracks:
         return after

@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 from ..picture.source import SourceFacts
 from ..refusal import Refusal
 from .kinds import PART_KINDS
-from .model import Plate, Playing, Scene
+from .model import Scene
+from .plate import Plate, Playing
 
 
 class Pictures(Protocol):
@@ -23,6 +24,9 @@ class Pictures(Protocol):
 
     def there(self, digest: str) -> bool:
         """Whether a picture is kept."""
+
+    def file(self, digest: str) -> bytes:
+        """A kept file as it came. Raises Refusal where it is gone."""
 
     def bring(self, pixels: NDArray[Any]) -> str:
         """Keep a new picture (H, W, 3 or 4), uint8, uint16 or float32, its alpha not multiplied in,

@@ -14,8 +14,9 @@ from ..picture.premultiplied import straight as alpha_taken_out
 from ..refusal import Refusal
 from ..scene.edits import Edit, SwapPlate
 from ..scene.gesture import PictureGesture
-from ..scene.model import Bend, Flattened, Plate, Scene, Sighting
+from ..scene.model import Scene, Sighting
 from ..scene.pictures import Pictures, brought, require_one_picture
+from ..scene.plate import Bend, Flattened, Plate
 from .bend import bent, flat_frame, flattened, photographed, straight
 from .lens import Unsettled
 from .sighted import lens_of_scene

@@ -10,7 +10,8 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from ..picture import read_still
 from ..refusal import Refusal
 from ..scene.document import plainly
-from ..scene.model import Bend, FocalHint, Heading, Rectangle, Sighting, Tape, Trace, Way
+from ..scene.model import FocalHint, Heading, Rectangle, Sighting, Tape, Trace, Way
+from ..scene.plate import Bend
 from ..value import Length, Number, Point2, Share
 from .heading import headings_of
 from .lens import NAMES, Lens, Unsettled

@@ -17,6 +17,7 @@ from .cast import (
 from .dress import AddLight, AlterLight, DeleteLight, SetHaze, SetLook
 from .edit import Edit, RenameProject, Station, apply, station_of
 from .glaze import Glaze, PutGlazed, Unglaze
+from .guests import AddGuest, AlterGuest, DeleteGuest, DuplicateGuest, PlayGuest
 from .label import DeleteLabel, PutLabel
 from .lens import SetBend, SetByEye, SetFocal, SetLevel, SetMade, SetPrincipal, SwapPlate
 from .many import AddProxies, AlterProxies, DeleteProxies, Reorder
@@ -79,6 +80,7 @@ from .welded import place_of_corner
 __all__ = [
     "AcceptSighting",
     "AddCorner",
+    "AddGuest",
     "AddLantern",
     "AddLight",
     "AddProxies",
@@ -86,6 +88,7 @@ __all__ = [
     "AddTape",
     "AddTrace",
     "AddTraces",
+    "AlterGuest",
     "AlterLantern",
     "AlterLight",
     "AlterProxies",
@@ -93,6 +96,7 @@ __all__ = [
     "AlterRectangle",
     "AlterTape",
     "CastOn",
+    "DeleteGuest",
     "DeleteKey",
     "DeleteLabel",
     "DeleteLantern",
@@ -105,6 +109,7 @@ __all__ = [
     "Drive",
     "DropCorner",
     "DropSighting",
+    "DuplicateGuest",
     "DuplicateProxy",
     "Edit",
     "Glaze",
@@ -116,6 +121,7 @@ __all__ = [
     "MoveTraceEnd",
     "NewTrace",
     "Play",
+    "PlayGuest",
     "PutGlazed",
     "PutLabel",
     "PutLanterns",

@@ -8,7 +8,8 @@ from pydantic import Field, create_model
 
 from ...refusal import Refusal
 from ...value import NEW_ID, Id, Name, Value
-from ..model import CastRow, CastSheet, Lantern, LanternView, Plate, Scene
+from ..model import CastRow, CastSheet, Lantern, LanternView, Scene
+from ..plate import Plate
 from .edit import Edit, Station, swapped, the_one, without
 
 MOST_EARLIER = 40  # plates of a lantern that are kept behind the one that is thrown

@@ -7,7 +7,8 @@ from typing import Literal
 from ...refusal import Refusal
 from ...value import Point2
 from ..check import check_inside
-from ..model import Bend, ByEye, FocalHint, Plate, Scene, Sighting
+from ..model import ByEye, FocalHint, Scene, Sighting
+from ..plate import Bend, Plate
 from .sighting import OfSight, SightEdit
 
 SHORTEST_FOCAL, LONGEST_FOCAL = 0.05, 200.0  # of the plate's longer side

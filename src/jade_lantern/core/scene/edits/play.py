@@ -8,7 +8,8 @@ from pydantic import Field
 
 from ...refusal import Refusal
 from ...value import Digest, Number
-from ..model import Plate, Rest, Scene
+from ..model import Scene
+from ..plate import Plate, Rest
 from .cast import CastEdit
 
 

@@ -9,7 +9,8 @@ from typing import Any, ClassVar, Literal
 from ...refusal import Refusal
 from ...value import Id, Name, Point2
 from ..check import check_inside
-from ..model import KeptSighting, Plate, Scene, Sighting
+from ..model import KeptSighting, Scene, Sighting
+from ..plate import Plate
 from .edit import Edit, Station, numbered, the_one
 
 SHORTEST_TRACE_PX = 2.0
