@@ -23,6 +23,7 @@ const dress: DressShown = {
 };
 const times: Times = {
   digest: 'd',
+  stands: [],
   frames: 2,
   proxies: [],
   strengths: ['lamp'],

@@ -8,6 +8,7 @@ const lantern = (id: string, digest: string) => ({ id, digest, strength: 1 }) as
 const frame = (x: number) => [1, 0, 0, x, 0, 1, 0, 0, 0, 0, 1, 0];
 const times: Times = {
   digest: 'd',
+  stands: [],
   frames: 3,
   proxies: ['door'],
   strengths: ['lamp'],

@@ -49,8 +49,9 @@ class TimeArrays(Schema):
     """What changes over the frames of a shot, 64 bit floats, little-endian, one row a frame: the
     frame of each of some proxies (12 numbers, as `ProxyShape` has it), the strength of each of some
     lanterns, the number of the picture that each of some lanterns throws, the place and energy of
-    each of some lights (6), the density of the haze where that changes (1), and the exposure,
-    contrast and saturation of the look where one of them does (3)."""
+    each of some lights (6), the density of the haze where that changes (1), the exposure, contrast
+    and saturation of the look where one of them does (3), and of each of some pieces of guests its
+    frame (12), its strength and the number of its picture."""
 
     digest: str
     frames: int
@@ -60,6 +61,7 @@ class TimeArrays(Schema):
     lights: list[str]
     haze: bool
     look: bool
+    stands: list[str]
 
 
 _kept: Cache[str, bytes] = Cache(MOST_BYTES)

@@ -8,6 +8,7 @@ import numpy as np
 from ninja import Schema
 
 from ..core.dress.grade import GREY_OF_PICTURE, MIDDLE_GREY, through_curve
+from ..core.dress.guests import numbers_of
 from ..core.dress.ofscene import dress_of, energy_of
 from ..core.render.lights import Light
 from ..core.scene.dressing import Does, Haze, Look
@@ -64,7 +65,7 @@ class DressShown(Schema):
 
 def dress_shown(scene: Scene) -> DressShown:
     made = dress_of(scene)
-    shown = [p for p in scene.proxies if not p.hidden]
+    named = list(numbers_of(scene))
     lit = [one for one in scene.lights if one.on]
     keyed = {track.part for track in scene.tracks}
     lights = []
@@ -73,8 +74,8 @@ def dress_shown(scene: Scene) -> DressShown:
             LightShown(
                 id=part.id, kind=light.kind, energy=light.energy, place=light.place,
                 size=_size(light), does=light.does,
-                shares={shown[i].id: share for i, share in light.shares.items()},
-                casters=[shown[i].id for i in sorted(light.casters or ())],
+                shares={named[i]: share for i, share in light.shares.items()},
+                casters=[named[i] for i in sorted(light.casters or ())],
             )
         )  # fmt: skip
     haze = None if scene.haze is None else _haze(scene.haze)

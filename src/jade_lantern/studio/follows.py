@@ -21,32 +21,16 @@ from ..core.scene.glaze import places_at_rest
 from ..core.scene.model import Lantern, Scene
 from ..core.scene.moment import changes, moments, playing_plates
 from ..core.scene.sheet import rows_of, taken_by
-from ..core.scene.shot import as_driven, key_frames, keyed_path, shot_keys
+from ..core.scene.shot import as_driven, key_frames, keyed_path, shot_cameras, shot_keys
 from ..core.scene.timed import Key
 from ..core.sight.measure import camera_of
-from ..core.sight.reading import CameraReading, Reading, camera_reading, reading
-from ..core.value import Edge
+from ..core.sight.reading import Reading, camera_reading, reading
 from . import arrays, plates
 from .dressed import DressShown, dress_shown, numbers_over_time
+from .guests import GuestShown, guest_shown, moving_guests, stands_over_time
+from .shapes import HandleShown, LanternShown, ProxyShape
 
 log = logging.getLogger("jade_lantern")
-
-
-class HandleShown(Schema):
-    """A place on a proxy that can be taken hold of, in the proxy's own frame."""
-
-    role: str
-    at: tuple[float, float, float]
-
-
-class ProxyShape(Schema):
-    """A proxy's surface. frame: three rows of x, y, z and place, which take the proxy's own frame
-    to the world."""
-
-    id: str
-    frame: list[float]
-    mesh: arrays.MeshArrays
-    handles: list[HandleShown]
 
 
 class KeptReading(Schema):
@@ -61,19 +45,6 @@ class LabelRead(Schema):
 
     id: str
     value: float
-
-
-class LanternShown(Schema):
-    """A lantern as views throw it: the camera of the part of its frame that its plate fills, in
-    pixels of the plate; digest: of its picture, with its mask in its alpha."""
-
-    id: str
-    camera: CameraReading
-    digest: str
-    edge: Edge
-    through: bool
-    strength: float
-    alpha: bool
 
 
 class TakenPart(Schema):
@@ -107,10 +78,12 @@ class Follows(Schema):
     lanterns: list[LanternShown] | None = None
     takes: list[Taken] | None = None
     dress: DressShown | None = None
+    guests: list[GuestShown] | None = None
 
     def digests(self) -> set[str]:
         """Of all arrays that are named here."""
         out = {shape.mesh.digest for shape in self.shapes or ()}
+        out |= {piece.shape.mesh.digest for one in self.guests or () for piece in one.pieces}
         return out | {one.digest for one in (self.shot, self.times) if one is not None}
 
 
@@ -159,8 +132,12 @@ def follows(before: Scene | None, after: Scene, looked_at: int | None = None) ->
 
     was, now = _camera(before) if before is not None else None, _camera(after)
     if now is None:
-        more = ["shapes", "shot", "keys", "lanterns", "takes", "dress"] if was is not None else []
-        if was is not None and before is not None and changes(before):
+        more = (
+            ["shapes", "shot", "keys", "lanterns", "takes", "dress", "guests"]
+            if was is not None
+            else []
+        )
+        if was is not None and before is not None and _over_time(before):
             more.append("times")
         return Following(out, [*gone, *more])
     if was is None:
@@ -187,19 +164,35 @@ def follows(before: Scene | None, after: Scene, looked_at: int | None = None) ->
         places, turns, focals = path
         keyed = np.searchsorted(frames, key_frames(after.move))
         out.keys = shot_keys(after, now, (places[keyed], turns[keyed], focals[keyed]))
-    old_times = before is not None and was is not None and changes(before)
-    if changes(after):
+    old_times = before is not None and was is not None and _over_time(before)
+    if _over_time(after):
         if before is None or not old_times or sighted or not same(_timed(before), _timed(after)):
-            out.times = _times(after)
+            out.times = _times(after, now)
     elif old_times:
         gone.append("times")
+    told = None if before is None or was is None or sighted else before
+    out.guests = _guests(told, after, now) or None
     of = (*DRESSING, "proxies") if after.lights else DRESSING  # what hides may cast a shadow
     if before is None or was is None or not _same(before, after, *of):
         out.dress = dress_shown(after)
     return Following(out, gone)
 
 
-DRESSING = ("lights", "haze", "look", "tracks")
+DRESSING = ("lights", "haze", "look", "tracks", "guests")
+
+
+def _guests(before: Scene | None, after: Scene, sighted: Camera) -> list[GuestShown]:
+    """The guests that are otherwise than before."""
+    old = {} if before is None else {one.id: one for one in before.guests}
+    return [
+        guest_shown(after, one, sighted) for one in after.guests if not same(one, old.get(one.id))
+    ]
+
+
+def _over_time(scene: Scene) -> bool:
+    """Whether anything that is drawn is otherwise at other frames, besides where it is seen
+    from."""
+    return changes(scene) or bool(moving_guests(scene))
 
 
 def _told_frames(scene: Scene, looked_at: int | None) -> Floats:
@@ -228,11 +221,14 @@ def _timed(scene: Scene) -> Scene:
         name="over time", plate=scene.plate, lanterns=scene.lanterns, move=scene.move,
         tracks=scene.tracks, proxies=tuple(p for p in scene.proxies if p.id in moving),
         lights=scene.lights, haze=scene.haze, look=scene.look,
+        sighting=scene.sighting, guests=moving_guests(scene),
     )  # fmt: skip
 
 
-def _times(whole: Scene) -> arrays.TimeArrays:
+def _times(whole: Scene, sighted: Camera) -> arrays.TimeArrays:
     scene = _timed(whole)
+    shots = shot_cameras(whole, np.arange(whole.move.frames, dtype=float), sighted)
+    named, stand_rows = stands_over_time(scene, shots)
     frames = np.arange(scene.move.frames, dtype=float)
     at = moments(scene, frames)
     moving = {t.part for t in scene.tracks}
@@ -257,7 +253,8 @@ def _times(whole: Scene) -> arrays.TimeArrays:
         if id(moment) not in rows:
             rows[id(moment)] = row(moment)
     return arrays.of_times(
-        [rows[id(moment)] for moment in at], proxies=[scene.proxies[i].id for i in proxies],
+        [rows[id(moment)] + more for moment, more in zip(at, stand_rows, strict=True)],
+        stands=named, proxies=[scene.proxies[i].id for i in proxies],
         strengths=[scene.lanterns[i].id for i in strengths],
         pictures=[scene.lanterns[i].id for i in playing],
         lights=[scene.lights[i].id for i in lights], haze=haze, look=look,

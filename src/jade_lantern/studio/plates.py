@@ -220,6 +220,13 @@ def _kept_levels(path: Path, make: Callable[[], Picture]) -> Sequence[NDArray[np
     return found
 
 
+def derived_levels(
+    digest: str, number: int, make: Callable[[], Picture]
+) -> Sequence[NDArray[np.uint8]]:  # fmt: skip
+    """The levels of a picture that is made of others, kept under a digest that says of what."""
+    return _kept_levels(_picture_path(digest, number), make)
+
+
 def picture_levels(digest: str, number: int) -> Sequence[NDArray[np.uint8]]:
     """The levels of one picture of a plate that plays. Raises Refusal where it cannot be read."""
     if number == 0:
@@ -306,6 +313,12 @@ class KeepingPictures(ToLookAt):
     def keep(self, data: bytes) -> str:
         """Keep a picture's file, and return its digest. Raises Refusal where it is none."""
         digest = take_in(data).digest
+        self.brought.add(digest)
+        return digest
+
+    def keep_file(self, data: bytes) -> str:
+        """Keep a file that is no picture, and return its digest."""
+        digest = store().keep(data)
         self.brought.add(digest)
         return digest
 

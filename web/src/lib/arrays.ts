@@ -23,6 +23,8 @@ class Arrays {
       if (!this.#bytes.has(digest))
         this.#bytes.set(digest, Uint8Array.from(atob(text), (c) => c.charCodeAt(0)).buffer);
     const named = (follows.shapes ?? []).map((s) => s.mesh.digest);
+    for (const guest of follows.guests ?? [])
+      named.push(...guest.pieces.map(({ shape }) => shape.mesh.digest));
     if (follows.shot) named.push(follows.shot.digest);
     if (follows.times) named.push(follows.times.digest);
     const missing = [...new Set(named)].filter((d) => !this.#bytes.has(d));

@@ -10,6 +10,8 @@ import type {
   CastSheet,
   DressShown,
   Glazed,
+  Guest,
+  GuestShown,
   Haze,
   Lantern,
   LanternShown,
@@ -43,8 +45,14 @@ export interface Scene {
   glazed: Glazed[];
   tracks: Track[];
   lights: Light[];
+  guests: Guest[];
   haze: Haze | null;
   look: Look | null;
+}
+
+/** A guest as it is drawn (see `guests.ts`). */
+export interface GuestKnown extends Omit<GuestShown, 'pieces'> {
+  pieces: { shape: Shape; lantern: LanternShown }[];
 }
 
 export interface Handle {
@@ -70,6 +78,7 @@ export interface Times {
   lights: string[];
   haze: boolean;
   look: boolean;
+  stands: string[];
   numbers: Float64Array;
 }
 
@@ -99,6 +108,7 @@ export interface Known {
   lanterns: LanternShown[];
   takes: Map<string, Taken>;
   dress: DressShown | null;
+  guests: Map<string, GuestKnown>;
 }
 
 const EMPTY: Record<string, unknown> = {
@@ -111,6 +121,7 @@ const EMPTY: Record<string, unknown> = {
   glazed: [],
   tracks: [],
   lights: [],
+  guests: [],
   haze: null,
   look: null,
 };
@@ -166,6 +177,7 @@ export function after(before: Known | null, answer: Answer): Known {
   }
   let takes = gone.includes('takes') ? new Map<string, Taken>() : (was?.takes ?? new Map());
   if (follows.takes) takes = new Map([...takes, ...follows.takes.map((t) => [t.id, t] as const)]);
+  const guests = guestsAfter(was, scene, answer);
   let kept = was?.kept ?? new Map<string, Reading>();
   if (follows.kept?.length)
     kept = new Map([...kept, ...follows.kept.map((k) => [k.id, k.reading] as const)]);
@@ -186,6 +198,7 @@ export function after(before: Known | null, answer: Answer): Known {
       : (was?.labels ?? new Map<string, number>()),
     lanterns: follows.lanterns ?? (gone.includes('lanterns') ? [] : (was?.lanterns ?? [])),
     takes,
+    guests,
     dress: follows.dress ?? (gone.includes('dress') ? null : (was?.dress ?? null)),
     shot: follows.shot
       ? { ...follows.shot, numbers: arrays.numbers(follows.shot.digest) }
@@ -201,11 +214,28 @@ export function after(before: Known | null, answer: Answer): Known {
   };
 }
 
+function guestsAfter(was: Known | null, scene: Scene, { follows, gone }: Answer) {
+  const before = gone.includes('guests') || !was ? new Map<string, GuestKnown>() : was.guests;
+  const there = new Set(scene.guests.map((one) => one.id));
+  if (!follows.guests && [...before.keys()].every((id) => there.has(id))) return before;
+  const out = new Map([...before].filter(([id]) => there.has(id)));
+  for (const one of follows.guests ?? []) {
+    const pieces = one.pieces.map(({ shape, lantern }) => ({
+      shape: { ...shape, mesh: arrays.mesh(shape.mesh) } as Shape,
+      lantern,
+    }));
+    out.set(one.id, { ...one, pieces });
+  }
+  return out;
+}
+
 /** The digests of all arrays that are used. */
 export function digestsOf(...all: (Known | null)[]): Set<string> {
   const out = new Set<string>();
   for (const known of all) {
     for (const s of known?.shapes.values() ?? []) out.add(s.mesh.digest);
+    for (const guest of known?.guests.values() ?? [])
+      for (const { shape } of guest.pieces) out.add(shape.mesh.digest);
     if (known?.shot) out.add(known.shot.digest);
     if (known?.times) out.add(known.times.digest);
   }

@@ -10,7 +10,7 @@ import {
   type Trouble,
 } from '../lib/api/client';
 import { arrays } from '../lib/arrays';
-import { after, digestsOf, type Known, type Scene, type Shape } from './known';
+import { after, digestsOf, type GuestKnown, type Known, type Scene, type Shape } from './known';
 
 const POLL_MS = 2500;
 const GOES = /^(Delete|Drop|Unglaze|SetKeys$)/; // verbs by which something goes
@@ -59,6 +59,7 @@ const NONE = new Map<string, Shape>();
 const NO_KEYS: Key[] = [];
 const NO_LANTERNS: LanternShown[] = [];
 const NO_TAKES = new Map<string, Taken>();
+const NO_GUESTS = new Map<string, GuestKnown>();
 const NO_LABELS = new Map<string, number>();
 
 class Project {
@@ -92,6 +93,9 @@ class Project {
   lanterns = $derived(this.#now?.lanterns ?? NO_LANTERNS);
   takes = $derived(this.#now?.takes ?? NO_TAKES);
   dress = $derived(this.#now?.dress ?? null);
+  guests = $derived(this.#now?.guests ?? NO_GUESTS);
+  /** The scene's guests, as they would be if what is tried were kept. */
+  guestsNow = $derived(this.#now?.scene.guests ?? []);
   labels = $derived(this.#now?.labels ?? NO_LABELS);
 
   /** Open a project. Where another is asked for before the answer comes, the answer is dropped. */
@@ -225,15 +229,24 @@ class Project {
   }
 
   /** Bring painted plates back; of a movie one frame. What became of each file is returned; null where nothing was. */
-  async paint(files: File[], frame: number): Promise<NonNullable<Answer['brought']> | null> {
+  paint(files: File[], frame: number) {
+    return this.send('paint', { files, frame: String(frame) });
+  }
+
+  /** Send files for the server to make a change of. fields: what goes with them. What became of each
+   *  is returned; null where nothing was. */
+  async send(
+    to: 'paint' | 'guest' | 'font',
+    fields: Record<string, string | File | File[]>,
+  ): Promise<NonNullable<Answer['brought']> | null> {
     let told: Answer['brought'] | null = null;
     await this.#inLine((at) =>
       this.#ask(at, async () => {
         const body = new FormData();
-        for (const file of files) body.append('files', file);
+        for (const [name, value] of Object.entries(fields))
+          for (const one of [value].flat()) body.append(name, one);
         body.append('base', String(at.state.revision));
-        body.append('frame', String(frame));
-        const response = await fetch(`/api/projects/${at.id}/paint`, {
+        const response = await fetch(`/api/projects/${at.id}/${to}`, {
           method: 'POST',
           headers: OURS,
           body,

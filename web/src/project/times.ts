@@ -6,14 +6,19 @@ import type { Shape, Times } from './known';
 type Point3 = [number, number, number];
 const FRAME = 12; // numbers of a proxy's frame
 const LIGHT = 6; // of a light: its place and energy
+const STAND = 14; // of a piece of a guest: its frame, its strength and the number of its picture
 
 /** Where the numbers of the dressing begin in a row. */
 const dressFrom = ({ proxies, strengths, pictures }: Times) =>
   FRAME * proxies.length + strengths.length + pictures.length;
 
+/** And those of pieces of guests. */
+const standsFrom = (times: Times) =>
+  dressFrom(times) + LIGHT * times.lights.length + (times.haze ? 1 : 0) + (times.look ? 3 : 0);
+
 function rowOf(times: Times, frame: number): Float64Array {
-  const { frames, lights, haze, look, numbers } = times;
-  const wide = dressFrom(times) + LIGHT * lights.length + (haze ? 1 : 0) + (look ? 3 : 0);
+  const { frames, stands, numbers } = times;
+  const wide = standsFrom(times) + STAND * stands.length;
   const i = Math.min(Math.max(Math.round(frame), 0), frames - 1);
   return numbers.subarray(i * wide, (i + 1) * wide);
 }
@@ -47,7 +52,7 @@ export const plateOf = (digest: string) => digest.split('@')[0];
 
 export function dressAt(dress: DressShown | null, times: Times | null, frame: number) {
   if (!dress || !times || !(times.lights.length || times.haze || times.look)) return dress;
-  const row = [...rowOf(times, frame).subarray(dressFrom(times))];
+  const row = [...rowOf(times, frame).subarray(dressFrom(times), standsFrom(times))];
   const rest = row.slice(LIGHT * times.lights.length);
   const three = (from: number) => [row[from], row[from + 1], row[from + 2]] as Point3;
   const lights = dress.lights.map((one) => {
@@ -59,4 +64,16 @@ export function dressAt(dress: DressShown | null, times: Times | null, frame: nu
   const look =
     dress.look && times.look ? { ...dress.look, exposure, contrast, saturation } : dress.look;
   return { lights, haze, look };
+}
+
+/** Pieces of guests that are otherwise at other frames, by their ids. */
+export function standsAt(times: Times | null, frame: number) {
+  if (!times?.stands.length) return null;
+  const row = rowOf(times, frame).subarray(standsFrom(times));
+  return new Map(
+    times.stands.map((id, k) => {
+      const own = row.subarray(k * STAND, (k + 1) * STAND);
+      return [id, { frame: [...own.subarray(0, FRAME)], strength: own[12], picture: own[13] }];
+    }),
+  );
 }

@@ -5,6 +5,7 @@
   import { PerspectiveCamera, Raycaster, Vector2, type WebGLRenderer } from 'three';
   import { playhead } from '../project/playhead.svelte';
   import { project as open } from '../project/project.svelte';
+  import { withGuests } from '../project/guests';
   import { lanternsAt, shapesAt } from '../project/times';
   import { selection } from '../project/selection.svelte';
   import { tool } from '../project/tool.svelte';
@@ -81,6 +82,12 @@
   const lanterns = $derived(
     draws.shot ? lanternsAt(open.lanterns, open.times, playhead.frame) : open.lanterns,
   );
+  const guests = $derived(open.guestsNow);
+  const place = $derived.by(() => {
+    const bare = { proxies: scene.proxies, shapes, lanterns, takes: open.takes };
+    if (!draws.shot) return bare;
+    return withGuests(bare, guests, open.guests, open.times, playhead.frame);
+  });
   const win = $derived.by<Window2D>(() => {
     const [w, h] = size;
     const { width, height } = scene.plate;
@@ -131,10 +138,10 @@
     if (!plate.ready || !region) return;
     if (through) {
       aim(camera, through, win);
-      plates.throwFrom(lanterns);
+      plates.throwFrom(place.lanterns);
       paper.dressIn(draws.dress ?? null);
       paper.dressing.look(renderer, () => stage.casters());
-      stage.lookFrom(renderer, open.takes);
+      stage.lookFrom(renderer, place.takes);
       stage.seenFrom(camera);
       paper.seenBy(camera, ...region.place.size, 1);
     }
@@ -165,12 +172,12 @@
 
   $effect(() => {
     // everything that what is drawn depends on
-    void [win, through, arrived, layers, lanterns, draws.dress, open.takes, region];
-    plates.throwFrom(lanterns);
+    void [win, through, arrived, layers, place, draws.dress, region];
+    plates.throwFrom(place.lanterns);
     if (castLayer) plates.sharpen();
-    stage.show(scene.proxies, shapes, {
+    stage.show(place.proxies, place.shapes, {
       layers,
-      takes: open.takes,
+      takes: place.takes,
       only: draws.only,
       chosen: (id) => wired && selection.has('proxy', id),
       under,

@@ -21,6 +21,7 @@
   import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
   import { playhead } from '../project/playhead.svelte';
   import { project as open } from '../project/project.svelte';
+  import { withGuests } from '../project/guests';
   import { lanternsAt, shapesAt } from '../project/times';
   import { selection } from '../project/selection.svelte';
   import { windows } from '../project/windows.svelte';
@@ -92,6 +93,12 @@
   const lanterns = $derived(
     draws.shot ? lanternsAt(open.lanterns, open.times, playhead.frame) : open.lanterns,
   );
+  const guests = $derived(open.guestsNow);
+  const place = $derived.by(() => {
+    const bare = { proxies: scene.proxies, shapes, lanterns, takes: open.takes };
+    if (!draws.shot) return bare;
+    return withGuests(bare, guests, open.guests, open.times, playhead.frame);
+  });
 
   /** What is pressed is looked for as the view stands now, not as it was last painted. */
   function aim() {
@@ -107,11 +114,11 @@
   function paint(renderer: WebGLRenderer) {
     if (!region) return;
     aim();
-    plates.throwFrom(lanterns);
+    plates.throwFrom(place.lanterns);
     // haze is as the shot camera sees it
     paper.dressIn(draws.dress ? { ...draws.dress, haze: null } : null);
     paper.dressing.look(renderer, () => stage.casters());
-    stage.lookFrom(renderer, open.takes);
+    stage.lookFrom(renderer, place.takes);
     stage.seenFrom(eye);
     paper.seenBy(eye, ...region.place.size, LOUD);
     const on = region;
@@ -126,12 +133,12 @@
   }
 
   $effect(() => {
-    void [arrived, size, region, lanterns, draws.dress, open.takes];
-    plates.throwFrom(lanterns);
-    stage.show(scene.proxies, shapes, {
+    void [arrived, size, region, place, draws.dress];
+    plates.throwFrom(place.lanterns);
+    stage.show(place.proxies, place.shapes, {
       pins: true,
       layers: plate.ready ? draws.walk : draws.walk.filter((layer) => layer.of !== 'cast'),
-      takes: open.takes,
+      takes: place.takes,
       grow: FROM_FAR,
       only: draws.only,
       chosen: (id) => selection.has('proxy', id),

@@ -18,6 +18,8 @@ import {
 } from 'three';
 import type { DressShown } from '../lib/api/client';
 import DRESS from './dress.glsl?raw';
+import type { Lamp } from './lamp';
+import { PLATE, plateIn } from './lookup';
 import { sheet } from './sheet';
 
 export type LightShown = DressShown['lights'][number];
@@ -112,8 +114,16 @@ export function dressCode(dress: DressShown): string {
 const nearnessMaterial = () =>
   new ShaderMaterial({
     side: DoubleSide,
-    uniforms: { onto: { value: new Matrix4() }, parallel: { value: true } },
+    uniforms: {
+      onto: { value: new Matrix4() },
+      parallel: { value: true },
+      cut: { value: false },
+      lit: { value: 1 },
+      ...plateIn(),
+    },
     vertexShader: /* glsl */ `
+      attribute vec4 rest;
+      varying highp vec2 laid;
       uniform highp mat4 onto;
       uniform bool parallel;
       varying highp float near;
@@ -121,16 +131,34 @@ const nearnessMaterial = () =>
       void main() {
         vec4 world = modelMatrix * vec4(position, 1.0);
         near = (onto * world).z;
+        laid = rest.yz;
         vec4 seen = viewMatrix * world;
         deep = -seen.z;
         gl_Position = projectionMatrix * seen;
       }`,
     fragmentShader: /* glsl */ `
+      ${PLATE}
       uniform bool parallel;
+      uniform bool cut; // its picture is laid on it, and casts no shadow where it is clear
+      uniform float lit;
+      varying highp vec2 laid;
       varying highp float near;
       varying highp float deep;
-      void main() { gl_FragColor = vec4(parallel ? near : 1.0 / deep, 0.0, 0.0, 1.0); }`,
+      void main() {
+        if (cut && texture2D(plate, laid / size).a * lit <= 0.5) discard;
+        gl_FragColor = vec4(parallel ? near : 1.0 / deep, 0.0, 0.0, 1.0);
+      }`,
   });
+
+/** Let what is drawn with the material of shadows be cut out by the picture that is laid on it. */
+export function cutBy(material: ShaderMaterial, lamp: Lamp | null) {
+  const { uniforms: u } = material;
+  u.cut.value = !!lamp?.whole.uniforms.plate.value;
+  if (lamp)
+    for (const name of ['plate', 'size', 'texels', 'lit'])
+      u[name].value = lamp.whole.uniforms[name].value;
+  material.uniformsNeedUpdate = true;
+}
 
 /** The largest number of the texels of a cell, and so many cells around it. */
 const PEAKS = /* glsl */ `

@@ -15,6 +15,7 @@ import {
   Texture,
   Vector3,
   WebGLRenderTarget,
+  ZeroFactor,
   type IUniform,
 } from 'three';
 import type { LanternShown } from '../lib/api/client';
@@ -54,6 +55,8 @@ const castCode = (dress: string) => /* glsl */ `
   uniform float strength;
   uniform vec3 ground; // what is hatched
   uniform float loud;
+  uniform int mixing; // 0 over, 1 lighten, 2 sum
+  uniform highp sampler2D beneath; // what is drawn already, for what lightens it
   uniform highp vec3 lantern;
   uniform highp vec3 eye; // the viewing camera
   uniform highp vec3 ahead;
@@ -121,12 +124,15 @@ const castCode = (dress: string) => /* glsl */ `
     }
     ${dress && DRESSED_HERE}
     gl_FragColor = colour * strength;
+    if (mixing == 1) gl_FragColor = lighten(gl_FragColor, texelFetch(beneath, ivec2(gl_FragCoord.xy), 0));
   }`;
 
 /** Light falls on the side that is looked at. */
 const DRESSED_HERE = /* glsl */ `
     highp vec3 towards = normalize(facing) * (dot(facing, from) > 0.0 ? -1.0 : 1.0);
-    colour = dressed(colour, away + lantern, towards, eye, depth);`;
+    // haze dims what is only light, and does not show by it
+    vec4 lit4 = dressed(mixing == 0 ? colour : vec4(colour.rgb, 0.0), away + lantern, towards, eye, depth);
+    colour = vec4(lit4.rgb, colour.a);`;
 
 /** What all lanterns are looked at with: one set of numbers for all their materials. */
 export function sharedUniforms() {
@@ -138,10 +144,12 @@ export function sharedUniforms() {
     ahead: { value: new Vector3() },
     across: { value: new Vector3() },
     down: { value: new Vector3() },
+    beneath: { value: null as Texture | null },
   };
 }
 export type Shared = ReturnType<typeof sharedUniforms>;
 
+const MIXINGS = { over: 0, lighten: 1, sum: 2 };
 const EDGES = { stop: 0, hold: 1, mirror: 2 };
 
 /** Writes one over the depth, for what a lantern meets first. */
@@ -181,7 +189,7 @@ export const depthMaterial = () =>
 
 /** A lantern, or the picture of a thing that has its own: that one is laid and not thrown. The rest
  *  position of a corner of such a thing is (1, x, y, 1), its place in the picture, plate pixels. */
-export type Thrown = LanternShown & { laid?: boolean };
+export type Thrown = LanternShown;
 
 const SIGHT = 1536; // px, the longer side of what a lantern sees
 
@@ -207,6 +215,7 @@ export class Lamp {
       lit: { value: 1 },
       nearest: { value: null as Texture | null },
       firstOnly: { value: false },
+      mixing: { value: 0 },
     };
     const make = (bare: boolean, clear = false) =>
       new ShaderMaterial({
@@ -238,7 +247,14 @@ export class Lamp {
 
   /** Whether what is behind can be seen through its picture anywhere. */
   get canBeClear(): boolean {
-    return !!this.shown && (this.shown.alpha || this.shown.strength < 1);
+    const { alpha, strength, mixing } = this.shown ?? { alpha: false, strength: 1 };
+    return alpha || strength < 1 || (mixing ?? 'over') !== 'over';
+  }
+
+  /** What tells when the shadow of what it is laid on is another one. */
+  get looks(): string {
+    const { plate, lit } = this.whole.uniforms;
+    return `${(plate.value as Texture | null)?.id ?? ''}:${lit.value}`;
   }
 
   throwFrom(shown: Thrown) {
@@ -254,6 +270,13 @@ export class Lamp {
     u.edge.value = EDGES[shown.edge];
     u.lit.value = shown.strength;
     u.firstOnly.value = !shown.through && !!this.target;
+    const mixing = shown.mixing ?? 'over';
+    u.mixing.value = MIXINGS[mixing];
+    // light is added by the card itself; what lightens is mixed here with what is behind it
+    this.clear.blendDst = { over: OneMinusSrcAlphaFactor, sum: OneFactor, lighten: ZeroFactor }[
+      mixing
+    ];
+    this.clear.blendDstAlpha = mixing === 'lighten' ? ZeroFactor : OneMinusSrcAlphaFactor;
   }
 
   /** Cast a copy of the plate, whose own size is given. */

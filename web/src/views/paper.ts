@@ -7,8 +7,10 @@ import {
   Vector3,
   Vector4,
   type Side,
+  type WebGLRenderer,
 } from 'three';
 import type { DressShown } from '../lib/api/client';
+import { Beneath } from './beneath';
 import { dressCode, Dressing, structureOf } from './dress';
 import { Lamp, seenBy, sharedUniforms, type Thrown } from './lamp';
 import { LOOKUP, PLATE, plateIn, putIn } from './lookup';
@@ -56,6 +58,7 @@ export class Paper {
   /** What nothing is cast on. */
   readonly dark: Lamp;
   readonly dressing = new Dressing();
+  readonly #beneath = new Beneath();
   #shared = sharedUniforms();
   #structure = '';
   #code = ''; // by which what is cast is lit
@@ -122,6 +125,11 @@ export class Paper {
     for (const lamp of [this.dark, ...this.lamps.values()]) lamp.dressIn(this.#code);
   }
 
+  /** Make ready for a picture that lightens what is drawn already. */
+  mixInto(renderer: WebGLRenderer) {
+    this.#beneath.take(renderer, this.#shared.beneath);
+  }
+
   seenBy(camera: PerspectiveCamera, width: number, height: number, loud: number) {
     seenBy(this.#shared, camera, width, height, loud);
     this.dressing.seenBy(camera, height);
@@ -141,6 +149,7 @@ export class Paper {
   dispose() {
     for (const lamp of this.lamps.values()) lamp.dispose();
     this.dark.dispose();
+    this.#beneath.dispose();
     this.dressing.dispose();
     this.flat.dispose();
   }

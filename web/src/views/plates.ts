@@ -60,7 +60,8 @@ export class Plates {
       const { width, height } = lamp.shown!.camera;
       // until its own plate is here the still stands in for one of its shape
       const alike = Math.abs(width / height / (this.still.width / this.still.height) - 1) < 0.01;
-      const shown = plate?.texture ? plate : alike ? this.still : null;
+      const stands = alike && !lamp.shown!.laid ? this.still : null;
+      const shown = plate?.texture ? plate : stands;
       if (shown?.texture) lamp.put(shown.texture, width, height);
       lamp.whole.uniforms.lit.value = shown?.texture ? lamp.shown!.strength : 0;
     }

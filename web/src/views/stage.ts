@@ -23,16 +23,17 @@ import {
   type ShaderMaterial,
   type WebGLRenderer,
 } from 'three';
-import type { Proxy, Taken, TakenPart } from '../lib/api/client';
+import type { Taken, TakenPart } from '../lib/api/client';
+import { partOf, type Place } from '../project/guests';
 import type { Shape } from '../project/known';
 import { ClearPieces, type Sheet } from './clear';
-import type { Casters } from './dress';
+import { cutBy, type Casters } from './dress';
 import { letGo, take } from './geometry';
 import { layGrid } from './grid';
 import { aim } from './camera';
 import { isPlain } from './layers';
 import { marbleMaterial, seenThrough, shadedMaterial } from './shades';
-import { depthMaterial, nearestMaterial } from './lamp';
+import { depthMaterial, nearestMaterial, type Lamp } from './lamp';
 import type { Paper } from './paper';
 import type { Grid, Layer, MarblesShown, Slid, TestBox } from './station';
 
@@ -126,7 +127,7 @@ export class Stage {
   }
 
   /** Take on the proxies' shapes. Only what has changed is made anew. */
-  show(proxies: readonly Proxy[], shapes: Map<string, Shape>, look: Appearance) {
+  show(proxies: Place['proxies'], shapes: Map<string, Shape>, look: Appearance) {
     for (const [id, body] of this.#bodies) if (!shapes.has(id)) this.#drop(id, body);
     for (const shape of shapes.values()) {
       const body = this.#bodies.get(shape.id);
@@ -307,7 +308,9 @@ export class Stage {
           faces: geometry,
           at: body.group.matrix,
           lamps,
-          before: taking(this.paper, body.shape.id),
+          before: lamps.some((lamp) => lamp.shown?.mixing === 'lighten')
+            ? mixing(this.paper, partOf(body.shape.id))
+            : taking(this.paper, partOf(body.shape.id)),
         });
       const stack = [(lamps[0] ?? this.paper.dark).whole, ...lamps.slice(1).map((l) => l.over)];
       stack.forEach((material, k) => {
@@ -315,7 +318,7 @@ export class Stage {
         layer.frustumCulled = false;
         layer.layers.set(BITS.cast);
         layer.renderOrder = k ? 0.1 + 0.01 * k : 0;
-        layer.onBeforeRender = taking(this.paper, body.shape.id);
+        layer.onBeforeRender = taking(this.paper, partOf(body.shape.id));
         layer.userData.own = !!part.triangles && !k;
         layer.userData.clear = clear;
         body.layers.push(layer);
@@ -379,14 +382,25 @@ export class Stage {
     }
     const draw: Casters['draw'] = (renderer, camera, material, only) => {
       const shown = bodies.filter((body) => body.faces.visible);
-      for (const body of bodies) body.faces.visible = only.includes(body.shape.id);
+      const named = bodies.filter((body) => only.includes(partOf(body.shape.id)));
       camera.layers.set(BITS.faces);
       this.scene.overrideMaterial = material;
-      renderer.render(this.scene, camera);
+      const drawn = (some: Body[], cut: Lamp | null) => {
+        for (const body of bodies) body.faces.visible = some.includes(body);
+        cutBy(material, cut);
+        renderer.render(this.scene, camera);
+      };
+      drawn(
+        named.filter((body) => !cutOf(body)),
+        null,
+      );
+      for (const body of named) if (cutOf(body)) drawn([body], cutOf(body));
       this.scene.overrideMaterial = null;
       for (const body of bodies) body.faces.visible = shown.includes(body);
     };
-    return { corners, standing: `${bodies.map((b) => b.shape.id)} ${this.#standing()}`, draw };
+    const cuts = bodies.flatMap((body) => cutOf(body)?.looks ?? []);
+    const standing = `${bodies.map((b) => b.shape.id)} ${this.#standing()} ${cuts}`;
+    return { corners, standing, draw };
   }
 
   /** What stands where, to be compared. */
@@ -403,6 +417,12 @@ export class Stage {
   }
 }
 
+/** The picture that is laid on a body and lets light through, by which its shadow is cut out. */
+function cutOf(body: Body): Lamp | null {
+  const lamp = body.sheets[0]?.lamps[0];
+  return lamp?.shown?.laid && lamp.canBeClear ? lamp : null;
+}
+
 /** Say before a mesh is drawn what its proxy takes of light and haze: the materials are shared. */
 const taking =
   (paper: Paper, proxy: string): Mesh['onBeforeRender'] =>
@@ -411,6 +431,16 @@ const taking =
     paper.dressing.take(proxy);
     (material as ShaderMaterial).uniformsNeedUpdate = true;
   };
+
+/** The same of what lightens: what is behind it is drawn by then. */
+const mixing = (paper: Paper, proxy: string): Mesh['onBeforeRender'] => {
+  const take = taking(paper, proxy);
+  return (renderer, scene, camera, geometry, material, group) => {
+    paper.mixInto(renderer);
+    (material as ShaderMaterial).uniformsNeedUpdate = true;
+    take(renderer, scene, camera, geometry, material, group);
+  };
+};
 
 const numbers = new WeakMap<object, number>();
 let counted = 0;

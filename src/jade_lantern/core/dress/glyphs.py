@@ -12,7 +12,6 @@ from fontTools.misc.transform import Transform
 from fontTools.pens.basePen import BasePen
 from fontTools.pens.transformPen import TransformPen
 from fontTools.ttLib import TTFont, TTLibError
-from fontTools.varLib.instancer import instantiateVariableFont
 from shapely.affinity import translate
 from shapely.geometry import MultiPolygon, Polygon
 from shapely.geometry.polygon import orient
@@ -76,15 +75,13 @@ class Type:
             raise Refusal(f"{name} is larger than a font can be here.")
         try:
             self.font = TTFont(io.BytesIO(data), fontNumber=0, lazy=False)
+            at = {}
             if "fvar" in self.font:
-                limits = {}
                 for axis in self.font["fvar"].axes:
                     to = weight if axis.axisTag == "wght" else axis.defaultValue
-                    limits[axis.axisTag] = min(max(to, axis.minValue), axis.maxValue)
-                self.font = instantiateVariableFont(self.font, limits)
-            self.glyphs, self.cmap = self.font.getGlyphSet(), self.font.getBestCmap()
+                    at[axis.axisTag] = min(max(to, axis.minValue), axis.maxValue)
+            self.glyphs, self.cmap = self.font.getGlyphSet(location=at), self.font.getBestCmap()
             self.high = self._capital()
-            self.metrics = self.font["hmtx"]
         except (TTLibError, KeyError, ValueError, OSError, AttributeError, TypeError) as error:
             raise Refusal(f"{name} is no font that can be read: TTF, OTF or WOFF is.") from error
         if not self.cmap:
@@ -105,7 +102,7 @@ class Type:
     def advance(self, letter: str) -> float:
         """How far a letter takes the next one, in capital letters' heights."""
         name = self.cmap.get(ord(" " if letter.isspace() else letter))
-        return 0.4 if name is None else float(self.metrics[name][0]) / self.high
+        return 0.4 if name is None else float(self.glyphs[name].width) / self.high
 
     def shape(self, letter: str) -> Polygon | MultiPolygon:
         """The area that a letter covers, in capital letters' heights."""

@@ -14,7 +14,7 @@ from ninja.errors import ValidationError as BadRequest
 from ...core.refusal import Refusal
 from ..projects import Moved
 from ..trouble import in_words
-from . import block, cast, deliver, move, project, sight, still
+from . import block, cast, deliver, dress, move, project, sight, still
 
 log = logging.getLogger("jade_lantern")
 
@@ -25,6 +25,7 @@ api.add_router("", sight.router)
 api.add_router("", block.router)
 api.add_router("", cast.router)
 api.add_router("", move.router)
+api.add_router("", dress.router)
 api.add_router("", deliver.router)
 
 

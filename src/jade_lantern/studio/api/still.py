@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from ...core.picture import APRON, TILE, level_sizes
 from ...core.scene.document import as_text
 from ...core.value import Digest
-from .. import plates, projects
+from .. import guests, plates, projects
 from ..models import PlateNeeded, Project
 from .project import FOR_EVER, StepNumber, Trouble
 
@@ -111,7 +111,10 @@ def _levels(project: int, named: str) -> Sequence[NDArray[np.uint8]]:
     for lantern in scene.lanterns:
         if lantern.mask is not None and plates.thrown_digest(scene, lantern) == digest:
             return plates.masked_levels(scene, lantern, int(number or 0))
-    raise Http404
+    on_guest = guests.picture_of(scene, digest, int(number or 0))
+    if on_guest is None:
+        raise Http404
+    return on_guest
 
 
 def _picture(data: bytes) -> HttpResponse:

@@ -252,6 +252,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/font": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Font
+         * @description Give words the letters of a font's file (TTF, OTF or WOFF), and keep it.
+         */
+        post: operations["jade_lantern_studio_api_dress_font"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/frame.jpg": {
         parameters: {
             query?: never;
@@ -266,6 +286,28 @@ export interface paths {
         get: operations["jade_lantern_studio_api_move_one_frame"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/guest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stand
+         * @description Stand a file as a guest, and keep it: a model (GLB, OBJ, USD, or an OBJ with its materials
+         *     and pictures in a ZIP), a picture, a movie, or numbered pictures. at: the picked place, a pixel
+         *     of the lens view or a ray, as JSON. lies: flat on what was picked.
+         */
+        post: operations["jade_lantern_studio_api_dress_stand"];
         delete?: never;
         options?: never;
         head?: never;
@@ -857,6 +899,20 @@ export interface components {
             verb: "AddFlat";
         };
         /**
+         * AddGuest
+         * @description Add a model, a picture on a card, or words. Its id is given by the scene, and a number is put
+         *     behind a name that is taken.
+         */
+        AddGuest: {
+            /** Guest */
+            guest: components["schemas"]["ModelGuest"] | components["schemas"]["PictureGuest"] | components["schemas"]["WordsGuest"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "AddGuest";
+        };
+        /**
          * AddLantern
          * @description Add a lantern that throws the still. A name that is taken gets a number.
          */
@@ -1128,6 +1184,21 @@ export interface components {
             verb: "AlignTo";
         };
         /**
+         * AlterGuest
+         * @description Change what is given of a guest. Given as null, it is not repeated any more, or its letters
+         *     are those that are shipped.
+         */
+        AlterGuest: {
+            /** Guest */
+            guest: string;
+            to: components["schemas"]["GuestFacts"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "AlterGuest";
+        };
+        /**
          * AlterLantern
          * @description Change what is given of a lantern. What can be nothing (view, window, mask) is let go by
          *     being given as null.
@@ -1253,7 +1324,7 @@ export interface components {
         };
         /**
          * Amount
-         * @description How much of a light or of haze a proxy takes, where that is not all of it.
+         * @description How much of a light or of haze a proxy or a guest takes, where that is not all of it.
          */
         Amount: {
             /** Proxy */
@@ -1654,6 +1725,31 @@ export interface components {
             z: number;
         };
         /**
+         * CarryGuest
+         * @description Carry a guest to under the pointer: on its own level, up and down above its foot, or onto
+         *     whatever is seen there.
+         */
+        CarryGuest: {
+            /** Guest */
+            guest: string;
+            /** To */
+            to: [
+                number,
+                number
+            ] | components["schemas"]["Ray"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "CarryGuest";
+            /**
+             * Way
+             * @default level
+             * @enum {string}
+             */
+            way: "level" | "up" | "onto";
+        };
+        /**
          * CarryLamp
          * @description Carry a lamp to under the pointer: aside, as it is looked at, or on its own level. ahead: the
          *     way that the view looks, which aside is square to.
@@ -1743,7 +1839,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnOnEdge"] | components["schemas"]["SwingOnEdge"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Play"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["PutShot"] | components["schemas"]["SetShotTrack"] | components["schemas"]["ShiftKey"] | components["schemas"]["RetimeKeys"] | components["schemas"]["DeleteKey"] | components["schemas"]["Drive"] | components["schemas"]["SetFrame"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["Truck"] | components["schemas"]["Rise"] | components["schemas"]["Arc"] | components["schemas"]["Against"] | components["schemas"]["LowPass"] | components["schemas"]["Drift"] | components["schemas"]["Steer"] | components["schemas"]["AimAt"] | components["schemas"]["OpenOn"] | components["schemas"]["KeyProxy"] | components["schemas"]["PutTracks"] | components["schemas"]["HoldStill"] | components["schemas"]["CutTo"] | components["schemas"]["KeepWithin"] | components["schemas"]["AddLight"] | components["schemas"]["AlterLight"] | components["schemas"]["DeleteLight"] | components["schemas"]["SetHaze"] | components["schemas"]["SetLook"] | components["schemas"]["PickLamp"] | components["schemas"]["CarryLamp"] | components["schemas"]["AimSun"];
+            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnOnEdge"] | components["schemas"]["SwingOnEdge"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Play"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["PutShot"] | components["schemas"]["SetShotTrack"] | components["schemas"]["ShiftKey"] | components["schemas"]["RetimeKeys"] | components["schemas"]["DeleteKey"] | components["schemas"]["Drive"] | components["schemas"]["SetFrame"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["Truck"] | components["schemas"]["Rise"] | components["schemas"]["Arc"] | components["schemas"]["Against"] | components["schemas"]["LowPass"] | components["schemas"]["Drift"] | components["schemas"]["Steer"] | components["schemas"]["AimAt"] | components["schemas"]["OpenOn"] | components["schemas"]["KeyProxy"] | components["schemas"]["PutTracks"] | components["schemas"]["HoldStill"] | components["schemas"]["CutTo"] | components["schemas"]["KeepWithin"] | components["schemas"]["AddLight"] | components["schemas"]["AlterLight"] | components["schemas"]["DeleteLight"] | components["schemas"]["SetHaze"] | components["schemas"]["SetLook"] | components["schemas"]["PickLamp"] | components["schemas"]["CarryLamp"] | components["schemas"]["AimSun"] | components["schemas"]["AddGuest"] | components["schemas"]["AlterGuest"] | components["schemas"]["DeleteGuest"] | components["schemas"]["DuplicateGuest"] | components["schemas"]["PlayGuest"] | components["schemas"]["StandGuest"] | components["schemas"]["CarryGuest"] | components["schemas"]["SizeGuest"];
         };
         /**
          * Changed
@@ -1754,6 +1850,8 @@ export interface components {
             built_on?: components["schemas"]["Sighting"] | null;
             /** Glazed */
             glazed?: components["schemas"]["Glazed"][] | null;
+            /** Guests */
+            guests?: (components["schemas"]["ModelGuest"] | components["schemas"]["PictureGuest"] | components["schemas"]["WordsGuest"])[] | null;
             haze?: components["schemas"]["Haze"] | null;
             /** Kept Sightings */
             kept_sightings?: components["schemas"]["KeptSighting"][] | null;
@@ -1948,6 +2046,16 @@ export interface components {
             verb: "CutTo";
             /** Width */
             width: number;
+        };
+        /** DeleteGuest */
+        DeleteGuest: {
+            /** Guest */
+            guest: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "DeleteGuest";
         };
         /**
          * DeleteKey
@@ -2311,6 +2419,19 @@ export interface components {
             z: number;
         };
         /**
+         * DuplicateGuest
+         * @description The same guest again, a little beside it.
+         */
+        DuplicateGuest: {
+            /** Guest */
+            guest: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "DuplicateGuest";
+        };
+        /**
          * DuplicateProxy
          * @description A copy a little aside, so that it is seen to be there.
          */
@@ -2472,6 +2593,8 @@ export interface components {
          */
         Follows: {
             dress?: components["schemas"]["DressShown"] | null;
+            /** Guests */
+            guests?: components["schemas"]["GuestShown"][] | null;
             /** Kept */
             kept?: components["schemas"]["KeptReading"][] | null;
             /** Keys */
@@ -2628,6 +2751,91 @@ export interface components {
              * @enum {string}
              */
             verb: "GrowOutline";
+        };
+        /** GuestFacts */
+        GuestFacts: {
+            /** Apart */
+            apart?: number | null;
+            /** Colour */
+            colour?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Face */
+            face?: ("grotesk" | "serif") | null;
+            /** Facing */
+            facing?: boolean | null;
+            /** Feet */
+            feet?: [
+                number,
+                number
+            ] | null;
+            /** Font */
+            font?: string | null;
+            /** Glow */
+            glow?: number | null;
+            /** Height M */
+            height_m?: number | null;
+            /** Hidden */
+            hidden?: boolean | null;
+            /** Later */
+            later?: number | null;
+            /** Lean Deg */
+            lean_deg?: number | null;
+            /** Level M */
+            level_m?: number | null;
+            /** Mixing */
+            mixing?: ("over" | "lighten" | "sum") | null;
+            /** Name */
+            name?: string | null;
+            /** Roll Deg */
+            roll_deg?: number | null;
+            row?: components["schemas"]["Row"] | null;
+            scatter?: components["schemas"]["Scatter"] | null;
+            /** Soft */
+            soft?: number | null;
+            /** Strength */
+            strength?: number | null;
+            /** Text */
+            text?: string | null;
+            /** Thick M */
+            thick_m?: number | null;
+            /** Turn Deg */
+            turn_deg?: number | null;
+            /** Weight */
+            weight?: number | null;
+            /** X */
+            x?: number | null;
+            /** Z */
+            z?: number | null;
+        };
+        /**
+         * GuestShown
+         * @description A guest. foot, top: where it can be taken hold of, in the world. doubt: why it may look too
+         *     large or too small; trouble: why it is not shown.
+         */
+        GuestShown: {
+            /** Doubt */
+            doubt: string | null;
+            /** Foot */
+            foot: [
+                number,
+                number,
+                number
+            ];
+            /** Id */
+            id: string;
+            /** Pieces */
+            pieces: components["schemas"]["PieceShown"][];
+            /** Top */
+            top: [
+                number,
+                number,
+                number
+            ];
+            /** Trouble */
+            trouble: string | null;
         };
         /**
          * HandleShown
@@ -3202,6 +3410,17 @@ export interface components {
             edge: "stop" | "hold" | "mirror";
             /** Id */
             id: string;
+            /**
+             * Laid
+             * @default false
+             */
+            laid: boolean;
+            /**
+             * Mixing
+             * @default over
+             * @enum {string}
+             */
+            mixing: "over" | "lighten" | "sum";
             /** Strength */
             strength: number;
             /** Through */
@@ -3344,6 +3563,22 @@ export interface components {
             focal_mm?: number | null;
             /** Taken With */
             taken_with?: string | null;
+        };
+        /**
+         * LetterAt
+         * @description Where a letter stands at a moment that goes through its guest's tracks later than others.
+         */
+        LetterAt: {
+            /** Level M */
+            level_m: number;
+            /** Strength */
+            strength: number;
+            /** Turn Deg */
+            turn_deg: number;
+            /** X */
+            x: number;
+            /** Z */
+            z: number;
         };
         /**
          * LevelsOut
@@ -3738,6 +3973,100 @@ export interface components {
             tilt_deg_before?: number | null;
         };
         /**
+         * ModelFile
+         * @description A model's file, kept as it came. triangles: how many it has. size: width, height and depth in
+         *     its own units. pictures: how many its surfaces have.
+         */
+        ModelFile: {
+            /** Digest */
+            digest: string;
+            /**
+             * Format
+             * @enum {string}
+             */
+            format: "glb" | "obj" | "zip" | "usd" | "usda" | "usdc" | "usdz";
+            /** Name */
+            name: string;
+            /**
+             * Pictures
+             * @default 0
+             */
+            pictures: number;
+            /** Size */
+            size: [
+                number,
+                number,
+                number
+            ];
+            /** Triangles */
+            triangles: number;
+        };
+        /**
+         * ModelGuest
+         * @description A model with surfaces of its own. It stands on the middle of its base.
+         */
+        ModelGuest: {
+            /**
+             * Facing
+             * @default false
+             */
+            facing: boolean;
+            file: components["schemas"]["ModelFile"];
+            /** Height M */
+            height_m: number;
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "model";
+            /**
+             * Lean Deg
+             * @default 0
+             */
+            lean_deg: number;
+            /**
+             * Level M
+             * @default 0
+             */
+            level_m: number;
+            /** Name */
+            name: string;
+            /**
+             * Roll Deg
+             * @default 0
+             */
+            roll_deg: number;
+            row?: components["schemas"]["Row"] | null;
+            scatter?: components["schemas"]["Scatter"] | null;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Z
+             * @default 0
+             */
+            z: number;
+        };
+        /**
          * Move
          * @description The shot: the rate, how many frames there are, and the camera over them, each part of it with
          *     keys of its own, in order of frame; what has none is the sighted camera's. focal_mm: focal
@@ -3992,6 +4321,8 @@ export interface components {
         Order: {
             /** Glazed */
             glazed?: string[] | null;
+            /** Guests */
+            guests?: string[] | null;
             /** Kept Sightings */
             kept_sightings?: string[] | null;
             /** Labels */
@@ -4133,6 +4464,103 @@ export interface components {
              * @enum {string}
              */
             verb: "PickLamp";
+        };
+        /**
+         * PictureGuest
+         * @description A picture or a clip on a card. mixing: how it is laid over what is behind it. soft: over how
+         *     much of its shorter side it fades out at its edges. feet: which place of the picture stands on
+         *     the foot, in widths and heights.
+         */
+        PictureGuest: {
+            /**
+             * Facing
+             * @default false
+             */
+            facing: boolean;
+            /**
+             * Feet
+             * @default [
+             *       0.5,
+             *       1
+             *     ]
+             */
+            feet: [
+                number,
+                number
+            ];
+            /** Height M */
+            height_m: number;
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "picture";
+            /**
+             * Lean Deg
+             * @default 0
+             */
+            lean_deg: number;
+            /**
+             * Level M
+             * @default 0
+             */
+            level_m: number;
+            /**
+             * Mixing
+             * @default over
+             * @enum {string}
+             */
+            mixing: "over" | "lighten" | "sum";
+            /** Name */
+            name: string;
+            plate: components["schemas"]["Plate"];
+            /**
+             * Roll Deg
+             * @default 0
+             */
+            roll_deg: number;
+            row?: components["schemas"]["Row"] | null;
+            scatter?: components["schemas"]["Scatter"] | null;
+            /**
+             * Soft
+             * @default 0
+             */
+            soft: number;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Z
+             * @default 0
+             */
+            z: number;
+        };
+        /**
+         * PieceShown
+         * @description A surface of a guest with what is laid on it.
+         */
+        PieceShown: {
+            lantern: components["schemas"]["LanternShown"];
+            shape: components["schemas"]["ProxyShape"];
         };
         /**
          * PlaceLantern
@@ -4280,11 +4708,42 @@ export interface components {
             verb: "Play";
         };
         /**
+         * PlayGuest
+         * @description When a clip on a card plays: the frame of the shot at which its first picture is shown, its
+         *     pictures a second, where it rests, and whether it begins again after its last.
+         */
+        PlayGuest: {
+            /** Guest */
+            guest: string;
+            /**
+             * Loops
+             * @default false
+             */
+            loops: boolean;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /** Rate */
+            rate: number;
+            /**
+             * Rests
+             * @default []
+             */
+            rests: components["schemas"]["Rest"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "PlayGuest";
+        };
+        /**
          * Playing
          * @description How a plate plays that is a movie or a numbered sequence. count: how many pictures it has.
          *     first: the number of the first, as its files are numbered. rate: pictures a second. offset: the
          *     frame of the shot at which the first one is shown; before it that one stays, after the last the
-         *     last.
+         *     last, or the first again where it loops.
          */
         Playing: {
             /** Count */
@@ -4294,6 +4753,11 @@ export interface components {
              * @default 0
              */
             first: number;
+            /**
+             * Loops
+             * @default false
+             */
+            loops: boolean;
             /**
              * Offset
              * @default 0
@@ -5335,6 +5799,35 @@ export interface components {
              */
             verb: "RunOver";
         };
+        /**
+         * Scatter
+         * @description The same again, strewn by a seed over a rectangle round its foot, in the plane that it stands
+         *     on. turn_deg: how far each is turned at the most; size: how much larger or smaller each can
+         *     be.
+         */
+        Scatter: {
+            /** Count */
+            count: number;
+            /** Depth M */
+            depth_m: number;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+            /**
+             * Size
+             * @default 0
+             */
+            size: number;
+            /**
+             * Turn Deg
+             * @default 180
+             */
+            turn_deg: number;
+            /** Width M */
+            width_m: number;
+        };
         /** SensorOut */
         SensorOut: {
             /** Crop */
@@ -5837,6 +6330,24 @@ export interface components {
             trust: components["schemas"]["HeadingTrust"][];
         };
         /**
+         * SizeGuest
+         * @description Make a guest as high as a picked top; its foot stays.
+         */
+        SizeGuest: {
+            /** Guest */
+            guest: string;
+            /** Top */
+            top: [
+                number,
+                number
+            ] | components["schemas"]["Ray"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "SizeGuest";
+        };
+        /**
          * Sky
          * @description Light from the whole sky above: what looks up takes all of it, an upright wall half.
          */
@@ -6183,6 +6694,33 @@ export interface components {
              * @enum {string}
              */
             verb: "Stand";
+        };
+        /**
+         * StandGuest
+         * @description Stand a guest at a picked place: upright and turned to the lens on what is level, flat on
+         *     anything else, and flat wherever it is if it lies. Words and pictures are made as high as reads
+         *     there, unless their height is given.
+         */
+        StandGuest: {
+            /** At */
+            at: [
+                number,
+                number
+            ] | components["schemas"]["Ray"];
+            /** Guest */
+            guest: components["schemas"]["ModelGuest"] | components["schemas"]["PictureGuest"] | components["schemas"]["WordsGuest"];
+            /** Height M */
+            height_m?: number | null;
+            /**
+             * Lies
+             * @default false
+             */
+            lies: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "StandGuest";
         };
         /**
          * StartByEye
@@ -6688,8 +7226,9 @@ export interface components {
          * @description What changes over the frames of a shot, 64 bit floats, little-endian, one row a frame: the
          *     frame of each of some proxies (12 numbers, as `ProxyShape` has it), the strength of each of some
          *     lanterns, the number of the picture that each of some lanterns throws, the place and energy of
-         *     each of some lights (6), the density of the haze where that changes (1), and the exposure,
-         *     contrast and saturation of the look where one of them does (3).
+         *     each of some lights (6), the density of the haze where that changes (1), the exposure, contrast
+         *     and saturation of the look where one of them does (3), and of each of some pieces of guests its
+         *     frame (12), its strength and the number of its picture.
          */
         TimeArrays: {
             /** Digest */
@@ -6706,6 +7245,8 @@ export interface components {
             pictures: string[];
             /** Proxies */
             proxies: string[];
+            /** Stands */
+            stands: string[];
             /** Strengths */
             strengths: string[];
         };
@@ -6950,7 +7491,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnOnEdge"] | components["schemas"]["SwingOnEdge"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Play"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["PutShot"] | components["schemas"]["SetShotTrack"] | components["schemas"]["ShiftKey"] | components["schemas"]["RetimeKeys"] | components["schemas"]["DeleteKey"] | components["schemas"]["Drive"] | components["schemas"]["SetFrame"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["Truck"] | components["schemas"]["Rise"] | components["schemas"]["Arc"] | components["schemas"]["Against"] | components["schemas"]["LowPass"] | components["schemas"]["Drift"] | components["schemas"]["Steer"] | components["schemas"]["AimAt"] | components["schemas"]["OpenOn"] | components["schemas"]["KeyProxy"] | components["schemas"]["PutTracks"] | components["schemas"]["HoldStill"] | components["schemas"]["CutTo"] | components["schemas"]["KeepWithin"] | components["schemas"]["AddLight"] | components["schemas"]["AlterLight"] | components["schemas"]["DeleteLight"] | components["schemas"]["SetHaze"] | components["schemas"]["SetLook"] | components["schemas"]["PickLamp"] | components["schemas"]["CarryLamp"] | components["schemas"]["AimSun"];
+            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnOnEdge"] | components["schemas"]["SwingOnEdge"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Play"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["PutShot"] | components["schemas"]["SetShotTrack"] | components["schemas"]["ShiftKey"] | components["schemas"]["RetimeKeys"] | components["schemas"]["DeleteKey"] | components["schemas"]["Drive"] | components["schemas"]["SetFrame"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["Truck"] | components["schemas"]["Rise"] | components["schemas"]["Arc"] | components["schemas"]["Against"] | components["schemas"]["LowPass"] | components["schemas"]["Drift"] | components["schemas"]["Steer"] | components["schemas"]["AimAt"] | components["schemas"]["OpenOn"] | components["schemas"]["KeyProxy"] | components["schemas"]["PutTracks"] | components["schemas"]["HoldStill"] | components["schemas"]["CutTo"] | components["schemas"]["KeepWithin"] | components["schemas"]["AddLight"] | components["schemas"]["AlterLight"] | components["schemas"]["DeleteLight"] | components["schemas"]["SetHaze"] | components["schemas"]["SetLook"] | components["schemas"]["PickLamp"] | components["schemas"]["CarryLamp"] | components["schemas"]["AimSun"] | components["schemas"]["AddGuest"] | components["schemas"]["AlterGuest"] | components["schemas"]["DeleteGuest"] | components["schemas"]["DuplicateGuest"] | components["schemas"]["PlayGuest"] | components["schemas"]["StandGuest"] | components["schemas"]["CarryGuest"] | components["schemas"]["SizeGuest"];
             /**
              * Frame
              * @default 0
@@ -7128,6 +7669,133 @@ export interface components {
             top: number;
             /** Width */
             width: number;
+        };
+        /**
+         * WordsGuest
+         * @description Words. face: the letters' shapes, shipped with the application; font: those of a font file
+         *     that was brought, where there is one. weight: from thin to fat. thick_m: how deep letters are.
+         *     colour: in the picture's own numbers. soft: over how much of a capital letter's height edges
+         *     fade; glow: how strongly they shine around, over as much as glow_m. apart: how much farther
+         *     apart letters stand, in capital letters' heights. later: how many frames later each letter goes
+         *     through the tracks than the one before it.
+         */
+        WordsGuest: {
+            /**
+             * Apart
+             * @default 0
+             */
+            apart: number;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            colour: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Face
+             * @default grotesk
+             * @enum {string}
+             */
+            face: "grotesk" | "serif";
+            /**
+             * Facing
+             * @default false
+             */
+            facing: boolean;
+            /** Font */
+            font?: string | null;
+            /**
+             * Glow
+             * @default 0
+             */
+            glow: number;
+            /** Height M */
+            height_m: number;
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "words";
+            /**
+             * Later
+             * @default 0
+             */
+            later: number;
+            /**
+             * Lean Deg
+             * @default 0
+             */
+            lean_deg: number;
+            /**
+             * Letters
+             * @default []
+             */
+            letters: components["schemas"]["LetterAt"][];
+            /**
+             * Level M
+             * @default 0
+             */
+            level_m: number;
+            /** Name */
+            name: string;
+            /**
+             * Roll Deg
+             * @default 0
+             */
+            roll_deg: number;
+            row?: components["schemas"]["Row"] | null;
+            scatter?: components["schemas"]["Scatter"] | null;
+            /**
+             * Soft
+             * @default 0
+             */
+            soft: number;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /** Text */
+            text: string;
+            /**
+             * Thick M
+             * @default 0
+             */
+            thick_m: number;
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
+            /**
+             * Weight
+             * @default 600
+             */
+            weight: number;
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Z
+             * @default 0
+             */
+            z: number;
         };
         /**
          * WorstOf
@@ -7688,6 +8356,78 @@ export interface operations {
             };
         };
     };
+    jade_lantern_studio_api_dress_font: {
+        parameters: {
+            query: {
+                guest: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Base */
+                    base: number;
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
     jade_lantern_studio_api_move_one_frame: {
         parameters: {
             query: {
@@ -7705,6 +8445,80 @@ export interface operations {
         responses: {
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_dress_stand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** At */
+                    at: string;
+                    /** Base */
+                    base: number;
+                    /** Files */
+                    files: string[];
+                    /**
+                     * Lies
+                     * @default false
+                     */
+                    lies?: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };

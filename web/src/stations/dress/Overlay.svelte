@@ -6,6 +6,7 @@
   import { shotAt } from '../../views/shot';
   import PreviewOverlay from '../shot/PreviewOverlay.svelte';
   import { dressAt } from '../../project/times';
+  import { chosenOne } from './guests.svelte';
   import { chosen as picked, shadow } from './lights.svelte';
 
   let { win }: { win: Window2D } = $props();
@@ -19,6 +20,14 @@
         one.kind === 'lamp' ? pixelOf(camera, one.place as [number, number, number]) : null;
       return at ? [{ id: one.id, at: toView(win, at) }] : [];
     });
+  });
+  const grips = $derived.by(() => {
+    const sighted = project.reading?.camera;
+    const guest = chosenOne.id ? project.guests.get(chosenOne.id) : null;
+    if (!sighted || !project.shot || !guest) return null;
+    const camera = shotAt(project.shot, playhead.at, sighted);
+    const [foot, top] = [guest.foot, guest.top].map((p) => pixelOf(camera, p));
+    return foot && top ? { id: guest.id, foot: toView(win, foot), top: toView(win, top) } : null;
   });
   const nameOf = (id: string) => project.scene!.lights.find((one) => one.id === id)?.name ?? '';
   const line = $derived(
@@ -53,6 +62,33 @@
     {/if}
   </g>
 {/each}
+{#if grips}
+  {@const { id, foot, top } = grips}
+  <g fill="none">
+    {#each [['var(--color-ground)', 4], ['var(--color-lantern)', 1.6]] as const as [stroke, wide] (wide)}
+      <path d="M{foot}L{top}" {stroke} stroke-width={wide} class="pointer-events-none" />
+    {/each}
+    <g transform="translate({foot})" data-grip="{id}:foot" class="cursor-move">
+      <circle r="13" fill="transparent" />
+      <ellipse
+        rx="8"
+        ry="4.5"
+        fill="var(--color-lantern)"
+        stroke="var(--color-ground)"
+        stroke-width="1.5"
+      />
+    </g>
+    <g transform="translate({top})" data-grip="{id}:top" class="cursor-ns-resize">
+      <circle r="12" fill="transparent" />
+      <path
+        d="M-5 3L0 -4L5 3Z"
+        fill="var(--color-lantern)"
+        stroke="var(--color-ground)"
+        stroke-width="1.5"
+      />
+    </g>
+  </g>
+{/if}
 {#if line}
   {@const [[x0, y0], [x1, y1]] = line}
   <g class="pointer-events-none" fill="none">

@@ -4,12 +4,16 @@
   import Press from '../../lib/Press.svelte';
   import { project } from '../../project/project.svelte';
   import { route } from '../../project/route.svelte';
+  import Guests from './Guests.svelte';
+  import HoldOuts from './HoldOuts.svelte';
   import Haze from './Haze.svelte';
   import Lights from './Lights.svelte';
   import Look from './Look.svelte';
 
   const scene = $derived(project.scene!);
-  const dressed = $derived(scene.lights.length > 0 || !!scene.haze || !!scene.look);
+  const dressed = $derived(
+    scene.guests.length > 0 || scene.lights.length > 0 || !!scene.haze || !!scene.look,
+  );
 </script>
 
 {#if !scene.proxies.length}
@@ -20,11 +24,14 @@
 {:else}
   {#if !dressed}
     <Advice>
-      Let a <b>lamp</b> or a <b>sun</b> fall on what is thrown, hang haze between near and far, and give
-      it all one look. With nothing dressed the frame is the picture’s own.
+      Stand <b>guests</b> in the place: a model, a clip on a card, words. Let a <b>lamp</b> or a
+      <b>sun</b> fall on it all, hang haze between near and far, and give it one look. With nothing dressed
+      the frame is the picture’s own.
     </Advice>
   {/if}
+  <Guests />
   <Lights />
+  <HoldOuts />
   <Haze />
   <Look />
   <Foot

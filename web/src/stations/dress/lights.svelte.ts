@@ -9,6 +9,15 @@ import type { CameraReading } from '../../lib/api/client';
 import { rayOf, type Point } from '../../views/camera';
 import type { Hand, Point3, Seen } from '../../views/hand';
 import { shotAt } from '../../views/shot';
+import {
+  carryGuest,
+  dropGuest,
+  holdUpright,
+  leaveGuest,
+  stand,
+  STANDING,
+  takeGuest,
+} from './guests.svelte';
 
 export const PICKING = 'pick a lamp';
 export const AIMING = 'aim the sun';
@@ -90,6 +99,10 @@ export const dressHand: Hand = {
   zoom: 1,
   down(at, grip, body, seen) {
     const now = seen?.() ?? null;
+    if (tool.name === STANDING) {
+      if (now) void stand(now);
+      return true;
+    }
     if (tool.name === PICKING) {
       if (now) void pickLamp(now);
       return true;
@@ -106,12 +119,14 @@ export const dressHand: Hand = {
       carried = light?.kind === 'lamp' ? { id: grip, through, from: at, level } : null;
       return true;
     }
+    if (takeGuest(at, grip, body)) return true;
     const proxy = body();
     if (proxy) selection.toggle('proxy', proxy);
     return true; // the shot cannot be panned
   },
   move(at, pressed) {
     if (!pressed) return;
+    if (carryGuest(at)) return;
     if (carried) project.try(carrying(carried, at));
     else if (first) {
       shadow.to = at;
@@ -119,6 +134,7 @@ export const dressHand: Hand = {
     }
   },
   up(at) {
+    if (leaveGuest(at)) return;
     if (carried) {
       const moved = at[0] !== carried.from[0] || at[1] !== carried.from[1];
       if (moved) void project.keep(carrying(carried, at));
@@ -142,12 +158,15 @@ export const dressHand: Hand = {
     project.drop();
   },
   key(name, down) {
-    if (name === 'Shift') level = down;
+    if (name !== 'Shift') return;
+    level = down;
+    holdUpright(down);
   },
 };
 
 function letGo() {
   carried = first = null;
+  dropGuest();
   shadow.from = shadow.to = null;
 }
 

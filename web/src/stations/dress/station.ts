@@ -6,6 +6,7 @@ import type { Station } from '../../views/station';
 import { drawsShot, inTime, nothingStands } from '../drawn';
 import Strip from '../shot/TimeStrip.svelte';
 import { add, dressHand, PICKING } from './lights.svelte';
+import { write } from './guests.svelte';
 import Overlay from './Overlay.svelte';
 import Tray from './Tray.svelte';
 
@@ -13,8 +14,8 @@ export const dress: Station = {
   name: 'dress',
   title: 'Dress',
   lit: () => {
-    const { lights, haze, look } = project.scene!;
-    const there = [lights.length > 0, !!haze, !!look].filter(Boolean).length;
+    const { guests, lights, haze, look } = project.scene!;
+    const there = [guests.length > 0, lights.length > 0, !!haze, !!look].filter(Boolean).length;
     return there > 1 ? 'lit' : there ? 'part' : 'dark';
   },
   Tray,
@@ -23,6 +24,14 @@ export const dress: Station = {
   hand: dressHand,
   chips: () => [],
   verbs: () => [
+    {
+      words: 'write words into the place',
+      key: 'W',
+      on: ['w'],
+      run: write,
+      needs: nothingStands,
+    },
+    { words: 'carry a guest on its level; with Shift up and down', key: 'drag' },
     {
       words: 'pick a lamp out of the picture',
       key: 'L',

@@ -49,6 +49,11 @@ def _all_facts() -> dict[str, Any]:
 GuestFacts: Any = create_model("GuestFacts", __base__=Value, **_all_facts())
 
 
+def facts_of(facts: dict[str, Any]) -> Any:
+    """Some facts as what can be changed on a guest."""
+    return GuestFacts(**facts)
+
+
 class AlterGuest(DressEdit):
     """Change what is given of a guest. Given as null, it is not repeated any more, or its letters
     are those that are shipped."""

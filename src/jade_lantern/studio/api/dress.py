@@ -1,0 +1,71 @@
+"""Guests of files: models, pictures and clips are stood where a place is picked; a font is given to
+words."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from django.conf import settings
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from ninja import File, Form, Router, UploadedFile
+from pydantic import Field, TypeAdapter, ValidationError
+
+from ...core.change import changed
+from ...core.dress.bring import font_of, guest_of
+from ...core.dress.standing import StandGuest
+from ...core.pick import Pick
+from ...core.refusal import Refusal
+from ...core.scene.edits import AlterGuest
+from ...core.scene.edits.guests import facts_of
+from ...core.value import Id
+from .. import plates, projects
+from ..models import Project
+from . import project as project_api
+from .project import Answer, BroughtOut, StepNumber, Trouble, answer
+
+router = Router(tags=["dress"])
+PICK: TypeAdapter[Pick] = TypeAdapter(Pick)
+
+
+@router.post(
+    "/projects/{id}/guest",
+    response={200: Answer, 404: Trouble, 409: Trouble, 413: Trouble, 422: Trouble},
+)
+def stand(
+    request: HttpRequest, id: StepNumber, files: File[list[UploadedFile]],
+    base: Annotated[int, Form(ge=0, lt=2**31)], at: Annotated[str, Form(max_length=400)],
+    lies: Annotated[bool, Form()] = False,
+) -> HttpResponse:  # fmt: skip
+    """Stand a file as a guest, and keep it: a model (GLB, OBJ, USD, or an OBJ with its materials
+    and pictures in a ZIP), a picture, a movie, or numbered pictures. at: the picked place, a pixel
+    of the lens view or a ray, as JSON. lies: flat on what was picked."""
+    get_object_or_404(Project, pk=id)
+    scene = project_api.scene_or_404(id, base)
+    try:
+        where = PICK.validate_json(at)
+    except ValidationError as error:
+        raise Refusal("The place to stand it at cannot be read.") from error
+    named = [(file.name or "guest", file.read()) for file in files]
+    kept = plates.KeepingPictures()
+    come = guest_of(named, kept.keep, kept.keep_file, settings.MOST_PIXELS, scene.move.fps)
+    gesture = StandGuest(guest=come.guest, at=where, lies=lies)
+    edit, _ = changed(scene, gesture, kept)
+    brought = BroughtOut(file=named[0][0], lantern=None, said=come.said, done=[])
+    return answer(projects.keep(id, base, edit, kept).now, [brought])
+
+
+@router.post(
+    "/projects/{id}/font",
+    response={200: Answer, 404: Trouble, 409: Trouble, 413: Trouble, 422: Trouble},
+)
+def font(
+    request: HttpRequest, id: StepNumber, file: File[UploadedFile],
+    base: Annotated[int, Form(ge=0, lt=2**31)], guest: Annotated[Id, Form(), Field()],
+) -> HttpResponse:  # fmt: skip
+    """Give words the letters of a font's file (TTF, OTF or WOFF), and keep it."""
+    get_object_or_404(Project, pk=id)
+    kept = plates.KeepingPictures()
+    digest = font_of(file.read(), file.name or "font", kept.keep_file)
+    edit = AlterGuest(guest=guest, to=facts_of({"font": digest}))
+    return answer(projects.keep(id, base, edit, kept).now)
