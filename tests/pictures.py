@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jade_lantern.core.picture.eight import eight_bit
+from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.plate import Plate
 from jade_lantern.core.sight.look import Look
 
@@ -29,6 +30,9 @@ class AtHand:
 
     def deep(self, plate: Plate) -> NDArray[Any]:
         return self.brought.get(plate.digest, self._look.pixels)
+
+    def file(self, digest: str) -> bytes:
+        raise Refusal("This file is not here.")
 
     def there(self, digest: str) -> bool:
         return digest in self.brought

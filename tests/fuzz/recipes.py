@@ -41,6 +41,10 @@ def recipes(scene: Scene) -> list[Recipe]:
     bar = {"kind": "box", "id": "box-0", "name": "bar", "x": -2.0, "z": -4.0, "width_m": 0.5,
            "depth_m": 2.0, "height_m": 0.5, "level_m": 0.5}  # fmt: skip
 
+    words = {"kind": "words", "id": "new-0", "name": "title", "text": "Quay", "height_m": 0.5}
+    card = {"kind": "picture", "id": "new-0", "name": "clip", "height_m": 1.0, "z": -4.0}
+    clip = {"count": 5, "rate": 24.0}
+
     # one thing before the floor is as much of a fill as all of them, in a tenth of the time
     others = [p.id for p in scene.proxies if p not in (box, floor)]
 
@@ -110,6 +114,18 @@ def recipes(scene: Scene) -> list[Recipe]:
          {"verb": "AimSun", "light": "@light", "tip": middle, "shadow": feet[0]},
          {"verb": "SetHaze", "haze": {"density": 0.05, "fall_m": 2.0}},
          {"verb": "SetLook", "look": {"contrast": 1.2, "every": [[0, 0], [0.5, 0.4], [1, 1]]}}],
+        [{"verb": "StandGuest", "guest": {**words, "later": 2.0}, "at": feet[0]},
+         {"verb": "CarryGuest", "guest": "@guest", "to": feet[1]},
+         {"verb": "SizeGuest", "guest": "@guest", "top": corners[2]},
+         {"verb": "SetTrack", "part": "@guest", "of": "level_m",
+          "keys": [{"frame": 0, "value": 0.0}, {"frame": 30, "value": 1.0}]},
+         {"verb": "AlterGuest", "guest": "@guest", "to": {"facing": True, "glow": 0.5}},
+         {"verb": "DuplicateGuest", "guest": "@guest"},
+         {"verb": "DeleteGuest", "guest": "@guest"}],
+        [{"verb": "AddGuest", "guest": {**card, "plate": {**plate, "playing": clip}}},
+         {"verb": "PlayGuest", "guest": "@guest", "offset": 6.0, "rate": 12.0, "loops": True},
+         {"verb": "AlterGuest", "guest": "@guest",
+          "to": {"mixing": "sum", "soft": 0.2, "row": {"step_m": 1.0, "count": 3}}}],
         [{"verb": "AlterProxies", "proxies": others, "to": {"hidden": True}},
          {"verb": "TakeSplit"}, {"verb": "Fill", "lanterns": ["@lantern"]}],
     ]  # fmt: skip

@@ -11,6 +11,7 @@ const TICK =
 
 export const theme: ThemeConfig = {
   input: { base: 'w-auto min-w-0', input: `h-7 px-2 py-0 ${FIELD}` },
+  textarea: { base: `min-w-0 px-2 py-1 ${FIELD}` },
   select: { base: 'w-fit min-w-0', select: `h-7 py-0 ps-2 pe-7 ${FIELD}` },
   checkbox: { base: TICK, div: 'gap-1.5 text-[13px] font-normal text-inherit' },
   label: 'text-[13px] font-normal text-inherit',

@@ -63,7 +63,7 @@ def render_request(
     frame = Frame(width, height, window, overscan)
     if max(frame.size) > LARGEST_SIDE:
         raise Refusal(f"A frame of more than {LARGEST_SIDE:,} pixels a side cannot be rendered.")
-    if not [p for p in scene.proxies if not p.hidden]:
+    if all(part.hidden for part in (*scene.proxies, *scene.guests)):
         raise Refusal("There is nothing to cast on yet. Stand a proxy in Block first.")
     return RenderRequest(frame, first, last)
 
