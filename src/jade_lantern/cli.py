@@ -306,7 +306,7 @@ def export(
         if kind in KINDS and (bare or kind != "glb"):
             data = blocking(scene, kind)
         elif kind == "glb":
-            data = glb(scene, pictures.deep)
+            data = glb(scene, pictures.deep, files=pictures.file)
         elif kind == "zip":
             write_by(out, lambda file: pack(scene, pictures.store, file))
             return

@@ -307,7 +307,7 @@ def _glb(row: Delivery, scene: Scene, part: Path) -> None:
         done += 1
         _note(row, done)
 
-    part.write_bytes(glb(scene, plates.deep, after_each))
+    part.write_bytes(glb(scene, plates.deep, after_each, plates.original))
 
 
 def _kit(row: Delivery, scene: Scene, part: Path) -> None:

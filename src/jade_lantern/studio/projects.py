@@ -96,8 +96,14 @@ def project_from_still(data: bytes, file_name: str, name: str = "") -> Project:
 def project_from_archive(data: bytes, name: str = "") -> Project:
     """A project from an exported archive. Raises Refusal, and then nothing is kept."""
     found = unpacked(data, settings.MOST_PIXELS, Budget(5 * settings.MOST_DECODED_BYTES))
+    files = {d for one in found.scene.guests for d in one.pictures()}
+    files -= {d for one in found.scene.guests if one.kind == "picture" for d in one.pictures()}
     for digest in found.pictures.names:
-        plates.take_in(read(found.pictures, digest))
+        data = read(found.pictures, digest)
+        if digest in files:
+            plates.store().keep(data)  # a model or a font, which is no picture
+        else:
+            plates.take_in(data)
     called = _line(name) or found.scene.name
     return start(checked(found.scene.model_copy(update={"name": called})))
 

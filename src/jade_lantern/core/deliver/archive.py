@@ -1,5 +1,6 @@
 """A whole project as one open archive: a ZIP with the scene as JSON, the plate's own file, of a
-flattened plate the bent one that it was made from, and the plates of other lanterns."""
+flattened plate the bent one that it was made from, the plates of other lanterns, and the files of
+guests."""
 
 from __future__ import annotations
 
@@ -21,6 +22,7 @@ from ..picture.still import MOST_PIXELS
 from ..refusal import Refusal
 from ..scene.check import checked
 from ..scene.document import as_text, read
+from ..scene.guests import PictureGuest
 from ..scene.model import Scene
 from ..scene.pictures import pictures_in
 from ..scene.plate import Flattened, Plate
@@ -141,16 +143,29 @@ def _check(scene: Scene, pictures: Members, most_pixels: int, budget: Budget) ->
                 raise Refusal(f"A plate of the lantern {lantern.name} is missing in this archive.")
             if not sound(one):
                 raise Refusal(f"A plate of the lantern {lantern.name} is not what its scene says.")
+    for guest in scene.guests:
+        for digest in guest.pictures() - seen:
+            seen.add(digest)
+            if not pictures.there(digest):
+                raise Refusal(f"The file of the guest {guest.name} is missing in this archive.")
+            card = guest.plate if isinstance(guest, PictureGuest) else None
+            if not (sound(card) if card else _summed(pictures, digest) == digest):
+                raise Refusal(f"The file of the guest {guest.name} is not what its scene says.")
+
+
+def _summed(pictures: Members, digest: str) -> str:
+    """The digest of a member as it is."""
+    sum_ = hashlib.sha256()
+    with pictures.open(digest) as file:
+        while part := file.read(1 << 20):
+            sum_.update(part)
+    return sum_.hexdigest()
 
 
 def _plays_as(pictures: Members, plate: Plate, most_pixels: int) -> bool:
     """Whether a file is the pictures over time that a scene says it is. Raises Refusal where they
     are larger than can be worked on, before any is decoded."""
-    sum_ = hashlib.sha256()
-    with pictures.open(plate.digest) as file:
-        while part := file.read(1 << 20):
-            sum_.update(part)
-    if sum_.hexdigest() != plate.digest:
+    if _summed(pictures, plate.digest) != plate.digest:
         return False
     if plate.width * plate.height > most_pixels:
         raise Refusal("A movie in this archive is larger than can be worked on.")

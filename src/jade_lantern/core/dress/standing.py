@@ -1,4 +1,4 @@
-"""Guests by hand: stood where a place is picked, carried along, and made as high as a picked top."""
+"""Guests by hand: stood where a place is picked, carried along, made as high as a picked top."""
 
 from __future__ import annotations
 
