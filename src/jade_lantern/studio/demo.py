@@ -16,6 +16,7 @@ from ..core.scene.edits import Edit
 from ..core.scene.model import Scene, Sighting
 from ..demo import bridge, door, room
 from ..demo.companions import bay, bridge_drawing
+from ..demo.dressed import dressed
 from ..demo.project import DATUM, carried, demo_still, driven, painted, untouched
 from ..demo.reeds import overgrown
 from ..demo.split import split_and_painted
@@ -26,9 +27,10 @@ CARRIED, SPLIT, REEDS = "Lantern Quay", "Lantern Quay, split", "Lantern Quay, ov
 # in this order, since the list shows the last one kept first
 BRIDGE, ROOM = "Footbridge, blocked", "The lantern-maker's room"
 DOOR = "The lantern-maker's door"
+DRESSED = "Lantern Quay, dressed"
 NAMES = (
     "The round bay", "Footbridge, drawn", BRIDGE, ROOM, DOOR, "Lantern Quay, untouched", REEDS,
-    CARRIED, SPLIT,
+    DRESSED, CARRIED, SPLIT,
 )  # fmt: skip
 _loader: subprocess.Popen[bytes] | None = None
 
@@ -64,8 +66,8 @@ def _begun() -> Path:
 
 
 def load_demo(say: Callable[[str], None] = lambda words: None) -> None:
-    """The quay carried through to a move, untouched, with reeds before it, and split into painted
-    plates; a room and a drawing that are blocked, the room with a door that opens, and two stills
+    """The quay carried through to a move, untouched, with reeds before it, split into painted
+    plates, and dressed; a room and a drawing that are blocked, the room with a door that opens, and two stills
     that are hard to sight; unless
     there are projects. What was begun and cut short is continued. Waits while another process loads
     them."""
@@ -105,8 +107,8 @@ def _load(name: str) -> None:
     else:
         still = demo_still(settings.DATA / "demo").read_bytes()
         plates.take_in(still)
-        steps = carried(still, name) if name in (CARRIED, SPLIT, REEDS) else []
-        if name in (SPLIT, REEDS):
+        steps = carried(still, name) if name in (CARRIED, SPLIT, REEDS, DRESSED) else []
+        if name in (SPLIT, REEDS, DRESSED):
             before = steps[-1][1]
             more, files = (
                 overgrown(before, DATUM) if name == REEDS
@@ -115,8 +117,15 @@ def _load(name: str) -> None:
             for file in files:
                 plates.take_in(file)
             steps += more
-            if name == SPLIT:
+            if name != REEDS:
                 steps += driven(steps[-1][1])
+        if name == DRESSED:
+            more, pictures, files = dressed(steps[-1][1])
+            steps += more
+            for file in pictures:
+                plates.take_in(file)
+            for file in files:
+                plates.store().keep(file)
         projects.start(untouched(still, name), steps)
 
 
