@@ -1,11 +1,16 @@
-"""Dress by hand: a lamp that is picked, carried and keyed, a sun that is aimed, haze and a look;
-what is drawn changes with it, and all of it is taken back."""
+"""Dress by hand: a lamp that is picked, carried and keyed, a sun that is aimed, haze and a look,
+guests that are stood; what is drawn changes with it, and all of it is taken back."""
 
 import re
+from typing import Any
 
+import cv2
 import numpy as np
+import trimesh
 from playwright.sync_api import Page, expect
 
+from jade_lantern.core.picture import png
+from jade_lantern.core.picture.source import sequence_of
 from tests.browser.lens import drawn, go_to, one_change, open_project, state
 
 
@@ -132,3 +137,181 @@ def test_a_sun_casts_shadows_and_haze_and_a_look_are_seen(page: Page) -> None:
     with one_change(page):
         curve.get_by_role("slider", name="Point 2 of All").press("Delete")
     assert len(state(page)["scene"]["look"]["every"]) == 2
+
+
+def open_bare(page: Page) -> np.ndarray:
+    """Open the quay with nothing dressed, whatever other tests have left; what is shown then."""
+    open_project(page, "Lantern Quay")
+    go_to(page, "Dress")
+    while True:
+        scene = state(page)["scene"]
+        parts = [scene[name] for name in ("guests", "lights", "haze", "look")]
+        if not any(parts) and not scene["sheet"]["rows"]:
+            return shown(page)
+        with one_change(page):
+            page.keyboard.press("Control+z")
+
+
+def comes_back(page: Page, before: np.ndarray) -> bool:
+    """Whether what is shown is as it was, once it is drawn."""
+    for _ in range(40):
+        if np.abs(shown(page) - before).max() <= 2:
+            return True
+        page.wait_for_timeout(100)
+    return False
+
+
+def send(page: Page, label: str, name: str, data: bytes) -> None:
+    files = [{"name": name, "mimeType": "application/octet-stream", "buffer": data}]
+    page.get_by_label(label).set_input_files(files)  # type: ignore[arg-type]
+
+
+def stood(page: Page, name: str, data: bytes, x: float, y: float) -> dict[str, Any]:
+    """Bring a file and stand it at a place of the view; the guest that it became."""
+    send(page, "Guest’s files", name, data)
+    expect(page.get_by_text("Press where it stands")).to_be_visible()
+    with one_change(page):
+        page.mouse.click(*point(page, x, y))
+    guest: dict[str, Any] = state(page)["scene"]["guests"][-1]
+    return guest
+
+
+def tower() -> bytes:
+    box = trimesh.creation.box((1.0, 2.0, 1.0))
+    red = trimesh.visual.material.PBRMaterial(baseColorFactor=[255, 0, 0, 255])
+    box.visual = trimesh.visual.TextureVisuals(material=red)
+    data: bytes = trimesh.Scene([box]).export(file_type="glb")
+    return data
+
+
+def sparks() -> bytes:
+    """Numbered pictures in a ZIP: a blue disc that grows, fading to its rim."""
+    y, x = np.mgrid[0:90, 0:90] - 44.5
+    pictures = []
+    for k in range(6):
+        share = (1 - np.hypot(x, y) / (20 + 4 * k)).clip(0, 1)
+        rgb = np.broadcast_to(np.array([30, 90, 255]), (90, 90, 3))
+        whole = np.dstack([rgb, 255 * share]).astype(np.uint8)
+        pictures.append((f"spark.{k:03d}.png", png(whole)))
+    return sequence_of(pictures)
+
+
+def red_in(picture: np.ndarray) -> np.ndarray:
+    return (picture[..., 0] > 200) & (picture[..., 1] < 60) & (picture[..., 2] < 60)
+
+
+def test_a_model_stands_hides_is_hidden_and_is_carried(page: Page) -> None:
+    before = open_bare(page)
+    model = stood(page, "tower.glb", tower(), 0.28, 0.72)
+    assert model["kind"] == "model"
+    assert model["height_m"] == 2.0
+    page.wait_for_timeout(500)
+    there = red_in(shown(page))
+    assert there.mean() > 0.005
+    outside = ~cv2.dilate(there.astype(np.uint8), np.ones((41, 41))).astype(bool)
+    assert np.abs(shown(page) - before)[outside].max() <= 2
+
+    x, y = point(page, 0.28, 0.70)
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 90, y - 60, steps=5)
+    with one_change(page):
+        page.mouse.up()
+    carried = state(page)["scene"]["guests"][0]
+    assert carried["level_m"] == model["level_m"]
+    assert carried["z"] < model["z"] - 1
+    assert carried["x"] > model["x"]
+    behind = red_in(shown(page))
+    assert 0 < behind.sum() < 0.9 * there.sum()  # farther, and a crate is before it
+    grip = page.locator(f"[data-grip='{model['id']}:top']").bounding_box()
+    assert grip
+    gx, gy = grip["x"] + grip["width"] / 2, grip["y"] + grip["height"] / 2
+    page.mouse.move(gx, gy)
+    page.mouse.down()
+    page.mouse.move(gx, gy - 40, steps=4)
+    with one_change(page):
+        page.mouse.up()
+    assert state(page)["scene"]["guests"][0]["height_m"] > 2.3
+
+    group = page.get_by_role("region", name="Guests").get_by_role("group", name="tower")
+    with one_change(page):
+        group.get_by_role("button", name="Duplicate").click()
+    assert [g["name"] for g in state(page)["scene"]["guests"]] == ["tower", "tower 2"]
+    for _ in range(4):
+        with one_change(page):
+            page.keyboard.press("Control+z")
+    assert state(page)["scene"]["guests"] == []
+    assert comes_back(page, before)
+
+
+def test_a_clip_is_added_on_a_card_and_plays_from_its_own_frame(page: Page) -> None:
+    before = open_bare(page)
+    clip = stood(page, "spark.zip", sparks(), 0.3, 0.75)
+    assert clip["plate"]["playing"]["count"] == 6
+    group = page.get_by_role("region", name="Guests").get_by_role("group", name="spark")
+    with one_change(page):
+        group.get_by_role("button", name="Sum").click()
+    page.wait_for_timeout(500)
+    bright = shown(page) - before
+    assert bright[..., 2].max() > 90
+    assert bright.min() >= -3  # light is only added
+    small = (bright[..., 2] > 12).sum()
+    with one_change(page):
+        group.get_by_label("It plays from frame").fill("10")
+        group.get_by_label("It plays from frame").press("Enter")
+    page.get_by_role("slider", name="Frame").press("End")
+    page.wait_for_timeout(800)
+    assert ((shown(page) - before)[..., 2] > 12).sum() > 1.5 * small
+    with one_change(page):
+        group.get_by_label("again and again").check()
+    assert state(page)["scene"]["guests"][0]["plate"]["playing"]["loops"]
+
+
+def test_words_are_written_into_the_place_and_passed_through(
+    page: Page, complaints: list[str]
+) -> None:
+    open_project(page, "Lantern Quay, dressed")
+    go_to(page, "Dress")
+    page.keyboard.press("w")
+    with one_change(page):
+        page.mouse.click(*point(page, 0.45, 0.93))
+    words = state(page)["scene"]["guests"][-1]
+    tray = page.get_by_role("region", name="Guests")
+    field = tray.get_by_label("What they say")
+    field.fill("Fly through")
+    with one_change(page):
+        field.blur()
+    group = tray.get_by_role("group", name="words")
+    with one_change(page):
+        group.get_by_label("Deep").fill("0.2")
+        group.get_by_label("Deep").press("Enter")
+    now = next(g for g in state(page)["scene"]["guests"] if g["id"] == words["id"])
+    assert (now["text"], now["thick_m"]) == ("Fly through", 0.2)
+    first = (shown(page).min(axis=2) > 240).mean()
+    assert first > 0.001
+    page.get_by_role("slider", name="Frame").press("End")
+    page.wait_for_timeout(500)
+    assert (shown(page).min(axis=2) > 240).mean() != first  # the camera has gone on
+    field.fill("桟橋")
+    with page.expect_response(lambda r: r.url.endswith("/edits") and r.status == 422):
+        field.blur()
+    expect(page.get_by_text("has no “桟橋”")).to_be_visible()
+    kept = next(g for g in state(page)["scene"]["guests"] if g["id"] == words["id"])
+    assert kept["text"] == "Fly through"
+    complaints.clear()  # the 422 that was provoked
+
+
+def test_a_hold_out_hides_and_shows_nothing(page: Page) -> None:
+    before = open_bare(page)
+    page.mouse.click(*point(page, 0.55, 0.88))  # the crate in front
+    tray = page.get_by_role("complementary", name="Tray")
+    tray.get_by_role("button", name="Hold-outs").click()
+    with one_change(page):
+        tray.get_by_role("button", name="Hold out the selected").click()
+    rows = state(page)["scene"]["sheet"]["rows"]
+    assert [row["lanterns"] for row in rows] == [[]]
+    assert (np.abs(shown(page) - before).max(axis=2) > 20).mean() > 0.01
+    with one_change(page):
+        tray.get_by_role("button", name=re.compile("is seen again")).click()
+    page.mouse.click(*point(page, 0.55, 0.88))  # it is let go: its wire is in the walk view
+    assert comes_back(page, before)

@@ -17,6 +17,7 @@ from playwright.sync_api import Page
 
 from jade_lantern.core.camera import Camera
 from jade_lantern.core.dress.grade import GREY_OF_PICTURE, LUMA, graded
+from jade_lantern.core.dress.guests import laid_on, stands
 from jade_lantern.core.dress.ofscene import dress_of
 from jade_lantern.core.dress.spaces import linear_of, picture_of
 from jade_lantern.core.picture import composite, png
@@ -27,8 +28,10 @@ from jade_lantern.core.render.land import Cast, Target, Thrower
 from jade_lantern.core.render.pyramid import Depth, pyramid
 from jade_lantern.core.scene.dressing import Amount, Lamp, Look, Sky, Sun
 from jade_lantern.core.scene.dressing import Haze as SceneHaze
+from jade_lantern.core.scene.guests import PictureGuest, WordsGuest
 from jade_lantern.core.scene.model import Scene
 from jade_lantern.core.scene.plate import Plate
+from jade_lantern.core.value import Mixing
 from jade_lantern.studio.dressed import dress_shown
 from tests.core.test_film import smooth, textured_box
 from tests.core.test_through import LENS, MOVED, sheet
@@ -208,6 +211,65 @@ def guest_among_sheets(clear: bool) -> tuple[Cast, list[Any], list[Any]]:
     return Cast(targets, throwers), proxies, lanterns
 
 
+def blob(colour: tuple[int, int, int], cut: bool) -> np.ndarray:
+    """A disc of a colour: cut out, or fading to its rim."""
+    y, x = np.mgrid[0:240, 0:240] + 0.5
+    away = np.hypot(x - 120, y - 120)
+    alpha = 255.0 * (away < 90) if cut else 255 * (1 - away / 115).clip(0, 1)
+    return np.dstack([np.broadcast_to(colour, (240, 240, 3)), alpha]).astype(np.uint8)
+
+
+BLOBS = {"a" * 64: blob((240, 200, 90), True), "b" * 64: blob((250, 130, 40), False),
+         "c" * 64: blob((90, 160, 250), False)}  # fmt: skip
+
+
+def standing_guests() -> tuple[PictureGuest | WordsGuest, ...]:
+    """A cut-out card, one that lightens, one that is added, and words with thickness, among the
+    sheets."""
+    plates = [
+        Plate(name="blob", width=240, height=240, digest=d, format="PNG", bits=8, alpha=True)
+        for d in BLOBS
+    ]
+    cards: list[tuple[str, float, float, float, Mixing]] = [
+        ("cut", -1.3, -4.4, 1.4, "over"), ("lightens", 0.5, -4.2, 1.2, "lighten"),
+        ("added", -0.6, -3.0, 1.3, "sum"),
+    ]  # fmt: skip
+    out: list[PictureGuest | WordsGuest] = [
+        PictureGuest(id=f"guest-{10 + k}", name=name, x=x, z=z, level_m=1.0, height_m=high,
+                     plate=plate, mixing=mixing, strength=0.9 if mixing == "sum" else 1.0,
+                     turn_deg=10.0 * k)
+        for k, ((name, x, z, high, mixing), plate) in enumerate(zip(cards, plates, strict=True))
+    ]  # fmt: skip
+    words = WordsGuest(
+        id="guest-20", name="words", text="Quay", x=0.2, z=-5.0, level_m=0.3, height_m=0.5,
+        thick_m=0.15, turn_deg=-15, colour=(0.9, 0.5, 0.3),
+    )  # fmt: skip
+    return (*out, words)
+
+
+def guests_among_sheets(scene: Scene) -> tuple[Cast, list[Any], list[Any]]:
+    """Three sheets with the scene's guests among them, for both."""
+    cast, proxies, lanterns = guest_among_sheets(True)
+    cast = replace(cast, targets=cast.targets[:3], throwers=cast.throwers[:3])
+    there = stands(scene, np.zeros(3), lambda plate: BLOBS[plate.digest])
+    laid = laid_on(there)
+    throwers, targets = list(cast.throwers), list(cast.targets)
+    proxies, lanterns = proxies[:3], lanterns[:3]
+    for source in laid.sources:
+        own, how = pyramid(source.make(), "sixteen"), source.mixing
+        throwers.append(Thrower.laid_on(own, strength=source.strength, mixing=how))
+    numbers = list(dict.fromkeys(one.guest.id for one in there))
+    for one, k in zip(there, laid.of, strict=True):
+        mesh = one.mesh.moved(one.turn, one.place)
+        number = 3 + numbers.index(one.guest.id)
+        targets.append(Target(mesh, (3 + k,), number, laid=one.laid))
+        source, thrower = laid.sources[k], throwers[3 + k]
+        lantern = _lantern(one.id, thrower, in_eight_bit(source.make()), True)
+        lanterns.append({**lantern, "strength": source.strength, "mixing": source.mixing})
+        proxies.append(_proxy(one.id, targets[-1], one.id))
+    return Cast(targets, throwers), proxies, lanterns
+
+
 def _steady(picture: np.ndarray, who: np.ndarray) -> np.ndarray:
     """Where nothing changes much from a pixel to the next: away from edges."""
     out = np.ones(who.shape, bool)
@@ -313,3 +375,45 @@ def test_the_viewport_is_dressed_as_the_frame_is(seen: Any, clear: bool, dressed
     assert (off[steady] > 12).mean() < 0.025  # the viewport's maps of shadows are coarser
     changed = np.abs(plain[..., :3].astype(int) - core[..., :3]).max(axis=2)
     assert (changed[steady] > 8).mean() > (0.01 if "shadow" in dressed else 0.04)
+
+
+GUESTS: dict[str, dict[str, Any]] = {
+    "as they are": {},
+    "in a sun and haze": {
+        "lights": (Sun(id="light-1", name="sun", turn_deg=-30, height_deg=25, does="replaces"),
+                   Sky(id="light-3", name="sky", strength=0.4)),
+        "haze": SceneHaze(colour=(0.6, 0.5, 0.8), density=0.12)},
+    "with a lamp's shadows": {"lights": (LAMP.model_copy(update={"x": -0.4, "z": -3.4}),)},
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("dressed", GUESTS)
+@pytest.mark.parametrize("shot", SHOTS, ids=["at the lens", "from elsewhere"])
+def test_guests_are_mixed_lit_and_shaded_as_in_the_frame(
+    seen: Any, shot: Camera, dressed: str
+) -> None:
+    cards = tuple(Card(id=f"card-{k + 1}", name=f"card {k}", width_m=1, height_m=1, z=-3)
+                  for k in range(3))  # fmt: skip
+    plate = Plate(name="still", width=480, height=320, digest="0" * 64, format="PNG", bits=8)
+    scene = Scene(name="guests", plate=plate, proxies=cards, guests=standing_guests(),
+                  **GUESTS[dressed])  # fmt: skip
+    cast, proxies, lanterns = guests_among_sheets(scene)
+    for proxy, card in zip(proxies, cards, strict=False):
+        proxy["id"] = card.id
+    dress = dress_of(scene)
+    made = film(cast, shot, ("id", "light"), dress=dress)
+    core = in_eight_bit(made.beauty)
+    shown = json.loads(dress_shown(scene).model_dump_json())
+    picture = seen(shot, proxies, lanterns, [{"of": "cast"}], shown)
+    expected = core[..., :3].astype(int) * core[..., 3:] // 255
+    light = made.light.max(axis=2) ** (1 / 2.2)
+    near = np.ones((9, 9), np.uint8)
+    shadow_edge = cv2.dilate(light, near) - cv2.erode(light, near) > 0.06
+    steady = _steady(expected, made.id) & (made.id >= 0)
+    off = np.abs(picture.astype(int) - expected).max(axis=2)
+    assert np.quantile(off[steady & ~shadow_edge], 0.985) <= 3
+    assert np.median(off[steady]) <= 1
+    assert (off[steady] > 12).mean() < 0.02
+    with_none = film(replace(cast, targets=cast.targets[:3]), shot, dress=dress).beauty
+    changed = np.abs(in_eight_bit(with_none)[..., :3].astype(int) - core[..., :3]).max(axis=2)
+    assert (changed > 10).mean() > 0.06  # the guests are seen

@@ -438,7 +438,9 @@ def test_a_textured_box_is_drawn_as_a_ray_meets_it(quay, small):
     loose = trimesh.Trimesh(
         corners, np.arange(36).reshape(-1, 3), process=False,
         visual=trimesh.visual.TextureVisuals(
-            uv=uv, image=Image.fromarray((ramp * 255 + 0.5).astype(np.uint8))
+            uv=uv, material=trimesh.visual.material.PBRMaterial(
+                baseColorTexture=Image.fromarray((ramp * 255 + 0.5).astype(np.uint8))
+            ),
         ),
     )  # fmt: skip
     came = come("box.glb", glb(loose))

@@ -15,7 +15,17 @@ from tests.fuzz.anything import Anything
 
 SCHEMA = json.loads(schema_text())
 LONGEST_S = 20.0
-CHANGES = ("edits", "undo", "redo", "history/{number}", "paint", "blocking", "deliveries")
+CHANGES = (
+    "edits",
+    "undo",
+    "redo",
+    "history/{number}",
+    "paint",
+    "blocking",
+    "guest",
+    "font",
+    "deliveries",
+)
 PREFIX = "/api/projects/{id}/"
 
 

@@ -186,7 +186,7 @@ def test_a_camera_that_is_lost_takes_what_was_drawn_with_it(api, project):
         lost = api.keep(project.pk, known.revision, verb="DeleteTrace", trace=trace["id"])
         if lost.status_code != 200 or "shapes" in lost.json()["gone"]:
             break
-    assert lost.json()["gone"] == ["shapes", "shot", "keys", "lanterns", "takes", "dress"]
+    assert lost.json()["gone"] == ["shapes", "shot", "keys", "lanterns", "takes", "dress", "guests"]
     assert known.take(lost.json()).shapes == {}
     back = api.post(f"projects/{project.pk}/undo", base=known.revision).json()
     assert len(known.take(back).shapes) == len(known.scene["proxies"])

@@ -67,7 +67,7 @@ async function seen({ camera, proxies, lanterns, layers, dress }: Shown): Promis
   aim(eye, camera, { x: 0, y: 0, zoom: 1, width, height });
   const region = screen.region(canvas, new Color('#000000'), (renderer) => {
     paper.dressIn(dress);
-    paper.dressing.look(renderer, () => stage.casters());
+    paper.dressing.look(renderer, (named) => stage.casters(named));
     stage.lookFrom(renderer, new Map());
     stage.seenFrom(eye);
     paper.seenBy(eye, width, height, 1);

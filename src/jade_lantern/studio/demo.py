@@ -67,10 +67,9 @@ def _begun() -> Path:
 
 def load_demo(say: Callable[[str], None] = lambda words: None) -> None:
     """The quay carried through to a move, untouched, with reeds before it, split into painted
-    plates, and dressed; a room and a drawing that are blocked, the room with a door that opens, and two stills
-    that are hard to sight; unless
-    there are projects. What was begun and cut short is continued. Waits while another process loads
-    them."""
+    plates, and dressed; a room and a drawing that are blocked, the room with a door that opens, and
+    two stills that are hard to sight; unless there are projects. What was begun and cut short is
+    continued. Waits while another process loads them."""
     begun = _begun()
     begun.parent.mkdir(parents=True, exist_ok=True)
     with begun.with_suffix(".lock").open("a") as lock:

@@ -164,6 +164,19 @@ def stands_over_time(scene: Scene, shots: list[Camera]) -> tuple[list[str], list
     if not shown:
         return [], [[] for _ in shots]
     alone = scene.model_copy(update={"guests": shown})
+    told = hashlib.sha256(alone.model_dump_json(include={"guests", "tracks", "move"}).encode())
+    told.update(np.array([shot.position for shot in shots]).tobytes())
+    return _over_time.of(told.hexdigest(), lambda: _stands_over_time(alone, shots))
+
+
+_over_time: Cache[str, tuple[list[str], list[list[float]]]] = Cache(
+    8 << 20, lambda told: 40 * sum(map(len, told[1])) + 1000
+)
+
+
+def _stands_over_time(
+    alone: Scene, shots: list[Camera]
+) -> tuple[list[str], list[list[float]]]:  # fmt: skip
     rows: list[list[float]] = []
     ids: list[str] = []
     for moment, shot in zip(moments(alone, np.arange(len(shots), dtype=float)), shots, strict=True):

@@ -140,7 +140,7 @@
       aim(camera, through, win);
       plates.throwFrom(place.lanterns);
       paper.dressIn(draws.dress ?? null);
-      paper.dressing.look(renderer, () => stage.casters());
+      paper.dressing.look(renderer, (named) => stage.casters(named));
       stage.lookFrom(renderer, place.takes);
       stage.seenFrom(camera);
       paper.seenBy(camera, ...region.place.size, 1);

@@ -117,7 +117,7 @@
     plates.throwFrom(place.lanterns);
     // haze is as the shot camera sees it
     paper.dressIn(draws.dress ? { ...draws.dress, haze: null } : null);
-    paper.dressing.look(renderer, () => stage.casters());
+    paper.dressing.look(renderer, (named) => stage.casters(named));
     stage.lookFrom(renderer, place.takes);
     stage.seenFrom(eye);
     paper.seenBy(eye, ...region.place.size, LOUD);

@@ -255,10 +255,11 @@ export class Dressing {
   }
 
   /** Draw what lights see, of those for which something has changed. */
-  look(renderer: WebGLRenderer, casters: () => Casters) {
+  look(renderer: WebGLRenderer, casters: (named: ReadonlySet<string>) => Casters) {
     if (!this.shown?.lights.length) return;
     const there = new Set<string>();
-    const { corners, standing, draw } = casters();
+    const named = new Set(lightsOf(this.shown).flatMap((one) => one.casters));
+    const { corners, standing, draw } = casters(named);
     lightsOf(this.shown).forEach((one, k) => {
       const shadows = one.kind !== 'sky' && corners.length > 0;
       this.uniforms[`shadows${k}`].value = shadows;

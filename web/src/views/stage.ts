@@ -367,9 +367,12 @@ export class Stage {
     }
   }
 
-  /** What casts shadows: all that stands there and is shown. */
-  casters(): Casters {
-    const bodies = [...this.#bodies.values()].filter((body) => body.group.visible);
+  /** What casts shadows: all that stands there and is shown, and what lights name although it is
+   *  hidden. */
+  casters(named: ReadonlySet<string>): Casters {
+    const all = [...this.#bodies.values()];
+    const bodies = all.filter(({ group, shape }) => group.visible || named.has(shape.id));
+    const hidden = bodies.filter((body) => !body.group.visible);
     const corners = new Float64Array(
       bodies.reduce((n, body) => n + body.faces.geometry.attributes.position.array.length, 0),
     );
@@ -385,6 +388,7 @@ export class Stage {
       const named = bodies.filter((body) => only.includes(partOf(body.shape.id)));
       camera.layers.set(BITS.faces);
       this.scene.overrideMaterial = material;
+      for (const body of hidden) body.group.visible = true;
       const drawn = (some: Body[], cut: Lamp | null) => {
         for (const body of bodies) body.faces.visible = some.includes(body);
         cutBy(material, cut);
@@ -397,6 +401,7 @@ export class Stage {
       for (const body of named) if (cutOf(body)) drawn([body], cutOf(body));
       this.scene.overrideMaterial = null;
       for (const body of bodies) body.faces.visible = shown.includes(body);
+      for (const body of hidden) body.group.visible = false;
     };
     const cuts = bodies.flatMap((body) => cutOf(body)?.looks ?? []);
     const standing = `${bodies.map((b) => b.shape.id)} ${this.#standing()} ${cuts}`;

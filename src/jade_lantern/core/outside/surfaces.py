@@ -3,6 +3,7 @@ Read in a process of its own (see `process`)."""
 
 from __future__ import annotations
 
+import hashlib
 import io
 import re
 import tempfile
@@ -244,6 +245,12 @@ def pixels_of(picture: Any) -> Picture:
     return np.array(picture.convert("RGBA" if clear else "RGB"), np.uint8)
 
 
+def _digest(picture: Picture | None) -> bytes | None:
+    if picture is None:
+        return None
+    return hashlib.sha256(repr(picture.shape).encode() + picture.tobytes()).digest()
+
+
 def _joined(parts: list[Part], unit: float, said: list[str], name: str) -> Model:
     count = sum(len(p.triangles) for p in parts)
     if not count:
@@ -259,7 +266,7 @@ def _joined(parts: list[Part], unit: float, said: list[str], name: str) -> Model
         surface = part.surface
         if part.places is None and surface.picture is not None:
             surface = surface._replace(picture=None)
-        key = surface.colour, None if surface.picture is None else id(surface.picture)
+        key = surface.colour, _digest(surface.picture)  # one picture may come in many materials
         if key not in known:
             known[key] = len(surfaces)
             surfaces.append(surface)

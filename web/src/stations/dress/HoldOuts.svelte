@@ -17,7 +17,8 @@
   const fresh = $derived(ids.filter((id) => !out.some((p) => p.id === id)));
   const rows = (some: string[]) => some.map((proxy) => ({ proxy, face: null, lanterns: [] }));
   const hold = () => project.keep({ verb: 'CastOn', rows: rows(fresh), cleared: [] } as Change);
-  const release = (id: string) => project.keep({ verb: 'CastOn', rows: [], cleared: rows([id]) } as Change);
+  const release = (id: string) =>
+    project.keep({ verb: 'CastOn', rows: [], cleared: rows([id]) } as Change);
 </script>
 
 <Section title="Hold-outs" note={out.length ? `${out.length}` : 'none'} open={out.length > 0}>
