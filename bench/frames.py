@@ -87,12 +87,50 @@ def rows() -> Iterator[Row]:
     yield _moving(camera, shot, ready)
     yield _diagnosed(room, camera, shot, ready)
     yield _playing(camera, shot)
+    yield from _with_guests(one, shot)
     few = _cast([_sheet(7)], camera, [ready])
     for side, most in ((71, 1.5), (224, 3.0)):
         many = _cast([_sheet(side)], camera, [ready])
         ratio = side_by_side(lambda: rendered(many, shot), lambda: rendered(few, shot), TIMES)  # noqa: B023
         what = f"the same frame, {len(many.triangles.corners):,} triangles"
         yield Row(what, f"{len(few.triangles.corners)} triangles", ratio, most)
+
+
+def _with_guests(cast: Cast, shot: Camera) -> Iterator[Row]:
+    """What a model and a card with a clip add to a frame. The clip's next picture is decoded
+    meanwhile, and what that takes is taken off."""
+    side = 317  # quads a side: 200,978 triangles on a ball
+    v, u = np.mgrid[0 : side + 1, 0 : side + 1] / side
+    ball = np.stack([np.sin(np.pi * v) * np.cos(2 * np.pi * u), np.cos(np.pi * v),
+                     np.sin(np.pi * v) * np.sin(2 * np.pi * u)], axis=-1)  # fmt: skip
+    first = (np.mgrid[0:side, 0:side][0] * (side + 1) + np.mgrid[0:side, 0:side][1]).ravel()
+    quads = np.stack([first, first + 1, first + side + 2, first + side + 1], axis=1)
+    triangles = np.concatenate([quads[:, [0, 1, 2]], quads[:, [0, 2, 3]]]).astype(np.int32)
+    faces = np.arange(len(triangles), dtype=np.int32)
+    mesh = Mesh(ball.reshape(-1, 3) * 1.2 + [0, 1.5, -7], triangles, faces)
+    places = np.stack([u, v], axis=-1).reshape(-1, 2)[triangles] * [1024, 512]
+    skin = np.random.default_rng(5).integers(0, 255, (512, 1024, 3)).astype(np.uint8)
+    own = Thrower.laid_on(pyramid(skin))
+    count = len(cast.throwers)
+    guest = Target(mesh, (count,), len(cast.targets), laid=places)
+    model = Cast([*cast.targets, guest], [*cast.throwers, own])
+    ratio = side_by_side(lambda: rendered(model, shot), lambda: rendered(cast, shot), TIMES)
+    yield Row(f"the same frame with a model of {len(triangles):,} triangles", "without", ratio, 2.0)
+    clip = np.zeros((1080, 1920, 4), np.uint8)
+    cv2.circle(clip, (960, 540), 500, (250, 180, 60, 255), -1)
+    clip = cv2.GaussianBlur(clip, (0, 0), 40)
+    card = np.array([[-1.6, 0.2, -5], [1.6, 0.2, -5], [1.6, 2, -5], [-1.6, 2, -5.0]])
+    two = np.array([[0, 1, 2], [0, 2, 3]], np.int32)
+    flat = np.array([[0, 1080], [1920, 1080], [1920, 0], [0, 0]], float)[two]
+    soft = Target(Mesh(card, two, np.zeros(2, np.int32)), (count,), len(cast.targets), laid=flat)
+    lanterns = [
+        replace(one, plate=pyramid(np.full((64, 64, 3), 90, np.uint8), "sixteen"))
+        for one in cast.throwers
+    ]
+    bare = Cast(cast.targets, lanterns)
+    with_card = Cast([*cast.targets, soft], [*lanterns, Thrower.laid_on(pyramid(clip))])
+    ratio = side_by_side(lambda: rendered(with_card, shot), lambda: rendered(bare, shot), TIMES)
+    yield Row("the same frame with a 1080p clip with alpha on a card", "without", ratio, 1.5)
 
 
 def _dressed(cast: Cast, shot: Camera) -> Iterator[Row]:

@@ -216,7 +216,7 @@ def _requests(file: Path) -> list[Any]:
     return data if isinstance(data, list) else [data]
 
 
-LAYERS = ("lanterns", "light", "haze")
+LAYERS = ("lanterns", "light", "haze", "ungraded")
 
 
 @app.command()
@@ -237,7 +237,8 @@ def render(
     plane: Annotated[
         list[str] | None,
         typer.Option(
-            help="depth, id, position, normal, motion, coverage, lanterns, light or haze, as TIFF "
+            help="depth, id, position, normal, motion, coverage, lanterns, light, haze or "
+            "ungraded, as TIFF "
             "beside each PNG; repeatable."
         ),
     ] = None,

@@ -4,16 +4,21 @@ import io
 import json
 import struct
 import zipfile
+from hashlib import sha256
 
 import cv2
 import numpy as np
+import pygltflib
 import pytest
 import trimesh
 from PIL import Image
+from scipy.spatial.transform import Rotation
 
 from jade_lantern.core.block.under import under
 from jade_lantern.core.change import changed
+from jade_lantern.core.deliver.archive import packed, unpacked
 from jade_lantern.core.deliver.frames import films, plane_files
+from jade_lantern.core.deliver.gltf import glb as write_glb
 from jade_lantern.core.dress.bring import feet_of, font_of, guest_of
 from jade_lantern.core.dress.glyphs import letters_of, type_of
 from jade_lantern.core.dress.guests import stands
@@ -51,6 +56,7 @@ from jade_lantern.core.scene.parts import scene_of, values_of
 from jade_lantern.core.scene.pictures import pictures_in
 from jade_lantern.core.scene.plate import Plate, Playing, Rest
 from jade_lantern.core.sight.measure import required_camera
+from jade_lantern.core.store import Memory
 from jade_lantern.core.track import TrackKey
 
 WORDS = WordsGuest(id="new-0", name="title", text="Quay", height_m=0.6, x=-1.0, z=-4.0)
@@ -529,3 +535,54 @@ def test_guests_are_kept_read_again_copied_and_needed(quay):
         altered(twice, mixing="sum")
     with pytest.raises(Refusal, match="nothing"):
         altered(twice, text=None)
+
+
+# what goes out
+
+
+def test_guests_and_lights_go_out_in_a_glb_and_what_cannot_is_told(quay, small):
+    came = come("box.glb", glb(coloured_box((1, 1, 1))))
+    scene = standing(quay, came["guest"].model_copy(update={"x": -3.0, "z": -5.0, "turn_deg": 30}))
+    scene = standing(scene, CARD.model_copy(update={"mixing": "sum"}))
+    keys = (TrackKey(frame=0, value=0.0), TrackKey(frame=40, value=2.0))
+    scene = apply(scene, SetTrack(part=scene.guests[0].id, of="level_m", keys=keys))
+    scene = apply(scene, AddLight(light=Sun(id="new-0", name="sun", turn_deg=50, height_deg=30)))
+    file = pygltflib.GLTF2().load_from_bytes(write_glb(scene, small, files=came["kept"].get))
+    names = [node.name for node in file.nodes]
+    node = file.nodes[names.index("box")]
+    turn = Rotation.from_quat(node.rotation).as_matrix()
+    assert turn == pytest.approx(scene.guests[0].frame()[0], abs=1e-6)
+    assert node.translation == pytest.approx([-3.0, 0.0, -5.0])
+    assert node.scale == pytest.approx([1.0] * 3)
+    (moved,) = [a for a in file.animations if a.name == "box"]
+    values = file.accessors[moved.samplers[0].output]
+    assert values.max[1] == pytest.approx(2.0)
+    assert values.count == scene.move.frames
+    light = file.nodes[names.index("sun")]
+    ahead = Rotation.from_quat(light.rotation).as_matrix() @ [0, 0, -1]
+    assert ahead == pytest.approx(-np.array(scene.lights[0].way()), abs=1e-6)
+    told = file.extensions["KHR_lights_punctual"]["lights"]
+    assert told[0]["intensity"] == pytest.approx(np.pi)
+    assert "how card is mixed (sum)" in file.scenes[0].extras["left_out"][0]
+
+
+def test_an_archive_holds_what_guests_need_and_one_without_is_refused(quay, still_file):
+    came = come("box.glb", glb(coloured_box()))
+    data = came["kept"]["d" * 64]
+    digest = sha256(data).hexdigest()
+    file = came["guest"].file.model_copy(update={"digest": digest})
+    scene = standing(quay, came["guest"].model_copy(update={"file": file}))
+    still = still_file.read_bytes()
+    store = {scene.plate.digest: still, digest: data}
+    whole = packed(scene, Memory(store))
+    found = unpacked(whole)
+    assert found.scene.guests == scene.guests
+    with found.pictures.open(digest) as kept:
+        assert kept.read() == data
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(whole)) as old, zipfile.ZipFile(out, "w") as new:
+        for name in old.namelist():
+            if not name.endswith(digest):
+                new.writestr(name, old.read(name))
+    with pytest.raises(Refusal, match="guest box is missing"):
+        unpacked(out.getvalue())

@@ -133,7 +133,7 @@ def plane_tiff(plane: NDArray[Any]) -> bytes:
         plane = np.concatenate([plane, np.zeros_like(plane[..., :1])], axis=2)
     more: dict[str, Any] = {"photometric": "minisblack" if plane.ndim == 2 else "rgb"}
     if plane.ndim == 3 and plane.shape[2] == 4:
-        more["extrasamples"] = ["assocalpha"]
+        more["extrasamples"] = ["assocalpha" if plane.dtype.kind == "f" else "unassalpha"]
     tifffile.imwrite(out, plane, compression="zlib", **more)
     return out.getvalue()
 

@@ -162,7 +162,7 @@ def _check_size(width: int, height: int, most_pixels: int) -> None:
         )
     if min(width, height) < LEAST_SIDE:
         raise Refusal(
-            f"This picture is {width} × {height}: too small to sight a camera from. "
+            f"This picture is {width} × {height}: too small to work with. "
             f"It needs at least {LEAST_SIDE} pixels a side."
         )
 

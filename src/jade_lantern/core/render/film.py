@@ -26,7 +26,16 @@ from .throws import Buffers, Throws
 from .tile import NOTHING
 
 Plane = Literal[
-    "depth", "id", "position", "normal", "motion", "coverage", "lanterns", "light", "haze"
+    "depth",
+    "id",
+    "position",
+    "normal",
+    "motion",
+    "coverage",
+    "lanterns",
+    "light",
+    "haze",
+    "ungraded",
 ]
 PLANES: tuple[Plane, ...] = get_args(Plane)
 OF_PLACES: tuple[Plane, ...] = ("depth", "id", "position", "normal", "motion")
@@ -45,7 +54,7 @@ class Film(NamedTuple):
     (L, H, W, 4) what each lantern adds, premultiplied, 0 to 1; their colours and those of haze
     (H, W, 4) add up to the picture's, and the alpha of each is the picture's. light: (H, W, 3) by
     how much what is seen at the pixel's centre is brighter than its picture, linear; 1 where
-    nothing is.
+    nothing is. ungraded: the beauty before any look.
     """
 
     beauty: NDArray[Any]
@@ -58,6 +67,7 @@ class Film(NamedTuple):
     lanterns: Floats32 | None = None
     light: Floats32 | None = None
     haze: Floats32 | None = None
+    ungraded: NDArray[Any] | None = None
 
 
 def film(
@@ -98,6 +108,8 @@ def film(
     made: dict[str, Any] = {}
     if of_places:
         made = _of_places(cast, shot, set_up, fills, of_places, following)
+    if "ungraded" in planes:
+        made["ungraded"] = beauty
     if "coverage" in planes:
         made["coverage"] = _coverage(shape, set_up)
     if "lanterns" in planes:
