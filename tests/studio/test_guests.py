@@ -16,7 +16,7 @@ from jade_lantern.core.scene.model import Scene
 from jade_lantern.core.scene.moment import at
 from jade_lantern.core.scene.shot import shot_camera
 from jade_lantern.core.sight.measure import required_camera
-from jade_lantern.studio import arrays, plates
+from jade_lantern.studio import arrays, plates, projects
 
 pytestmark = pytest.mark.usefixtures("db")
 WORDS = {"kind": "words", "id": "new-0", "name": "title", "text": "Quay", "height_m": 0.5}
@@ -114,7 +114,7 @@ def test_a_card_is_told_with_its_soft_edges_and_words_with_a_brought_font(api, p
     path = plates.Path(plates.__file__).parents[1] / "core" / "dress" / "fonts" / "fraunces.ttf"
     font = SimpleUploadedFile("own.ttf", path.read_bytes())
     status, told = post(api, project, "font", file=font, base=told["revision"], guest=words)
-    assert status == 200
+    assert status == 200, told
     assert told["changed"]["guests"][0]["font"] in plates.PlateNeeded.objects.values_list(
         "digest", flat=True
     )
@@ -171,3 +171,18 @@ def test_a_guest_whose_file_is_gone_says_so_and_nothing_else_breaks(api, project
     moved = api.keep(project.pk, told["revision"], verb="AlterGuest", guest=shown["id"],
                      to={"x": 1.0})  # fmt: skip
     assert moved.status_code == 200
+
+
+def test_a_file_of_another_project_is_not_taken(api, project, demo_scene):
+    """A digest is guessed, or read off elsewhere: it names nothing that is this project's own."""
+    _, told = post(api, project, "guest", files=SimpleUploadedFile("box.glb", box(1.2)), base=0,
+                   at=GROUND)  # fmt: skip
+    guest = told["changed"]["guests"][0]
+    other = projects.start(demo_scene)
+    answer = api.client.post(
+        f"/api/projects/{other.pk}/edits",
+        json.dumps({"base": 0, "change": {"verb": "AddGuest", "guest": guest}}),
+        content_type="application/json",
+    )
+    assert answer.status_code == 422
+    assert "never brought" in answer.json()["message"]

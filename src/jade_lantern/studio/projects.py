@@ -304,7 +304,7 @@ MOST_TURNS = 20
 def require_own(project_id: int, before: Scene, after: Scene, brought: set[str]) -> None:
     """Raises Refusal where a change names a plate that is none of the project's own, nor brought
     in for it."""
-    if after.lanterns is before.lanterns and after.plate is before.plate:
+    if all(getattr(after, n) is getattr(before, n) for n in ("lanterns", "plate", "guests")):
         return
     digests = pictures_in(after) - pictures_in(before) - brought
     rows = PlateNeeded.objects.filter(project=project_id, digest__in=digests)

@@ -9,7 +9,7 @@ from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import File, Form, Router, UploadedFile
-from pydantic import Field, TypeAdapter, ValidationError
+from pydantic import TypeAdapter, ValidationError
 
 from ...core.change import changed
 from ...core.dress.bring import font_of, guest_of
@@ -18,7 +18,6 @@ from ...core.pick import Pick
 from ...core.refusal import Refusal
 from ...core.scene.edits import AlterGuest
 from ...core.scene.edits.guests import facts_of
-from ...core.value import Id
 from .. import plates, projects
 from ..models import Project
 from . import project as project_api
@@ -61,7 +60,7 @@ def stand(
 )
 def font(
     request: HttpRequest, id: StepNumber, file: File[UploadedFile],
-    base: Annotated[int, Form(ge=0, lt=2**31)], guest: Annotated[Id, Form(), Field()],
+    base: Annotated[int, Form(ge=0, lt=2**31)], guest: Annotated[str, Form(max_length=40)],
 ) -> HttpResponse:  # fmt: skip
     """Give words the letters of a font's file (TTF, OTF or WOFF), and keep it."""
     get_object_or_404(Project, pk=id)

@@ -8358,9 +8358,7 @@ export interface operations {
     };
     jade_lantern_studio_api_dress_font: {
         parameters: {
-            query: {
-                guest: string;
-            };
+            query?: never;
             header?: never;
             path: {
                 id: number;
@@ -8377,6 +8375,8 @@ export interface operations {
                      * Format: binary
                      */
                     file: string;
+                    /** Guest */
+                    guest: string;
                 };
             };
         };
