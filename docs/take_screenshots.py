@@ -147,21 +147,19 @@ def driven(page: Page, address: str) -> None:
 
 
 def evening(page: Page, address: str) -> None:
-    """The quay in evening haze, with a lamp that is picked out of the picture; then as it was."""
-    lights = page.get_by_role("region", name="Lights")
-    lights.get_by_role("button", name="Lamp", exact=True).click()
-    box = page.get_by_role("application", name="Shot view").bounding_box()
-    assert box
-    page.mouse.click(box["x"] + 0.42 * box["width"], box["y"] + 0.62 * box["height"])
-    lights.get_by_role("group", name="lamp").wait_for()
-    page.keyboard.press("h")
-    page.get_by_role("button", name="Clear it").wait_for()
+    """The dressed quay with its lamp on, and the cart chosen; then back to where the page was."""
+    there = page.url
+    page.goto(address)
+    page.get_by_role("link", name="Lantern Quay, dressed 1920").click()
     settle(page)
-    page.wait_for_timeout(2500)
+    page.get_by_role("link", name="Dress", exact=True).click()
+    settle(page)
+    page.get_by_role("slider", name="Frame").press("End")
+    page.get_by_role("button", name="lantern cart model").click()
+    page.wait_for_timeout(9000)  # all plates are here
     page.screenshot(path=FOLDER / "dress.png")
-    for _ in range(2):
-        page.keyboard.press("Control+z")
-        page.wait_for_timeout(900)
+    page.goto(there)
+    settle(page)
 
 
 def door(page: Page, address: str) -> None:

@@ -339,6 +339,39 @@ def bring(
     typer.echo(edit.title(scene))
 
 
+@app.command()
+def stand(
+    project: Annotated[int, typer.Argument(help="A project's number.")],
+    file: Annotated[Path, typer.Argument(help="A model, a picture, a movie or a ZIP.")],
+    x: Annotated[float, typer.Argument(help="Where it stands: a pixel of the plate, across.")],
+    y: Annotated[float, typer.Argument(help="And down.")],
+    lies: Annotated[bool, typer.Option(help="Flat on what is there.")] = False,
+) -> None:
+    """Stand a file in a project as a guest; prints what it is called in the history, and what is
+    odd about it."""
+    migrated()
+    from django.conf import settings
+
+    from jade_lantern.core.dress.bring import guest_of
+    from jade_lantern.core.dress.standing import StandGuest
+    from jade_lantern.core.refusal import Refusal
+    from jade_lantern.studio import plates, projects
+
+    try:
+        scene, _ = project_at(str(project))
+        kept = plates.KeepingPictures()
+        named = [(file.name, file.read_bytes())]
+        fps = scene.move.fps
+        come = guest_of(named, kept.keep, kept.keep_file, settings.MOST_PIXELS, fps)
+        gesture = StandGuest(guest=come.guest, at=(x, y), lies=lies)
+        made = projects.keep_at_head(project, gesture, kept)
+    except (Refusal, OSError, MemoryError) as error:
+        raise stop(said(error)) from error
+    typer.echo(made.edit.title(made.before))
+    for words in come.said:
+        typer.echo(words)
+
+
 @app.command("import")
 def import_(
     file: Annotated[

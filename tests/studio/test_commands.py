@@ -7,6 +7,7 @@ import cv2
 import numpy as np
 import pytest
 import tifffile
+import trimesh
 from typer.testing import CliRunner
 
 from jade_lantern.cli import _listening, app
@@ -52,6 +53,27 @@ def test_planes_are_written_beside_frames(project, tmp_path):
     movie = ("render", str(project.pk), str(tmp_path / "a.mp4"), "--plane", "id")
     assert "A movie has no planes" in run(*movie, code=1)
     assert not (tmp_path / "a.mp4").exists()
+
+
+@pytest.mark.usefixtures("db")
+def test_a_guest_is_stood_and_rendered_in_layers(project, tmp_path):
+    model = tmp_path / "box.glb"
+    model.write_bytes(trimesh.creation.box((900, 900, 900)).export(file_type="glb"))
+    told = run("stand", str(project.pk), str(model), "300", "1150")
+    assert told.splitlines()[0] == "Stand box"
+    assert "millimetres" in told
+    assert "Nothing is there" in run(
+        "stand", str(project.pk), str(model), "900", "--", "-900", code=1
+    )
+    words = ("--width", "96", "--first", "0", "--last", "0", "--layers")
+    run("render", str(project.pk), str(tmp_path / "out"), *words)
+    names = sorted(f.name for f in (tmp_path / "out").iterdir())
+    assert names == [
+        "frame-00000.guest box.tif", "frame-00000.haze.tif", "frame-00000.lantern still.tif",
+        "frame-00000.light.tif", "frame-00000.png", "frame-00000.ungraded.tif",
+    ]  # fmt: skip
+    guest = tifffile.imread(tmp_path / "out" / "frame-00000.guest box.tif")
+    assert guest[..., :3].max() > 0.3
 
 
 @pytest.mark.usefixtures("db")

@@ -107,10 +107,13 @@ def _roof(cloth: Bytes) -> _Parts:
 
 
 def _lantern(at: Floats, colour: tuple[float, float, float], hung: bool = True) -> _Parts:
-    ball = trimesh.creation.icosphere(3, 0.13)
-    ball.vertices[:, 1] *= 1.15
-    ribs = 0.93 + 0.07 * np.cos(ball.vertices[:, 1] * 2 * np.pi / 0.05)
-    ball.vertices[:, [0, 2]] *= ribs[:, None]
+    # paper over hoops: a ball that is drawn in between them
+    along = np.linspace(-0.5 * np.pi, 0.5 * np.pi, 49)
+    wide = 0.13 * np.cos(along) * (0.97 + 0.03 * np.cos(12 * along))
+    ball = trimesh.creation.revolve(
+        np.column_stack([wide.clip(1e-4), 0.15 * np.sin(along)]), sections=40
+    )
+    ball.apply_transform(trimesh.transformations.rotation_matrix(-np.pi / 2, [1, 0, 0]))
     out = [_plain(ball, colour, at)]
     for side in (-1, 1):
         cap = trimesh.creation.cylinder(0.06, 0.03, sections=20)
