@@ -6,6 +6,8 @@ import scipy
 
 from jade_lantern.core.dress.grade import GREY_OF_PICTURE, LUMA, graded
 from jade_lantern.core.dress.spaces import linear_of, picture_of
+from jade_lantern.core.dress.table import read_table, through_table
+from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.scene.dressing import Look
 
 BEND = ((0.0, 0.05), (0.3, 0.2), (0.7, 0.85), (1.0, 1.0))
@@ -98,3 +100,42 @@ def test_grain_is_another_in_each_frame_and_the_same_in_one():
     assert np.array_equal(one[..., 0], one[..., 2])
     black = np.zeros((8, 8, 4), np.float32)
     assert np.array_equal(graded(black, look, 3), black)
+
+
+def cube(side=17, extra=""):
+    """A table that turns colours round and bends them, red fastest, as a .cube file."""
+    steps = np.linspace(0, 1, side)
+    blue, green, red = np.meshgrid(steps, steps, steps, indexing="ij")
+    out = np.stack([green**1.5, 0.2 + 0.7 * blue, 1 - red], axis=-1).reshape(-1, 3)
+    rows = "\n".join(" ".join(f"{v:.7f}" for v in row) for row in out)
+    return f'# made\nTITLE "turned"\nLUT_3D_SIZE {side}\n{extra}{rows}\n'.encode()
+
+
+@pytest.mark.parametrize("kind", [np.uint8, np.uint16, np.float32])
+def test_a_table_takes_colours_where_it_says_straight_between_its_places(kind):
+    data, digest = cube(), "f" * 64
+    frame = np.random.default_rng(4).random((40, 60, 4))
+    white = 1.0 if kind == np.float32 else np.iinfo(kind).max
+    frame = (frame * white).astype(kind)
+    seen = graded(frame, Look(table=digest), files={digest: data}.__getitem__)
+    red, green, blue = np.moveaxis(frame[..., :3] / white, -1, 0)
+    steps = np.linspace(0, 1, 17)
+    bent = np.interp(green, steps, steps**1.5)  # straight between the places of the table
+    expected = np.stack([bent, 0.2 + 0.7 * blue, 1 - red], axis=-1)
+    assert np.abs(seen[..., :3] / white - expected).max() < (0.51 / white if white > 1 else 1e-6)
+    assert np.array_equal(seen[..., 3], frame[..., 3])
+
+
+def test_a_table_over_another_range_and_one_that_is_none():
+    wide = read_table(cube(extra="DOMAIN_MIN -1 -1 -1\nDOMAIN_MAX 3 3 3\n"))
+    assert (wide.low, wide.high) == ((-1.0,) * 3, (3.0,) * 3)
+    there = through_table(np.full((1, 1, 3), 1.0, np.float32), cube(
+        extra="DOMAIN_MIN -1 -1 -1\nDOMAIN_MAX 3 3 3\n"
+    ))  # fmt: skip
+    assert there[0, 0] == pytest.approx([0.5**1.5, 0.55, 0.5], abs=1e-4)
+    for data in (b"", b"LUT_3D_SIZE 4\n0 0 0\n", cube()[:-40], b"\xff\xfe\0", cube(2) + b"1 2 3\n",
+                 cube().replace(b"0.2000000", b"nan"), b"LUT_3D_SIZE 100000\n"):  # fmt: skip
+        with pytest.raises(Refusal, match=r"no \.cube"):
+            read_table(data)
+    with pytest.raises(Refusal, match="one channel"):
+        read_table(b"LUT_1D_SIZE 2\n0 0 0\n1 1 1\n")

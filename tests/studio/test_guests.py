@@ -17,6 +17,7 @@ from jade_lantern.core.scene.moment import at
 from jade_lantern.core.scene.shot import shot_camera
 from jade_lantern.core.sight.measure import required_camera
 from jade_lantern.studio import arrays, plates, projects
+from tests.core.test_grade import cube
 
 pytestmark = pytest.mark.usefixtures("db")
 WORDS = {"kind": "words", "id": "new-0", "name": "title", "text": "Quay", "height_m": 0.5}
@@ -186,3 +187,18 @@ def test_a_file_of_another_project_is_not_taken(api, project, demo_scene):
     )
     assert answer.status_code == 422
     assert "never brought" in answer.json()["message"]
+
+
+def test_a_look_takes_a_table_and_says_what_is_none(api, project):
+    table = SimpleUploadedFile("dusk.cube", cube(9))
+    status, told = post(api, project, "table", file=table, base=0)
+    assert status == 200
+    shown = told["follows"]["dress"]["look"]["table"]
+    values = np.frombuffer(arrays.kept(shown["digest"]), "<f4").reshape(9, 9, 9, 3)
+    assert shown["side"] == 9
+    assert values[0, 0, 8] == pytest.approx([0.0, 0.2, 0.0])  # all red: the first goes fastest
+    assert told["changed"]["look"]["table_name"] == "dusk.cube"
+    broken = SimpleUploadedFile("b.cube", b"LUT_3D_SIZE 4 1 2 3")
+    status, answer = post(api, project, "table", file=broken, base=told["revision"])
+    assert status == 422
+    assert "no .cube" in answer["message"]

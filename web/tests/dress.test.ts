@@ -19,7 +19,15 @@ const light = (id: string) => ({
 const dress: DressShown = {
   lights: [light('light-1'), light('light-2')],
   haze: { colour: [1, 1, 1], density: 0.1, start: 0, fall: 0, level: 0, shares: {} },
-  look: { linear: false, exposure: 0, contrast: 1, saturation: 1, grey: 0.46, curves: null },
+  look: {
+    linear: false,
+    exposure: 0,
+    contrast: 1,
+    saturation: 1,
+    grey: 0.46,
+    curves: null,
+    table: null,
+  },
 };
 const times: Times = {
   digest: 'd',

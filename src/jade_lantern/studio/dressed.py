@@ -10,10 +10,12 @@ from ninja import Schema
 from ..core.dress.grade import GREY_OF_PICTURE, MIDDLE_GREY, through_curve
 from ..core.dress.guests import numbers_of
 from ..core.dress.ofscene import dress_of, energy_of
+from ..core.dress.table import read_table
 from ..core.render.lights import Light
 from ..core.scene.dressing import Does, Haze, Look
 from ..core.scene.model import Scene
 from ..core.value import Point3
+from . import arrays, plates
 
 CURVE_STEPS = 257
 
@@ -45,6 +47,16 @@ class HazeShown(Schema):
     shares: dict[str, float]
 
 
+class TableShown(Schema):
+    """A 3D table of colours. digest: of its numbers, 32 bit floats, red fastest, three each. side:
+    how many there are along each. low, high: the colours at its ends."""
+
+    digest: str
+    side: int
+    low: Point3
+    high: Point3
+
+
 class LookShown(Schema):
     """linear: whether it is done in linear light. grey: what contrast turns about. curves: what 0
     to 1 becomes in each channel, at even steps; None for no change."""
@@ -55,6 +67,7 @@ class LookShown(Schema):
     saturation: float
     grey: float
     curves: list[Point3] | None
+    table: TableShown | None
 
 
 class DressShown(Schema):
@@ -104,7 +117,17 @@ def _look(look: Look) -> LookShown:
     linear = look.space == "linear"
     return LookShown(
         linear=linear, exposure=look.exposure, contrast=look.contrast, saturation=look.saturation,
-        grey=MIDDLE_GREY if linear else GREY_OF_PICTURE, curves=curves,
+        grey=MIDDLE_GREY if linear else GREY_OF_PICTURE, curves=curves, table=_table(look),
+    )  # fmt: skip
+
+
+def _table(look: Look) -> TableShown | None:
+    if look.table is None or not plates.there(look.table):
+        return None
+    table = read_table(plates.original(look.table))
+    return TableShown(
+        digest=arrays.keep(table.values.astype("<f4").tobytes()), side=len(table.values),
+        low=table.low, high=table.high,
     )  # fmt: skip
 
 

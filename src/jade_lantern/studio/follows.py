@@ -84,7 +84,9 @@ class Follows(Schema):
         """Of all arrays that are named here."""
         out = {shape.mesh.digest for shape in self.shapes or ()}
         out |= {piece.shape.mesh.digest for one in self.guests or () for piece in one.pieces}
-        return out | {one.digest for one in (self.shot, self.times) if one is not None}
+        table = self.dress and self.dress.look and self.dress.look.table
+        named = (self.shot, self.times, table or None)
+        return out | {one.digest for one in named if one is not None}
 
 
 class Following(NamedTuple):

@@ -96,7 +96,9 @@ def project_from_still(data: bytes, file_name: str, name: str = "") -> Project:
 def project_from_archive(data: bytes, name: str = "") -> Project:
     """A project from an exported archive. Raises Refusal, and then nothing is kept."""
     found = unpacked(data, settings.MOST_PIXELS, Budget(5 * settings.MOST_DECODED_BYTES))
+    look = found.scene.look
     files = {d for one in found.scene.guests for d in one.pictures()}
+    files |= set() if look is None else look.pictures()
     files -= {d for one in found.scene.guests if one.kind == "picture" for d in one.pictures()}
     for digest in found.pictures.names:
         data = read(found.pictures, digest)
@@ -304,7 +306,8 @@ MOST_TURNS = 20
 def require_own(project_id: int, before: Scene, after: Scene, brought: set[str]) -> None:
     """Raises Refusal where a change names a plate that is none of the project's own, nor brought
     in for it."""
-    if all(getattr(after, n) is getattr(before, n) for n in ("lanterns", "plate", "guests")):
+    naming = ("lanterns", "plate", "guests", "look")
+    if all(getattr(after, n) is getattr(before, n) for n in naming):
         return
     digests = pictures_in(after) - pictures_in(before) - brought
     rows = PlateNeeded.objects.filter(project=project_id, digest__in=digests)

@@ -25,6 +25,8 @@ class Arrays {
     const named = (follows.shapes ?? []).map((s) => s.mesh.digest);
     for (const guest of follows.guests ?? [])
       named.push(...guest.pieces.map(({ shape }) => shape.mesh.digest));
+    const table = follows.dress?.look?.table;
+    if (table) named.push(table.digest);
     if (follows.shot) named.push(follows.shot.digest);
     if (follows.times) named.push(follows.times.digest);
     const missing = [...new Set(named)].filter((d) => !this.#bytes.has(d));
@@ -55,6 +57,14 @@ class Arrays {
       this.#meshes.set(of.digest, found);
     }
     return found;
+  }
+
+  /** A table of colours, each with an alpha of 1. */
+  colours(digest: string): Float32Array {
+    const numbers = new Float32Array(this.#bytes.get(digest)!);
+    const out = new Float32Array((numbers.length / 3) * 4).fill(1);
+    for (let i = 0; i < numbers.length; i++) out[4 * Math.floor(i / 3) + (i % 3)] = numbers[i];
+    return out;
   }
 
   numbers(digest: string): Float64Array {

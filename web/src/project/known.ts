@@ -236,6 +236,8 @@ export function digestsOf(...all: (Known | null)[]): Set<string> {
     for (const s of known?.shapes.values() ?? []) out.add(s.mesh.digest);
     for (const guest of known?.guests.values() ?? [])
       for (const { shape } of guest.pieces) out.add(shape.mesh.digest);
+    const table = known?.dress?.look?.table;
+    if (table) out.add(table.digest);
     if (known?.shot) out.add(known.shot.digest);
     if (known?.times) out.add(known.times.digest);
   }

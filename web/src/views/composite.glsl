@@ -58,3 +58,17 @@ vec4 graded(vec4 layer, vec4 by, bool linear, bool bent, highp sampler2D curves)
   if (linear) v = pictureOf(max(v, 0.0));
   return vec4(clamp(v, 0.0, 1.0) * layer.a, layer.a);
 }
+// Colours taken through a 3D table, straight between its places; low and high: the colours at its ends.
+vec4 tabled(vec4 layer, highp sampler3D table, vec3 low, vec3 high) {
+  int last = textureSize(table, 0).x - 1;
+  vec3 at = clamp((straight(layer) - low) / (high - low), 0.0, 1.0) * float(last);
+  ivec3 from = min(ivec3(at), ivec3(last - 1));
+  vec3 part = at - vec3(from);
+  vec3 sum = vec3(0.0);
+  for (int i = 0; i < 8; i++) {
+    ivec3 step = ivec3(i & 1, (i >> 1) & 1, i >> 2);
+    vec3 share = mix(1.0 - part, part, vec3(step));
+    sum += share.x * share.y * share.z * texelFetch(table, from + step, 0).rgb;
+  }
+  return vec4(clamp(sum, 0.0, 1.0) * layer.a, layer.a);
+}

@@ -2,6 +2,7 @@
  *  onto it, with its depth; any other layer is drawn apart first. All is premultiplied, in the numbers
  *  of the space that the still is kept in. */
 import {
+  Data3DTexture,
   DataTexture,
   FloatType,
   HalfFloatType,
@@ -9,15 +10,19 @@ import {
   OrthographicCamera,
   Scene,
   UnsignedByteType,
+  Vector3,
   Vector4,
   WebGLRenderTarget,
   type Color,
   type Texture,
   type WebGLRenderer,
 } from 'three';
+import { arrays } from '../lib/arrays';
 import COMPOSITE from './composite.glsl?raw';
 import { sheet } from './sheet';
-import type { Curves, Layer, Mixing } from './station';
+import type { Curves, Layer, LookShown, Mixing } from './station';
+
+type TableShown = NonNullable<LookShown['table']>;
 
 const SAMPLES = 4;
 const BLENDS = { over: 0, lighten: 1, sum: 2, difference: 3 };
@@ -31,6 +36,10 @@ const MIX = /* glsl */ `
   uniform bool looked;
   uniform vec4 look;
   uniform bool linear;
+  uniform highp sampler3D table;
+  uniform bool hasTable;
+  uniform vec3 low;
+  uniform vec3 high;
   uniform int blend;
   uniform float strength;
   uniform float times;
@@ -40,6 +49,7 @@ const MIX = /* glsl */ `
     if (layer.a <= 0.0 && layer.rgb == vec3(0.0)) discard;
     if (looked) layer = graded(layer, look, linear, bent, curves);
     else if (bent) layer = curved(layer, curves);
+    if (hasTable) layer = tabled(layer, table, low, high);
     layer *= strength;
     vec4 beneath = texelFetch(below, at, 0);
     if (blend == 1) gl_FragColor = lighten(layer, beneath);
@@ -82,12 +92,17 @@ export class Layers {
     looked: { value: false },
     look: { value: new Vector4() },
     linear: { value: false },
+    table: { value: null as Data3DTexture | null },
+    hasTable: { value: false },
+    low: { value: new Vector3() },
+    high: { value: new Vector3(1, 1, 1) },
     blend: { value: 0 },
     strength: { value: 1 },
     times: { value: 1 },
   });
   #show = sheet(SHOW, { above: { value: null as Texture | null }, corner: { value: [0, 0] } });
   #curves = new WeakMap<Curves, DataTexture>();
+  #table: Data3DTexture | null = null;
   #drawn = false; // since the ground: until then there is nothing to be read
   #nothing = new Scene();
   #camera = new OrthographicCamera();
@@ -169,6 +184,13 @@ export class Layers {
       u.look.value.set(look.exposure, look.contrast, look.saturation, look.grey);
       u.linear.value = look.linear;
     }
+    const table = look?.table;
+    u.hasTable.value = !!table;
+    u.table.value = table ? this.#tableOf(table) : null;
+    if (table) {
+      u.low.value.set(...table.low);
+      u.high.value.set(...table.high);
+    }
     this.#mix.draw(renderer);
   }
 
@@ -182,6 +204,17 @@ export class Layers {
     this.scissor(0, 0, width, height);
     this.renderer.render(this.#nothing, this.#camera);
     this.scissor(was.x, was.y, was.z, was.w);
+  }
+
+  #tableOf({ digest, side }: TableShown): Data3DTexture {
+    if (this.#table?.name !== digest) {
+      this.#table?.dispose();
+      this.#table = new Data3DTexture(arrays.colours(digest), side, side, side);
+      this.#table.type = FloatType;
+      this.#table.name = digest;
+      this.#table.needsUpdate = true;
+    }
+    return this.#table;
   }
 
   #textureOf(curves: Curves): DataTexture {
@@ -206,6 +239,7 @@ export class Layers {
   }
 
   dispose() {
+    this.#table?.dispose();
     this.#plain.dispose();
     this.#deep?.dispose();
     this.#one?.dispose();

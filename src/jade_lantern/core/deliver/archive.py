@@ -143,6 +143,9 @@ def _check(scene: Scene, pictures: Members, most_pixels: int, budget: Budget) ->
                 raise Refusal(f"A plate of the lantern {lantern.name} is missing in this archive.")
             if not sound(one):
                 raise Refusal(f"A plate of the lantern {lantern.name} is not what its scene says.")
+    table = None if scene.look is None else scene.look.table
+    if table is not None and not (pictures.there(table) and _summed(pictures, table) == table):
+        raise Refusal("The look's table is missing in this archive, or not what its scene says.")
     for guest in scene.guests:
         for digest in guest.pictures() - seen:
             seen.add(digest)

@@ -71,7 +71,7 @@ def films(
 
     shots = casts(scene, at, sighted, throw, Cast, guests.targets)
     views = ((cast, asked.frame.of(shot)) for shot, cast in shots)
-    for moment, made in _dressed(scene, views, at, planes):
+    for moment, made in _dressed(scene, views, at, planes, files):
         yield (
             made
             if made.lanterns is None
@@ -80,7 +80,11 @@ def films(
 
 
 def _dressed(
-    scene: Scene, views: Iterator[tuple[Cast, Camera]], at: Floats, planes: Collection[Plane]
+    scene: Scene,
+    views: Iterator[tuple[Cast, Camera]],
+    at: Floats,
+    planes: Collection[Plane],
+    files: Files,
 ) -> Iterator[tuple[Scene, Film]]:
     """Films of what is cast and from where it is seen, at frames (F,), and of what moment."""
     following: Iterator[tuple[tuple[Cast, Camera], tuple[Cast, Camera] | None]] = (
@@ -88,7 +92,7 @@ def _dressed(
     )
     for moment, number, (now, then) in zip(moments(scene, at), at, following, strict=False):
         made = film(*now, planes, then, dress_of(moment))
-        yield moment, made._replace(beauty=graded(made.beauty, moment.look, int(number)))
+        yield moment, made._replace(beauty=graded(made.beauty, moment.look, int(number), files))
 
 
 def _by_guest(scene: Scene, layers: NDArray[Any], owners: list[str]) -> NDArray[Any]:

@@ -43,7 +43,7 @@ class Preview:
         camera: Camera = asked.frame.of(shot)
         moment = at(scene, float(number))
         made = film(self._cast(moment, shot), camera, dress=dress_of(moment)).beauty
-        made = in_eight_bit(graded(made, moment.look, number))
+        made = in_eight_bit(graded(made, moment.look, number, self._guests.files))
         return over_black(np.ascontiguousarray(made[..., :3]), made[..., 3])
 
     def _cast(self, moment: Scene, shot: Camera) -> Cast:

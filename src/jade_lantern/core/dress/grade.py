@@ -15,13 +15,18 @@ from numpy.typing import NDArray
 from ..arrays import Floats, Floats32, Packed
 from ..scene.dressing import Curve, Look
 from ..threads import in_threads
+from .guests import no_files
+from .pieces import Files
 from .spaces import linear_of, picture_of
+from .table import through_table
 
 STEPS = 65536  # of a table; one for each number of a frame of sixteen bit
 LUMA = (0.2126, 0.7152, 0.0722)  # of red, green and blue (Rec. 709)
 MIDDLE_GREY = 0.18  # of linear light; contrast turns about it
 GREY_OF_PICTURE = 0.4613546  # the same, in the picture's numbers
 GRAIN = 0.08  # of the whole range: the standard deviation of the strongest grain at middle grey
+# what is not in its tables
+APART = {"sharpen": 0.0, "grain": 0.0, "table": None, "table_name": None}
 CHANNELS = ("red", "green", "blue")
 
 
@@ -34,12 +39,15 @@ class Tables(NamedTuple):
     back: Floats32
 
 
-def graded(frame: NDArray[Any], look: Look | None, number: int = 0) -> NDArray[Any]:
+def graded(
+    frame: NDArray[Any], look: Look | None, number: int = 0, files: Files = no_files
+) -> NDArray[Any]:  # fmt: skip
     """A frame (H, W, 4), uint8, uint16 or float32, its alpha not multiplied in, with a look; the
-    very same where there is none. number: of the frame, by which its grain is drawn."""
+    very same where there is none. number: of the frame, by which its grain is drawn. files: where
+    its table is read from. Raises Refusal where that is gone."""
     if look is None or look.plain:
         return frame
-    tables = tables_of(look.model_copy(update={"sharpen": 0.0, "grain": 0.0}))
+    tables = tables_of(look.model_copy(update=APART))
     out = np.empty_like(frame)
     white = 1.0 if frame.dtype.kind == "f" else float(np.iinfo(frame.dtype).max)
     given = np.ascontiguousarray(frame), *tables, look.saturation, white, out
@@ -50,6 +58,9 @@ def graded(frame: NDArray[Any], look: Look | None, number: int = 0) -> NDArray[A
         in_threads(frame.shape[0], lambda begin, end: _grade_packed(*eight, begin, end))
     else:
         in_threads(frame.shape[0], lambda begin, end: _grade_rows(*given, begin, end))
+    if look.table is not None:
+        light = out[..., :3].astype(np.float32) / np.float32(white)
+        out = _written(out, through_table(light, files(look.table)), white)
     if look.sharpen > 0:
         out = _sharpened(out, look.sharpen, white)
     return _grained(out, look.grain, number, white) if look.grain > 0 else out

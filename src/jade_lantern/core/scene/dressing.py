@@ -13,7 +13,7 @@ from pydantic import Field, model_validator
 from ..proxy import Similarity
 from ..proxy.repeat import turned
 from ..refusal import Refusal
-from ..value import Id, Length, Name, Number, Point3, Share, Value
+from ..value import Digest, Id, Length, Name, Number, Point3, Share, Value
 
 HAZE, LOOK = "haze-0", "look-0"  # there is one of each; tracks know them by these
 Colour = tuple[Share, Share, Share]  # red, green and blue in the picture's own numbers
@@ -150,7 +150,8 @@ class Look(Value):
     middle grey. saturation: 0 is grey. curves: what 0 to 1 becomes, by points with a smooth curve
     through them, for all channels and then for each; none for no change. sharpen: how much of what
     is finer than about two pixels is added. grain: how strong it is. space: whose numbers contrast,
-    saturation and curves are done in: the picture's own, or linear light."""
+    saturation and curves are done in: the picture's own, or linear light. table: a .cube file by
+    whose 3D table the picture's numbers are taken after that, and what it is called."""
 
     id: Literal["look-0"] = "look-0"
     on: bool = True
@@ -164,10 +165,16 @@ class Look(Value):
     blue: Curve = ()
     sharpen: Annotated[float, Field(ge=0, le=4)] = 0.0
     grain: Share = 0.0
+    table: Digest | None = None
+    table_name: Name | None = None
 
     @property
     def name(self) -> str:
         return "the look"
+
+    def pictures(self) -> set[str]:
+        """The digests of the files that it needs."""
+        return set() if self.table is None else {self.table}
 
     @model_validator(mode="after")
     def _curves(self) -> Self:

@@ -14,9 +14,11 @@ from pydantic import TypeAdapter, ValidationError
 from ...core.change import changed
 from ...core.dress.bring import font_of, guest_of
 from ...core.dress.standing import StandGuest
+from ...core.dress.table import read_table
 from ...core.pick import Pick
 from ...core.refusal import Refusal
-from ...core.scene.edits import AlterGuest
+from ...core.scene.dressing import Look
+from ...core.scene.edits import AlterGuest, SetLook
 from ...core.scene.edits.guests import facts_of
 from .. import plates, projects
 from ..models import Project
@@ -68,3 +70,22 @@ def font(
     digest = font_of(file.read(), file.name or "font", kept.keep_file)
     edit = AlterGuest(guest=guest, to=facts_of({"font": digest}))
     return answer(projects.keep(id, base, edit, kept).now)
+
+
+@router.post(
+    "/projects/{id}/table",
+    response={200: Answer, 404: Trouble, 409: Trouble, 413: Trouble, 422: Trouble},
+)
+def table(
+    request: HttpRequest, id: StepNumber, file: File[UploadedFile],
+    base: Annotated[int, Form(ge=0, lt=2**31)],
+) -> HttpResponse:  # fmt: skip
+    """Give the look a .cube file's 3D table, and keep it."""
+    get_object_or_404(Project, pk=id)
+    scene = project_api.scene_or_404(id, base)
+    data, name = file.read(), (file.name or "table")[-80:]
+    read_table(data)
+    kept = plates.KeepingPictures()
+    new = {"table": kept.keep_file(data), "table_name": name}
+    look = (scene.look or Look()).model_copy(update=new)
+    return answer(projects.keep(id, base, SetLook(look=look), kept).now)

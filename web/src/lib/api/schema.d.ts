@@ -768,6 +768,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Table
+         * @description Give the look a .cube file's 3D table, and keep it.
+         */
+        post: operations["jade_lantern_studio_api_dress_table"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/tries": {
         parameters: {
             query?: never;
@@ -3699,7 +3719,8 @@ export interface components {
          *     middle grey. saturation: 0 is grey. curves: what 0 to 1 becomes, by points with a smooth curve
          *     through them, for all channels and then for each; none for no change. sharpen: how much of what
          *     is finer than about two pixels is added. grain: how strong it is. space: whose numbers contrast,
-         *     saturation and curves are done in: the picture's own, or linear light.
+         *     saturation and curves are done in: the picture's own, or linear light. table: a .cube file by
+         *     whose 3D table the picture's numbers are taken after that, and what it is called.
          */
         Look: {
             /**
@@ -3776,6 +3797,10 @@ export interface components {
              * @enum {string}
              */
             space: "picture" | "linear";
+            /** Table */
+            table?: string | null;
+            /** Table Name */
+            table_name?: string | null;
         };
         /**
          * LookShown
@@ -3799,6 +3824,7 @@ export interface components {
             linear: boolean;
             /** Saturation */
             saturation: number;
+            table: components["schemas"]["TableShown"] | null;
         };
         /**
          * LowPass
@@ -7112,6 +7138,29 @@ export interface components {
             verb: "SwingOnEdge";
         };
         /**
+         * TableShown
+         * @description A 3D table of colours. digest: of its numbers, 32 bit floats, red fastest, three each. side:
+         *     how many there are along each. low, high: the colours at its ends.
+         */
+        TableShown: {
+            /** Digest */
+            digest: string;
+            /** High */
+            high: [
+                number,
+                number,
+                number
+            ];
+            /** Low */
+            low: [
+                number,
+                number,
+                number
+            ];
+            /** Side */
+            side: number;
+        };
+        /**
          * TakeAdvised
          * @description Take the edge that is worth most to the focal length.
          */
@@ -9439,6 +9488,76 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_dress_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Base */
+                    base: number;
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };

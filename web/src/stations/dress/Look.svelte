@@ -1,5 +1,6 @@
 <script lang="ts">
   /** The look: exposure, contrast, curves and saturation, sharpening and grain. */
+  import { Fileupload } from 'flowbite-svelte';
   import type { Change, Look } from '../../lib/api/client';
   import Press from '../../lib/Press.svelte';
   import Section from '../../lib/Section.svelte';
@@ -25,6 +26,7 @@
     ['green', 'Green'],
     ['blue', 'Blue'],
   ] as const;
+  let chooser: HTMLInputElement | undefined = $state();
   let channel = $state<'every' | 'red' | 'green' | 'blue'>('every');
 </script>
 
@@ -100,6 +102,29 @@
         onkeep={(points) => set({ [channel]: points })}
       />
     {/key}
+    <div class="mt-1 flex items-center gap-1.5">
+      <span class="min-w-0 flex-1 truncate text-quiet" title={look.table_name}
+        >{look.table ? (look.table_name ?? 'Table') : 'No table'}</span
+      >
+      <Press tight title="A 3D table of colours, as a .cube file" onclick={() => chooser?.click()}
+        >Bring a table…</Press
+      >
+      {#if look.table}
+        <Press tight onclick={() => set({ table: null, table_name: null })}>Without</Press>
+      {/if}
+    </div>
+    <Fileupload
+      bind:elementRef={chooser}
+      class="hidden"
+      aria-label="Table file"
+      accept=".cube"
+      onchange={(e) => {
+        const field = e.currentTarget as HTMLInputElement;
+        const file = field.files?.[0];
+        if (file) void project.send('table', { file });
+        field.value = '';
+      }}
+    />
     <NumberField
       label="Sharpen"
       unit="%"
