@@ -24,6 +24,7 @@ CHANGES = (
     "blocking",
     "guest",
     "font",
+    "table",
     "deliveries",
 )
 PREFIX = "/api/projects/{id}/"
