@@ -5,7 +5,9 @@
   import Press from '../../lib/Press.svelte';
   import Words from '../../lib/Words.svelte';
   import NumberField from '../../project/NumberField.svelte';
+  import { playhead } from '../../project/playhead.svelte';
   import { project } from '../../project/project.svelte';
+  import { standsAt } from '../../project/times';
   import GuestCard from './GuestCard.svelte';
   import GuestWords from './GuestWords.svelte';
   import { altered } from './guests.svelte';
@@ -17,6 +19,10 @@
   const change = (to: Record<string, unknown>) => altered(guest, to);
   const set = (to: Record<string, unknown>) => void project.keep(change(to));
   const known = $derived(project.guests.get(guest.id));
+  // where it is at the playhead, as far as that is told
+  const now = $derived(
+    standsAt(project.times, playhead.frame)?.get(known?.pieces[0]?.shape.id ?? '') ?? null,
+  );
   const file = $derived(guest.kind === 'model' ? guest.file : null);
   const PLACES = [
     ['x', 'Across', 0],
@@ -67,11 +73,12 @@
     of="strength"
     label="Strength"
     value={guest.strength ?? 1}
+    now={now?.strength}
     least={0}
     most={1}
     set={(strength) => change({ strength: Math.min(Math.max(strength, 0), 1) })}
   />
-  {#each PLACES as [name, label] (name)}
+  {#each PLACES as [name, label, row] (name)}
     <Keyed
       part={guest.id}
       of={name}
@@ -80,6 +87,7 @@
       length
       step={0.1}
       value={guest[name] ?? 0}
+      now={now?.frame[4 * row + 3]}
       {...near(guest[name] ?? 0)}
       set={(v) => change({ [name]: v })}
     />

@@ -6,7 +6,7 @@
   import { shotAt } from '../../views/shot';
   import PreviewOverlay from '../shot/PreviewOverlay.svelte';
   import { dressAt } from '../../project/times';
-  import { chosenOne } from './guests.svelte';
+  import { chosenOne, heldBy } from './guests.svelte';
   import { chosen as picked, shadow } from './lights.svelte';
 
   let { win }: { win: Window2D } = $props();
@@ -23,11 +23,12 @@
   });
   const grips = $derived.by(() => {
     const sighted = project.reading?.camera;
-    const guest = chosenOne.id ? project.guests.get(chosenOne.id) : null;
-    if (!sighted || !project.shot || !guest) return null;
+    const id = chosenOne.id;
+    const guest = id ? heldBy(id) : null;
+    if (!sighted || !project.shot || !id || !guest) return null;
     const camera = shotAt(project.shot, playhead.at, sighted);
     const [foot, top] = [guest.foot, guest.top].map((p) => pixelOf(camera, p));
-    return foot && top ? { id: guest.id, foot: toView(win, foot), top: toView(win, top) } : null;
+    return foot && top ? { id, foot: toView(win, foot), top: toView(win, top) } : null;
   });
   const nameOf = (id: string) => project.scene!.lights.find((one) => one.id === id)?.name ?? '';
   const line = $derived(

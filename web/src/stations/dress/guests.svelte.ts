@@ -5,7 +5,8 @@ import { playhead } from '../../project/playhead.svelte';
 import { project } from '../../project/project.svelte';
 import { tool } from '../../project/tool.svelte';
 import { project as pixelOf, rayOf, type Point } from '../../views/camera';
-import type { Seen } from '../../views/hand';
+import { standsAt } from '../../project/times';
+import type { Point3, Seen } from '../../views/hand';
 import { shotAt } from '../../views/shot';
 
 export const STANDING = 'stand a guest';
@@ -69,6 +70,20 @@ export async function stand(now: Seen) {
   if (added) chosenOne.id = added.id;
 }
 
+/** Where a guest can be taken hold of at the playhead: its foot and its top, in the world. */
+export function heldBy(id: string): { foot: Point3; top: Point3 } | null {
+  const known = project.guests.get(id);
+  if (!known) return null;
+  const now = standsAt(project.times, playhead.frame)?.get(known.pieces[0]?.shape.id)?.frame;
+  if (!now) return known;
+  const foot: Point3 = [now[3], now[7], now[11]];
+  return { foot, top: foot.map((v, i) => v + now[4 * i + 1]) as Point3 };
+}
+
+/** What of a guest's place changes over the shot. */
+const moves = (id: string) =>
+  project.scene!.tracks.some((t) => t.part === id && ['x', 'z', 'level_m'].includes(t.of));
+
 interface Carried {
   id: string;
   through: CameraReading;
@@ -99,9 +114,14 @@ export function takeGuest(at: Point, grip: string | null, body: () => string | n
   const through = shotAt(project.shot, playhead.at, sighted);
   const [gripped, what] = grip?.startsWith('guest-') ? grip.split(':') : [null, 'foot'];
   const id = gripped ?? (body()?.startsWith('guest-') ? body()!.split('/')[0] : null);
-  const known = id && project.guests.get(id);
+  const known = id && heldBy(id);
   if (!known) return false;
   chosenOne.id = id;
+  if (what !== 'top' && moves(id)) {
+    const { name } = project.scene!.guests.find((one) => one.id === id)!;
+    project.say(`${name} moves over the shot: its place is set by its keys, in the tray.`);
+    return true;
+  }
   const held = pixelOf(through, what === 'top' ? known.top : known.foot) ?? at;
   const off: Point = [held[0] - at[0], held[1] - at[1]];
   carried = { id, through, from: at, off, what: what as Carried['what'] };
