@@ -47,6 +47,7 @@ interface Body {
   layers: Mesh[]; // what is cast, the lowest first
   laid: string; // which lanterns they are of
   sheets: Sheet[]; // those of its faces that can be clear somewhere
+  unsorted: boolean; // it can be clear, and has too many faces to be drawn from the farthest on
   front: LineSegments;
   behind: LineSegments;
   pins: Points | null; // at the corners of what is glazed
@@ -65,6 +66,8 @@ export interface Appearance {
 /** What is drawn in which turn, by the bits of three's layers. own: what a view adds to the scene. */
 const BITS = { own: 0, faces: 1, cast: 2, wire: 3, grid: 4, box: 5, marbles: 6 };
 
+/** Clear faces of a body up to which they are drawn in order; to sort more takes seconds. */
+const MOST_SORTED = 6000;
 /** Of more proxies than these only the selection and what is under the pointer stands out. */
 const FEW_WIRES = 12;
 
@@ -158,7 +161,7 @@ export class Stage {
       body.group.visible = !hidden && (!only || only.has(id));
       body.faces.material = faces as Material;
       if (cast) this.#lay(body, look.takes.get(id)?.parts ?? [], cast.lit ?? null);
-      const covers = solid && !body.sheets.length;
+      const covers = solid && !body.sheets.length && !body.unsorted;
       // what hangs before or round the lens would only shade everything
       body.faces.visible = covers || (!cast && (!shade || !('distance_m' in proxy)));
       for (const layer of body.layers) layer.visible = !!cast && !(solid && layer.userData.clear);
@@ -260,6 +263,7 @@ export class Stage {
       layers: [],
       laid: '',
       sheets: [],
+      unsorted: false,
       front: new LineSegments(wire, this.#lines.front),
       behind: new LineSegments(wire, this.#lines.behind),
       pins: glazed ? new Points(wire, this.#pinned) : null,
@@ -303,6 +307,17 @@ export class Stage {
         .map((l) => this.paper.lamps.get(l)!)
         .reverse();
       const clear = lamps.some((lamp) => lamp.canBeClear);
+      if (clear && lamps.length === 1 && geometry.attributes.position.count > 3 * MOST_SORTED) {
+        const layer = new Mesh(geometry, lamps[0].clear);
+        layer.frustumCulled = false;
+        layer.layers.set(BITS.cast);
+        layer.renderOrder = 0.45;
+        layer.onBeforeRender = taking(this.paper, partOf(body.shape.id));
+        body.unsorted = true;
+        body.layers.push(layer);
+        body.group.add(layer);
+        continue;
+      }
       if (clear)
         body.sheets.push({
           faces: geometry,
@@ -334,6 +349,7 @@ export class Stage {
     }
     body.layers = [];
     body.sheets = [];
+    body.unsorted = false;
   }
 
   /** Find out what lanterns meet first that land on nothing else: of what takes them. */
