@@ -216,7 +216,7 @@ def _requests(file: Path) -> list[Any]:
     return data if isinstance(data, list) else [data]
 
 
-LAYERS = ("lanterns", "light", "haze", "ungraded")
+LAYERS = ("lanterns", "light", "shadow", "haze", "ungraded")
 
 
 @app.command()
@@ -237,7 +237,7 @@ def render(
     plane: Annotated[
         list[str] | None,
         typer.Option(
-            help="depth, id, position, normal, motion, coverage, lanterns, light, haze or "
+            help="depth, id, position, normal, motion, coverage, lanterns, light, shadow, haze or "
             "ungraded, as TIFF "
             "beside each PNG; repeatable."
         ),

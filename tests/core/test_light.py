@@ -288,3 +288,29 @@ def test_many_lights_are_each_as_if_alone():
     off = np.abs(together - total).max(axis=2)  # buffers are half as fine where there are many
     assert np.quantile(off, 0.97) < 1e-4
     assert (np.abs(total - 1).max(axis=2) > 0.5).mean() > 0.2
+
+
+def test_shadow_is_the_share_that_shadows_leave_and_parts_light_from_them():
+    """Two suns, one whose shadow a box casts: light without it, times the shadow, is the light."""
+    way, other = (0.4, 0.8, 0.5), (-0.5, 0.7, 0.3)
+    cast = white(FLOOR, box(LOW, HIGH))
+    suns = (
+        Light("sun", (0.6, 0.5, 0.4), way),
+        Light("sun", (0.2, 0.3, 0.5), other, casters=frozenset()),
+    )
+    seen = film(cast, LENS, ("light", "shadow", "id", "position"), dress=Dress(suns))
+    floor = seen.id == 0
+    hidden = in_box_way(seen.position + [0, 1e-6, 0], unit(way))
+    edge = np.abs(np.diff(hidden, axis=1, append=0)) + np.abs(np.diff(hidden, axis=0, append=0))
+    sure = floor & (edge == 0) & (np.roll(edge, 1, 0) == 0) & (np.roll(edge, 1, 1) == 0)
+    one, two = (np.array(s.energy) * unit(s.place)[1] for s in suns)
+    assert (sure & hidden).sum() > 200
+    assert seen.shadow[sure & ~hidden] == pytest.approx(1.0, abs=1e-6)
+    dark = np.broadcast_to((1 + two) / (1 + one + two), seen.shadow[sure & hidden].shape)
+    assert seen.shadow[sure & hidden] == pytest.approx(dark, rel=1e-4)
+    whole = np.broadcast_to(1 + one + two, seen.light[sure].shape)
+    assert (seen.light / seen.shadow)[sure] == pytest.approx(whole, rel=1e-4)
+    only = Dress((Light("sun", (0.7,) * 3, way, does="shades"),))
+    taken = film(cast, LENS, ("light", "shadow"), dress=only)
+    assert np.array_equal(taken.light, taken.shadow)
+    assert (film(cast, LENS, ("shadow",)).shadow == 1).all()

@@ -34,6 +34,7 @@ Plane = Literal[
     "coverage",
     "lanterns",
     "light",
+    "shadow",
     "haze",
     "ungraded",
 ]
@@ -54,7 +55,8 @@ class Film(NamedTuple):
     (L, H, W, 4) what each lantern adds, premultiplied, 0 to 1; their colours and those of haze
     (H, W, 4) add up to the picture's, and the alpha of each is the picture's. light: (H, W, 3) by
     how much what is seen at the pixel's centre is brighter than its picture, linear; 1 where
-    nothing is. ungraded: the beauty before any look.
+    nothing is. shadow: (H, W, 3) the share of that which no shadow takes away, so that light over
+    it is what there would be without any. ungraded: the beauty before any look.
     """
 
     beauty: NDArray[Any]
@@ -66,6 +68,7 @@ class Film(NamedTuple):
     coverage: Floats32 | None = None
     lanterns: Floats32 | None = None
     light: Floats32 | None = None
+    shadow: Floats32 | None = None
     haze: Floats32 | None = None
     ungraded: NDArray[Any] | None = None
 
@@ -86,7 +89,8 @@ def film(
     depth = kinds.pop() if kinds else "eight"
     shape = (shot.height, shot.width)
     of_places = [plane for plane in OF_PLACES if plane in planes]
-    filled = of_places or "light" in planes
+    lit = {"light", "shadow"}.intersection(planes)
+    filled = of_places or lit
     fills = np.empty(shape if filled else (0, 0), np.int32)
     set_up, throws, dressing = None, None, UNDRESSED
     out = _blank(shape, depth == "eight")
@@ -116,12 +120,31 @@ def film(
         made["lanterns"] = _by_lantern(cast, shape, set_up, throws, dressing, depth)
     if "haze" in planes:
         made["haze"] = _of_haze(cast, shape, set_up, throws, dressing, depth)
-    if "light" in planes:
-        made["light"] = np.ones((*shape, 3), np.float32)
-        if set_up is not None and len(dressing.surfaces):
-            given = (fills, dressing, made["light"])
-            in_threads(shape[0], lambda begin, end: fill_light(*given, begin, end))
+    if lit:
+        light = _of_light(shape, fills, dressing)
+        if "light" in planes:
+            made["light"] = light
+        if "shadow" in planes:
+            made["shadow"] = np.ones((*shape, 3), np.float32)
+            if set_up is not None and len(dressing.surfaces):
+                bare, _held = dressing_of(cast, _without_shadows(dress), set_up, shot)
+                whole = _of_light(shape, fills, bare)
+                np.divide(light, whole, out=made["shadow"], where=whole > 0)
     return Film(beauty, **made)
+
+
+def _of_light(shape: tuple[int, int], fills: Indices32, dressing: Dressing) -> Floats32:
+    """(H, W, 3) by how much surfaces are brighter than their picture."""
+    out = np.ones((*shape, 3), np.float32)
+    if len(dressing.surfaces):
+        given = (fills, dressing, out)
+        in_threads(shape[0], lambda begin, end: fill_light(*given, begin, end))
+    return out
+
+
+def _without_shadows(dress: Dress) -> Dress:
+    lights = tuple(replace(one, casters=frozenset()) for one in dress.lights)
+    return replace(dress, lights=lights, unseen={})
 
 
 def _blank(shape: tuple[int, int], eight: bool) -> NDArray[Any]:
