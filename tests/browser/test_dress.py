@@ -2,6 +2,7 @@
 guests that are stood; what is drawn changes with it, and all of it is taken back."""
 
 import re
+from collections.abc import Callable
 from typing import Any
 
 import cv2
@@ -152,13 +153,24 @@ def open_bare(page: Page) -> np.ndarray:
             page.keyboard.press("Control+z")
 
 
+def until(page: Page, holds: Callable[[np.ndarray], Any]) -> np.ndarray:
+    """What is shown once something holds of it, which pictures on their way may take a while for;
+    else what is shown at last."""
+    for _ in range(100):
+        picture = shown(page)
+        if holds(picture):
+            break
+        page.wait_for_timeout(100)
+    return picture
+
+
 def comes_back(page: Page, before: np.ndarray) -> bool:
     """Whether what is shown is as it was, once it is drawn."""
-    for _ in range(40):
-        if np.abs(shown(page) - before).max() <= 2:
-            return True
-        page.wait_for_timeout(100)
-    return False
+
+    def same(picture: np.ndarray) -> bool:
+        return bool(np.abs(picture - before).max() <= 2)
+
+    return same(until(page, same))
 
 
 def send(page: Page, label: str, name: str, data: bytes) -> None:
@@ -205,8 +217,7 @@ def test_a_model_stands_hides_is_hidden_and_is_carried(page: Page) -> None:
     model = stood(page, "tower.glb", tower(), 0.28, 0.72)
     assert model["kind"] == "model"
     assert model["height_m"] == 2.0
-    page.wait_for_timeout(500)
-    there = red_in(shown(page))
+    there = red_in(until(page, lambda picture: red_in(picture).mean() > 0.005))
     assert there.mean() > 0.005
     outside = ~cv2.dilate(there.astype(np.uint8), np.ones((41, 41))).astype(bool)
     assert np.abs(shown(page) - before)[outside].max() <= 2
@@ -221,7 +232,8 @@ def test_a_model_stands_hides_is_hidden_and_is_carried(page: Page) -> None:
     assert carried["level_m"] == model["level_m"]
     assert carried["z"] < model["z"] - 1
     assert carried["x"] > model["x"]
-    behind = red_in(shown(page))
+    most = 0.9 * there.sum()
+    behind = red_in(until(page, lambda picture: 0 < red_in(picture).sum() < most))
     assert 0 < behind.sum() < 0.9 * there.sum()  # farther, and a crate is before it
     grip = page.locator(f"[data-grip='{model['id']}:top']").bounding_box()
     assert grip
@@ -251,8 +263,11 @@ def test_a_clip_is_added_on_a_card_and_plays_from_its_own_frame(page: Page) -> N
     group = page.get_by_role("region", name="Guests").get_by_role("group", name="spark")
     with one_change(page):
         group.get_by_role("button", name="Sum").click()
-    page.wait_for_timeout(500)
-    bright = shown(page) - before
+
+    def added(picture: np.ndarray) -> Any:
+        return (picture - before)[..., 2].max() > 90 and (picture - before).min() >= -3
+
+    bright = until(page, added) - before
     assert bright[..., 2].max() > 90
     assert bright.min() >= -3  # light is only added
     small = (bright[..., 2] > 12).sum()
@@ -260,8 +275,11 @@ def test_a_clip_is_added_on_a_card_and_plays_from_its_own_frame(page: Page) -> N
         group.get_by_label("It plays from frame").fill("10")
         group.get_by_label("It plays from frame").press("Enter")
     page.get_by_role("slider", name="Frame").press("End")
-    page.wait_for_timeout(800)
-    assert ((shown(page) - before)[..., 2] > 12).sum() > 1.5 * small
+
+    def wide(picture: np.ndarray) -> Any:
+        return ((picture - before)[..., 2] > 12).sum() > 1.5 * small
+
+    assert wide(until(page, wide))
     with one_change(page):
         group.get_by_label("again and again").check()
     assert state(page)["scene"]["guests"][0]["plate"]["playing"]["loops"]
@@ -287,11 +305,15 @@ def test_words_are_written_into_the_place_and_passed_through(
         group.get_by_label("Deep").press("Enter")
     now = next(g for g in state(page)["scene"]["guests"] if g["id"] == words["id"])
     assert (now["text"], now["thick_m"]) == ("Fly through", 0.2)
-    first = (shown(page).min(axis=2) > 240).mean()
+
+    def lettered(picture: np.ndarray) -> Any:
+        return (picture.min(axis=2) > 240).mean()
+
+    first = lettered(until(page, lambda picture: lettered(picture) > 0.001))
     assert first > 0.001
     page.get_by_role("slider", name="Frame").press("End")
-    page.wait_for_timeout(500)
-    assert (shown(page).min(axis=2) > 240).mean() != first  # the camera has gone on
+    # the camera has gone on
+    assert lettered(until(page, lambda picture: lettered(picture) != first)) != first
     field.fill("桟橋")
     with page.expect_response(lambda r: r.url.endswith("/edits") and r.status == 422):
         field.blur()
@@ -310,7 +332,11 @@ def test_a_hold_out_hides_and_shows_nothing(page: Page) -> None:
         tray.get_by_role("button", name="Hold out the selected").click()
     rows = state(page)["scene"]["sheet"]["rows"]
     assert [row["lanterns"] for row in rows] == [[]]
-    assert (np.abs(shown(page) - before).max(axis=2) > 20).mean() > 0.01
+
+    def gone(picture: np.ndarray) -> Any:
+        return (np.abs(picture - before).max(axis=2) > 20).mean() > 0.01
+
+    assert gone(until(page, gone))
     with one_change(page):
         tray.get_by_role("button", name=re.compile("is seen again")).click()
     page.mouse.click(*point(page, 0.55, 0.88))  # it is let go: its wire is in the walk view
