@@ -282,6 +282,11 @@ def test_letters_go_through_their_tracks_one_after_another(quay, small):
     assert 0 < whole[0].letters[0].strength < 1
     there = stands(at(scene, 24), np.zeros(3), small)
     assert [s.place[1] for s in there] == pytest.approx([one.level_m for one in whole[2].letters])
+    line = WORDS.frame()[0][:, 0]
+    apart = [one.at[0] for one in letters_of("Quay", type_of("grotesk", None, 600), 0.0)]
+    assert [(s.place - there[0].place) @ line for s in there] == pytest.approx(
+        [0.6 * (x - apart[0]) for x in apart]
+    )
     assert [s.strength for s in there] == pytest.approx([o.strength for o in whole[2].letters])
     with pytest.raises(Refusal, match="tracks"):
         standing(scene, whole[2].model_copy(update={"name": "told"}))

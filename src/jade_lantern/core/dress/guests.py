@@ -52,9 +52,12 @@ def stands(scene: Scene, eye: Floats, pixels: Pixels, files: Files = no_files) -
             letter = _letter_at(guest, piece)
             strength = guest.strength if letter is None else letter.strength
             if guest.facing:
-                placed = [(piece.mesh, piece.laid, *f) for f in _facing(guest, letter, eye)]
+                frames = _facing(guest, letter, eye, piece.at)
+                placed = [(piece.mesh, piece.laid, *frame) for frame in frames]
             else:
-                placed = [(*_repeated(guest, piece), *_frame(guest, letter))]
+                turn, place = _frame(guest, letter)
+                line = guest.height_m * guest.frame()[0]  # letters turn, each about its own foot
+                placed = [(*_repeated(guest, piece), turn, place + line[:, :2] @ piece.at)]
             for mesh, laid, turn, place in placed:
                 id = f"{guest.id}/{number}"
                 out.append(Stand(id, guest, piece, mesh, laid, strength, turn, place))
@@ -77,9 +80,10 @@ def _frame(guest: GuestKind, letter: LetterAt | None) -> tuple[Floats, Floats]:
 
 
 def _facing(
-    guest: GuestKind, letter: LetterAt | None, eye: Floats
+    guest: GuestKind, letter: LetterAt | None, eye: Floats, in_text: tuple[float, float]
 ) -> list[tuple[Floats, Floats]]:  # fmt: skip
-    """The frame of each repeat of a guest that faces an eye (3,): each is turned by itself."""
+    """The frame of each repeat of a guest that faces an eye (3,): each is turned by itself.
+    in_text: (2,) where a letter is in its text, which is turned as a whole."""
     turn, foot = _frame(guest, letter)
     out = []
     for by, at in guest.repeats():
@@ -87,7 +91,8 @@ def _facing(
         towards = math.degrees(math.atan2(eye[0] - place[0], eye[2] - place[2]))
         size = float(np.cbrt(np.linalg.det(by)))
         faced = guest.model_copy(update={"turn_deg": towards + guest.turn_deg})
-        out.append((guest.height_m * size * faced.frame()[0], place))
+        faces = guest.height_m * size * faced.frame()[0]
+        out.append((faces, place + faces[:, :2] @ in_text))
     return out
 
 

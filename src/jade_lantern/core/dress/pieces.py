@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 import cv2
@@ -37,7 +37,7 @@ REACH = 1.2  # and to which it is drawn
 class Piece:
     """mesh: in its guest's own frame, for a height of one. laid: (M, 3, 2) where its triangles'
     corners are in the picture, px. size: of the picture, px. letter: the number of the letter that
-    it is, where letters stand by themselves."""
+    it is, where letters stand by themselves; at: (2,) where its foot is in the text."""
 
     mesh: Mesh
     laid: Floats
@@ -46,6 +46,7 @@ class Piece:
     alpha: bool
     mixing: Mixing = "over"
     letter: int | None = None
+    at: tuple[float, float] = (0.0, 0.0)
 
     @property
     def nbytes(self) -> int:
@@ -228,7 +229,9 @@ def _words(guest: WordsGuest, files: Files) -> list[Piece]:
             own = [one for _, one in group]
             # by itself a letter turns about its own foot
             at = [np.zeros(2) if apart_ else one.at for one in own]
-            out += _of_letters(guest, key, own, at, thick, number)
+            made = _of_letters(guest, key, own, at, thick, number)
+            x, y = own[0].at.tolist() if apart_ else (0.0, 0.0)
+            out += [replace(piece, at=(x, y)) for piece in made]
         return out
 
     return _made.of(key, make)

@@ -5,12 +5,10 @@
   import Press from '../../lib/Press.svelte';
   import Words from '../../lib/Words.svelte';
   import NumberField from '../../project/NumberField.svelte';
-  import { playhead } from '../../project/playhead.svelte';
   import { project } from '../../project/project.svelte';
-  import { standsAt } from '../../project/times';
   import GuestCard from './GuestCard.svelte';
   import GuestWords from './GuestWords.svelte';
-  import { altered } from './guests.svelte';
+  import { altered, standOf } from './guests.svelte';
   import Keyed from './Keyed.svelte';
   import Repeats from './Repeats.svelte';
 
@@ -19,10 +17,7 @@
   const change = (to: Record<string, unknown>) => altered(guest, to);
   const set = (to: Record<string, unknown>) => void project.keep(change(to));
   const known = $derived(project.guests.get(guest.id));
-  // where it is at the playhead, as far as that is told
-  const now = $derived(
-    standsAt(project.times, playhead.frame)?.get(known?.pieces[0]?.shape.id ?? '') ?? null,
-  );
+  const now = $derived(standOf(guest.id));
   const file = $derived(guest.kind === 'model' ? guest.file : null);
   const PLACES = [
     ['x', 'Across', 0],

@@ -70,11 +70,20 @@ export async function stand(now: Seen) {
   if (added) chosenOne.id = added.id;
 }
 
+/** Where a guest is at the playhead, as far as that is told: of letters that go one after another
+ *  only where each of them is. */
+export function standOf(id: string) {
+  const guest = project.scene!.guests.find((one) => one.id === id);
+  if (guest?.kind === 'words' && guest.later) return null;
+  const piece = project.guests.get(id)?.pieces[0]?.shape.id ?? '';
+  return standsAt(project.times, playhead.frame)?.get(piece) ?? null;
+}
+
 /** Where a guest can be taken hold of at the playhead: its foot and its top, in the world. */
 export function heldBy(id: string): { foot: Point3; top: Point3 } | null {
   const known = project.guests.get(id);
   if (!known) return null;
-  const now = standsAt(project.times, playhead.frame)?.get(known.pieces[0]?.shape.id)?.frame;
+  const now = standOf(id)?.frame;
   if (!now) return known;
   const foot: Point3 = [now[3], now[7], now[11]];
   return { foot, top: foot.map((v, i) => v + now[4 * i + 1]) as Point3 };
