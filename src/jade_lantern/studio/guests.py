@@ -50,7 +50,7 @@ class GuestShown(Schema):
 
 def guest_shown(scene: Scene, guest: Guest, sighted: Camera) -> GuestShown:
     """Raises Refusal where a guest cannot be drawn, unless for a file that is gone."""
-    gone = sorted(d for d in guest.pictures() if not plates.there(d))
+    gone = not all(map(plates.there, guest.pictures()))
     turn, foot = guest.frame()
     top = foot + guest.height_m * turn[:, 1]
     pieces, trouble = [], None
@@ -159,7 +159,7 @@ def stands_over_time(scene: Scene, shots: list[Camera]) -> tuple[list[str], list
     """The ids of pieces of guests, and at each frame of each its frame, its strength and the number
     of its picture (see `arrays.TimeArrays`). Hidden ones are told too; what cannot be read is
     not."""
-    there = [one for one in scene.guests if not any(not plates.there(d) for d in one.pictures())]
+    there = [one for one in scene.guests if all(map(plates.there, one.pictures()))]
     shown = tuple(one.model_copy(update={"hidden": False}) for one in there)
     if not shown:
         return [], [[] for _ in shots]

@@ -9,9 +9,11 @@ const TICK =
   'me-0 rounded border-line bg-field text-jade focus:ring-0 focus:ring-offset-0 ' +
   'disabled:opacity-45';
 
+/** The library's text area takes no theme unless it is wrapped. */
+export const AREA = `min-w-0 px-2 py-1 dark:bg-field dark:text-ink ${FIELD}`;
+
 export const theme: ThemeConfig = {
   input: { base: 'w-auto min-w-0', input: `h-7 px-2 py-0 ${FIELD}` },
-  textarea: { base: `min-w-0 px-2 py-1 ${FIELD}` },
   select: { base: 'w-fit min-w-0', select: `h-7 py-0 ps-2 pe-7 ${FIELD}` },
   checkbox: { base: TICK, div: 'gap-1.5 text-[13px] font-normal text-inherit' },
   label: 'text-[13px] font-normal text-inherit',

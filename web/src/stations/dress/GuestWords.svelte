@@ -3,6 +3,7 @@
   import { Fileupload, Textarea } from 'flowbite-svelte';
   import type { Guest } from '../../lib/api/client';
   import Press from '../../lib/Press.svelte';
+  import { AREA } from '../../lib/theme';
   import NumberField from '../../project/NumberField.svelte';
   import { project } from '../../project/project.svelte';
   import Colour from './Colour.svelte';
@@ -21,7 +22,7 @@
 </script>
 
 <Textarea
-  class="mt-1.5 w-full"
+  class={`mt-1.5 w-full ${AREA}`}
   rows={2}
   maxlength={200}
   aria-label="What they say"
