@@ -27,15 +27,18 @@ from jade_lantern.core.proxy import Card
 from jade_lantern.core.render.film import film
 from jade_lantern.core.render.land import Cast, Target, Thrower
 from jade_lantern.core.render.pyramid import Depth, pyramid
-from jade_lantern.core.scene.dressing import Amount, Lamp, Look, Sky, Sun
+from jade_lantern.core.scene.dressing import Amount, Lamp, Look, Sky, Sun, Surroundings
 from jade_lantern.core.scene.dressing import Haze as SceneHaze
 from jade_lantern.core.scene.guests import PictureGuest, WordsGuest
 from jade_lantern.core.scene.model import Scene
 from jade_lantern.core.scene.plate import Plate
 from jade_lantern.core.value import Mixing
+from jade_lantern.studio import arrays, plates
 from jade_lantern.studio.dressed import dress_shown
+from tests.core.test_around import cap, hdr
 from tests.core.test_film import smooth, textured_box
 from tests.core.test_grade import cube
+from tests.core.test_light import sphere
 from tests.core.test_through import LENS, MOVED, sheet
 
 RATIO = 1  # what the viewport drew is looked at
@@ -175,8 +178,10 @@ def seen(page: Page, stand: str) -> Any:
     def draw(
         shot: Camera, proxies: list[Any], lanterns: list[Any], layers: list[Any], dress: Any = None
     ) -> Any:
+        named = [one["around"] for one in (dress or {"lights": []})["lights"] if one["around"]]
+        kept = {d: base64.b64encode(arrays.kept(d) or b"").decode() for d in named}
         given = {"camera": _reading(shot), "proxies": proxies, "lanterns": lanterns,
-                 "layers": layers, "dress": dress}  # fmt: skip
+                 "layers": layers, "dress": dress, "arrays": kept}  # fmt: skip
         address = page.evaluate("(given) => seen(given)", given)
         data = np.frombuffer(base64.b64decode(address.split(",")[1]), np.uint8)
         return cv2.imdecode(data, cv2.IMREAD_COLOR_RGB)
@@ -344,6 +349,9 @@ def test_layers_of_the_viewport_are_the_cores_frames_mixed(seen: Any) -> None:
 
 LAMP = Lamp(id="light-2", name="lamp", colour=(1.0, 0.8, 0.5), x=0.9, level_m=2.6, z=-4.0,
             strength=1.5, radius_m=0.05)  # fmt: skip
+AROUND = Surroundings(id="light-4", name="around", picture="9" * 64, picture_name="dusk.hdr",
+                      turn_deg=40.0, strength=1.4, colour=(1.0, 0.9, 0.8))  # fmt: skip
+DUSK = hdr(0.2 + 3 * cap((0.6, 0.5, 0.6), 40))
 DRESSED: dict[str, dict[str, Any]] = {
     "haze": {"haze": SceneHaze(colour=(0.7, 0.6, 0.8), density=0.21, start_m=3.0)},
     "low haze": {"haze": SceneHaze(colour=(0.2, 0.6, 0.9), density=0.3, fall_m=0.6, level_m=1.0)},
@@ -353,6 +361,7 @@ DRESSED: dict[str, dict[str, Any]] = {
                        does="replaces"), Sky(id="light-3", name="sky", strength=0.3))},
     "a shadow only": {"lights": (Sun(id="light-1", name="sun", turn_deg=30, does="shades"),)},
     "a lamp": {"lights": (LAMP,)},
+    "surroundings": {"lights": (AROUND,)},
     "all, but not on all": {
         "lights": (LAMP.model_copy(update={"amounts": (Amount(proxy="card-1", share=0.4),)}),
                    Sun(id="light-1", name="sun", colour=(0.6, 0.8, 1.0), does="replaces",
@@ -364,6 +373,16 @@ DRESSED: dict[str, dict[str, Any]] = {
         "look": Look(exposure=-0.3, contrast=1.1, saturation=1.4, space="linear",
                      red=((0.0, 0.0), (0.5, 0.6), (1.0, 1.0)))},
 }  # fmt: skip
+
+
+@pytest.fixture(autouse=True)
+def a_panorama_is_kept(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(plates, "there", lambda digest: digest == AROUND.picture)
+    monkeypatch.setattr(plates, "original", lambda digest: DUSK)
+
+
+def dusk(digest: str) -> bytes:
+    return DUSK
 
 
 @pytest.mark.parametrize("dressed", DRESSED)
@@ -378,14 +397,14 @@ def test_the_viewport_is_dressed_as_the_frame_is(seen: Any, clear: bool, dressed
     plate = Plate(name="still", width=480, height=320, digest="0" * 64, format="PNG", bits=8)
     scene = Scene(name="dressed", plate=plate, proxies=cards, **DRESSED[dressed])
     shot = SHOTS[1]
-    core = film(cast, shot, dress=dress_of(scene)).beauty
+    core = film(cast, shot, dress=dress_of(scene, dusk)).beauty
     core = in_eight_bit(graded(core, scene.look))
     plain = in_eight_bit(film(cast, shot).beauty)
     who = film(guest_among_sheets(False)[0], shot, ("id",)).id
     shown = json.loads(dress_shown(scene).model_dump_json())
     picture = seen(shot, proxies, lanterns, [{"of": "cast", "look": shown["look"]}], shown)
     expected = core[..., :3].astype(int) * core[..., 3:] // 255
-    light = film(cast, shot, ("light",), dress=dress_of(scene)).light.max(axis=2) ** (1 / 2.2)
+    light = film(cast, shot, ("light",), dress=dress_of(scene, dusk)).light.max(axis=2) ** (1 / 2.2)
     near = np.ones((9, 9), np.uint8)
     shadow_edge = cv2.dilate(light, near) - cv2.erode(light, near) > 0.06
     steady = _steady(expected, who) & (who >= 0)
@@ -439,3 +458,48 @@ def test_guests_are_mixed_lit_and_shaded_as_in_the_frame(
     with_none = film(replace(cast, targets=cast.targets[:3]), shot, dress=dress).beauty
     changed = np.abs(in_eight_bit(with_none)[..., :3].astype(int) - core[..., :3]).max(axis=2)
     assert (changed > 10).mean() > 0.06  # the guests are seen
+
+
+ROUND: dict[str, tuple[Any, ...]] = {
+    "a sun and a sky": (Sun(id="light-1", name="sun", turn_deg=50, height_deg=30, casters=()),
+                        Sky(id="light-3", name="sky", strength=0.4)),
+    "a lamp": (LAMP.model_copy(update={"casters": ()}),),
+    "surroundings": (AROUND,),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("lights", ROUND)
+@pytest.mark.parametrize("shot", SHOTS, ids=["at the lens", "from elsewhere"])
+def test_what_is_bent_is_lit_as_in_the_frame(seen: Any, shot: Camera, lights: str) -> None:
+    """A ball of few faces with the normals of a round one, before a sheet."""
+    cast, proxies, lanterns = guest_among_sheets(False)
+    middle = np.array([0.1, 1.5, -4.6])
+    ball = sphere(middle, 0.7, 20, 10)
+    normals = (ball.points - middle)[ball.triangles]
+    grey = np.full((8, 8, 3), 180, np.uint8)
+    laid = np.full((len(ball.triangles), 3, 2), 4.0)
+    target = Target(ball, (3,), 3, laid=laid, normals=normals)
+    thrower = Thrower.laid_on(pyramid(grey))
+    cast = Cast([cast.targets[1], target], [*cast.throwers[:3], thrower])
+    own = _proxy("card-4", target, "lantern-3")
+    a, b, c = (ball.points[ball.triangles[:, k]] for k in range(3))
+    outside = ((normals.sum(axis=1) * np.cross(b - a, c - a)).sum(axis=1) > 0)[:, None, None]
+    own["bent"] = np.where(outside, normals, -normals).ravel().tolist()
+    lanterns[3] = _lantern("lantern-3", thrower, grey, True)
+    proxies = [{**proxies[1], "id": "card-2"}, own]
+    cards = tuple(Card(id=f"card-{k}", name=f"card {k}", width_m=1, height_m=1, z=-3)
+                  for k in (1, 2, 3, 4))  # fmt: skip
+    plate = Plate(name="still", width=480, height=320, digest="0" * 64, format="PNG", bits=8)
+    scene = Scene(name="round", plate=plate, proxies=cards, lights=ROUND[lights])
+    made = film(cast, shot, ("id",), dress=dress_of(scene, dusk))
+    flat = film(replace(cast, targets=[cast.targets[0], replace(target, normals=None)]), shot,
+                dress=dress_of(scene, dusk)).beauty[..., :3].astype(int)  # fmt: skip
+    shown = json.loads(dress_shown(scene).model_dump_json())
+    picture = seen(shot, proxies, lanterns, [{"of": "cast"}], shown)
+    expected = in_eight_bit(made.beauty)[..., :3].astype(int)
+    steady = _steady(expected, made.id) & (made.id >= 0)
+    off = np.abs(picture.astype(int) - expected).max(axis=2)
+    assert ((made.id == 3) & steady).mean() > 0.01
+    assert np.quantile(off[steady], 0.99) <= 3
+    assert np.median(off[steady]) <= 1
+    assert (np.abs(flat - expected).max(axis=2)[made.id == 3] > 4).mean() > 0.15

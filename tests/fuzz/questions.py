@@ -25,6 +25,7 @@ CHANGES = (
     "guest",
     "font",
     "table",
+    "panorama",
     "deliveries",
 )
 PREFIX = "/api/projects/{id}/"

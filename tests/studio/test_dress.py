@@ -2,11 +2,13 @@
 
 import numpy as np
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 
 from jade_lantern.core.dress.ofscene import dress_of
 from jade_lantern.core.scene.model import Scene
 from jade_lantern.core.scene.moment import at
-from jade_lantern.studio import arrays
+from jade_lantern.studio import arrays, plates
+from tests.core.test_around import cap, hdr
 
 pytestmark = pytest.mark.usefixtures("db")
 SUN = {"kind": "sun", "id": "light-0", "name": "sun", "turn_deg": -30.0, "height_deg": 30.0}
@@ -46,6 +48,39 @@ def test_a_light_over_time_is_told_frame_by_frame(api, project):
         assert rows[frame, -7:-4] == pytest.approx(moment.lights[0].way())
         assert rows[frame, -4:-1] == pytest.approx(dress_of(moment).lights[0].energy)
         assert rows[frame, -1] == pytest.approx(moment.haze.density)
+
+
+def test_a_panorama_lights_the_place_and_another_takes_its_place(api, project, monkeypatch):
+    def bring(data, base, **more):
+        file = SimpleUploadedFile("dusk.hdr", data)
+        answer = api.client.post(
+            f"/api/projects/{project.pk}/panorama", {"file": file, "base": base, **more}
+        )
+        return answer.status_code, answer.json()
+
+    status, told = bring(hdr(2 * cap((0, 1, 0), 60)), 0)
+    assert status == 200
+    (light,) = told["changed"]["lights"]
+    (shown,) = told["follows"]["dress"]["lights"]
+    map = np.frombuffer(arrays.kept(shown["around"]), "<f4").reshape(129, 129, 3)
+    scene = Scene.model_validate(api.whole(project.pk)["scene"])
+    assert np.array_equal(map, dress_of(scene, plates.original).lights[0].around)
+    assert map[64, 64] == pytest.approx(2 * 0.75, rel=0.02)  # what looks up: 2 sin² 60°
+    turned = api.keep(project.pk, told["revision"], verb="AlterLight", light=light["id"],
+                      to={"turn_deg": 70.0}).json()  # fmt: skip
+    assert turned["follows"]["dress"]["lights"][0]["place"] == [70.0, 0.0, 0.0]
+    status, told = bring(hdr(cap((0, 1, 0), 30)), turned["revision"], light=light["id"])
+    assert status == 200
+    (other,) = told["changed"]["lights"]
+    assert (other["id"], other["turn_deg"]) == (light["id"], 70.0)
+    assert other["picture"] != light["picture"]
+    status, answer = bring(hdr(np.ones((10, 10, 3))), told["revision"])
+    assert status == 422
+    assert "twice as wide" in answer["message"]
+    monkeypatch.setattr(plates, "there", lambda digest: digest != other["picture"])
+    whole = api.whole(project.pk)
+    assert whole["scene"]["lights"] == [other]
+    assert whole["follows"]["dress"]["lights"] == []
 
 
 def test_what_cannot_be_leaves_everything_as_it_was(api, project):

@@ -15,6 +15,7 @@ const light = (id: string) => ({
   does: 'adds' as const,
   shares: {},
   casters: [],
+  around: null,
 });
 const dress: DressShown = {
   lights: [light('light-1'), light('light-2')],

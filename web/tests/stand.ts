@@ -2,7 +2,7 @@
  *  yet. `tests/browser/test_layers.py` bundles it. */
 import { Color, PerspectiveCamera, Texture } from 'three';
 import type { CameraReading, DressShown } from '../src/lib/api/client';
-import type { MeshData } from '../src/lib/arrays';
+import { arrays, type MeshData } from '../src/lib/arrays';
 import { aim } from '../src/views/camera';
 import type { Thrown } from '../src/views/lamp';
 import { plainly } from '../src/views/lookup';
@@ -14,7 +14,14 @@ import type { Layer } from '../src/views/station';
 
 interface Shown {
   camera: CameraReading;
-  proxies: { id: string; points: number[]; rest: number[] | null; lanterns: string[] }[];
+  proxies: {
+    id: string;
+    points: number[];
+    rest: number[] | null;
+    bent?: number[];
+    lanterns: string[];
+  }[];
+  arrays: Record<string, string>;
   lanterns: (Thrown & { picture: string })[];
   layers: Layer[];
   dress: DressShown | null;
@@ -22,7 +29,7 @@ interface Shown {
 
 const FRAME = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0];
 
-function meshOf(digest: string, points: number[], rest: number[] | null): MeshData {
+function meshOf({ id: digest, points, rest, bent }: Shown['proxies'][number]): MeshData {
   const triangles = Uint32Array.from({ length: points.length / 3 }, (_, i) => i);
   return {
     digest,
@@ -30,6 +37,7 @@ function meshOf(digest: string, points: number[], rest: number[] | null): MeshDa
     triangles,
     wire: new Uint32Array(),
     rest: rest && new Float32Array(rest),
+    bent: bent ? new Float32Array(bent) : null,
   };
 }
 
@@ -40,7 +48,9 @@ async function textureOf(picture: string): Promise<Texture> {
 }
 
 /** Draw a scene with the viewport, and give the picture as a data URL. */
-async function seen({ camera, proxies, lanterns, layers, dress }: Shown): Promise<string> {
+async function seen(shown: Shown): Promise<string> {
+  const { camera, proxies, lanterns, layers, dress } = shown;
+  await arrays.bring({ arrays: shown.arrays, follows: {} } as never);
   const { width, height } = camera;
   document.body.innerHTML = `<canvas style="width: ${width}px; height: ${height}px"></canvas>`;
   const canvas = document.querySelector('canvas')!;
@@ -49,10 +59,10 @@ async function seen({ camera, proxies, lanterns, layers, dress }: Shown): Promis
   for (const { id, picture, camera: own } of lanterns)
     paper.lamps.get(id)!.put(await textureOf(picture), own.width, own.height);
   const stage = new Stage(paper);
-  const shapes = proxies.map(({ id, points, rest }) => ({
-    id,
+  const shapes = proxies.map((one) => ({
+    id: one.id,
     frame: FRAME,
-    mesh: meshOf(id, points, rest),
+    mesh: meshOf(one),
     handles: [],
   }));
   const takes = proxies.map(({ id, lanterns: taken }) => ({

@@ -27,13 +27,16 @@ SMALL_BYTES = 16 << 10
 class MeshArrays(Schema):
     """A mesh: points (x, y, z as 32 bit floats), triangles and wire (3 and 2 32 bit whole numbers
     each), one after another, little-endian. The three are counts. rest: behind them, of each point,
-    its weight and where it was when it was glazed, times the weight (4 32 bit floats)."""
+    its weight and where it was when it was glazed, times the weight (4 32 bit floats). bent: behind
+    that, of each point, its normal where the surface is to be lit as if it were round, else zeros
+    (3 32 bit floats)."""
 
     digest: str
     points: int
     triangles: int
     wire: int
     rest: bool
+    bent: bool
 
 
 class ShotArrays(Schema):
@@ -96,7 +99,7 @@ def of_mesh(mesh: Mesh, rest: Floats | None = None) -> MeshArrays:
         data += np.roll(rest, 1, axis=1).astype("<f4").tobytes()
     return MeshArrays(
         digest=keep(data), points=len(mesh.points), triangles=len(mesh.triangles), wire=wire,
-        rest=rest is not None,
+        rest=rest is not None, bent=False,
     )  # fmt: skip
 
 

@@ -12,6 +12,7 @@ from ..core.dress.guests import numbers_of
 from ..core.dress.ofscene import dress_of, energy_of
 from ..core.dress.table import read_table
 from ..core.render.lights import Light
+from ..core.scene import dressing
 from ..core.scene.dressing import Does, Haze, Look
 from ..core.scene.model import Scene
 from ..core.value import Point3
@@ -24,16 +25,19 @@ class LightShown(Schema):
     """A light that is on. energy: linear, what it adds to a white surface that faces it, of a lamp
     at one metre. place: of a lamp; of a sun, the way towards it. size: of a lamp its radius,
     metres; of a sun the tangent of its angular radius. shares: how much of it proxies take that do
-    not take all. casters: the proxies that cast its shadow."""
+    not take all. casters: the proxies that cast its shadow. around: of surroundings, the digest of
+    their map by normal (see `core.render.around`), 32 bit floats, three each; their place is how
+    far they are turned, degrees, and two zeros."""
 
     id: str
-    kind: Literal["sun", "lamp", "sky"]
+    kind: Literal["sun", "lamp", "sky", "surroundings"]
     energy: Point3
     place: Point3
     size: float
     does: Does
     shares: dict[str, float]
     casters: list[str]
+    around: str | None
 
 
 class HazeShown(Schema):
@@ -77,7 +81,10 @@ class DressShown(Schema):
 
 
 def dress_shown(scene: Scene) -> DressShown:
-    made = dress_of(scene)
+    # a panorama that is gone is left out of what is seen, and a frame says so
+    there = tuple(one for one in scene.lights if all(map(plates.there, one.pictures())))
+    scene = scene.model_copy(update={"lights": there})
+    made = dress_of(scene, plates.original)
     named = list(numbers_of(scene))
     lit = [one for one in scene.lights if one.on]
     keyed = {track.part for track in scene.tracks}
@@ -85,16 +92,26 @@ def dress_shown(scene: Scene) -> DressShown:
     for part, light in zip(lit, made.lights, strict=True):
         lights.append(
             LightShown(
-                id=part.id, kind=light.kind, energy=light.energy, place=light.place,
+                id=part.id, kind=light.kind, energy=light.energy, place=place_of(part),
                 size=_size(light), does=light.does,
                 shares={named[i]: share for i, share in light.shares.items()},
                 casters=[named[i] for i in sorted(light.casters or ())],
+                around=None if light.around is None else arrays.keep(light.around.tobytes()),
             )
         )  # fmt: skip
     haze = None if scene.haze is None else _haze(scene.haze)
     look = scene.look
     seen = look is not None and look.on and (not look.plain or look.id in keyed)
     return DressShown(lights=lights, haze=haze, look=_look(look) if look and seen else None)
+
+
+def place_of(part: dressing.Light) -> Point3:
+    """Where a light is, as `LightShown` has it."""
+    if isinstance(part, dressing.Sun):
+        return part.way()
+    if isinstance(part, dressing.Lamp):
+        return part.x, part.level_m, part.z
+    return (part.turn_deg, 0.0, 0.0) if isinstance(part, dressing.Surroundings) else (0.0, 1.0, 0.0)
 
 
 def _size(light: Light) -> float:
@@ -135,11 +152,7 @@ def numbers_over_time(moment: Scene, lights: list[int], haze: bool, look: bool) 
     """What of it changes, in the order of `arrays.TimeArrays`. lights: which of the scene's."""
     out: list[float] = []
     for i in lights:
-        one = moment.lights[i]
-        place = one.way() if one.kind == "sun" else (0.0, 1.0, 0.0)
-        if one.kind == "lamp":
-            place = one.x, one.level_m, one.z
-        out += [*place, *energy_of(one).tolist()]
+        out += [*place_of(moment.lights[i]), *energy_of(moment.lights[i]).tolist()]
     if haze and moment.haze is not None:
         out.append(moment.haze.density)
     if look and moment.look is not None:

@@ -71,7 +71,7 @@ def _piece(one: Stand) -> PieceShown:
     wide, high = one.piece.size
     view = Camera.centred(wide, high, float(max(wide, high)), np.eye(3), np.zeros(3))
     shape = ProxyShape.model_construct(
-        id=one.id, frame=_rows(one), mesh=_packed(one.mesh, one.laid), handles=[],
+        id=one.id, frame=_rows(one), mesh=_packed(one.mesh, one.laid, one.normals), handles=[],
     )  # fmt: skip
     lantern = LanternShown.model_construct(
         id=one.id, camera=camera_reading(view), digest=digest_of(one.guest, one.piece), edge="hold",
@@ -86,9 +86,9 @@ def _rows(one: Stand) -> list[float]:
     return out
 
 
-def _packed(mesh: Mesh, laid: Floats) -> arrays.MeshArrays:
-    """A mesh whose triangles have corners of their own, and behind them where those are in its
-    picture (see `arrays.MeshArrays`)."""
+def _packed(mesh: Mesh, laid: Floats, normals: Floats | None) -> arrays.MeshArrays:
+    """A mesh whose triangles have corners of their own, behind them where those are in its
+    picture, and their normals (see `arrays.MeshArrays`)."""
     key = id(mesh), id(laid)
     found = _meshes.get(key)
     if found is None:
@@ -101,15 +101,26 @@ def _packed(mesh: Mesh, laid: Floats) -> arrays.MeshArrays:
             corners.astype("<f4").tobytes() + np.arange(count, dtype="<i4").tobytes()
             + rest.astype("<f4").tobytes()
         )  # fmt: skip
+        if normals is not None:
+            data += _outward(mesh, normals).astype("<f4").tobytes()
         made = arrays.MeshArrays(
-            digest=arrays.keep(data), points=count, triangles=count // 3, wire=0, rest=True
-        )
+            digest=arrays.keep(data), points=count, triangles=count // 3, wire=0, rest=True,
+            bent=normals is not None,
+        )  # fmt: skip
         found = made, mesh, laid
         _meshes.put(key, found)
     if arrays.kept(found[0].digest) is None:  # let go meanwhile
         _meshes.drop(key)
-        return _packed(mesh, laid)
+        return _packed(mesh, laid, normals)
     return found[0]
+
+
+def _outward(mesh: Mesh, normals: Floats) -> Floats:
+    """(M, 3, 3) corners' normals on the side from which triangles go anticlockwise; zeros for flat
+    ones."""
+    a, b, c = (mesh.points[mesh.triangles[:, k]] for k in range(3))
+    along = (normals.sum(axis=1) * np.cross(b - a, c - a)).sum(axis=1)
+    return np.nan_to_num(normals * np.where(along < 0, -1.0, 1.0)[:, None, None])
 
 
 def digest_of(guest: GuestKind, piece: Piece) -> str:

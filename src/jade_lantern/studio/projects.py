@@ -97,13 +97,13 @@ def project_from_archive(data: bytes, name: str = "") -> Project:
     """A project from an exported archive. Raises Refusal, and then nothing is kept."""
     found = unpacked(data, settings.MOST_PIXELS, Budget(5 * settings.MOST_DECODED_BYTES))
     look = found.scene.look
-    files = {d for one in found.scene.guests for d in one.pictures()}
+    files = {d for one in (*found.scene.guests, *found.scene.lights) for d in one.pictures()}
     files |= set() if look is None else look.pictures()
     files -= {d for one in found.scene.guests if one.kind == "picture" for d in one.pictures()}
     for digest in found.pictures.names:
         data = read(found.pictures, digest)
         if digest in files:
-            plates.store().keep(data)  # a model or a font, which is no picture
+            plates.store().keep(data)  # a model, a font and the like, which is no plate
         else:
             plates.take_in(data)
     called = _line(name) or found.scene.name

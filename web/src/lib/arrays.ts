@@ -11,6 +11,8 @@ export interface MeshData {
   readonly wire: Uint32Array;
   /** Of a glazed one: the weight of each point, and where it was at rest times the weight. */
   readonly rest: Float32Array | null;
+  /** Of one that is lit as if it were round: its normals, zeros where it is flat. */
+  readonly bent: Float32Array | null;
 }
 
 class Arrays {
@@ -27,6 +29,7 @@ class Arrays {
       named.push(...guest.pieces.map(({ shape }) => shape.mesh.digest));
     const table = follows.dress?.look?.table;
     if (table) named.push(table.digest);
+    for (const { around } of follows.dress?.lights ?? []) if (around) named.push(around);
     if (follows.shot) named.push(follows.shot.digest);
     if (follows.times) named.push(follows.times.digest);
     const missing = [...new Set(named)].filter((d) => !this.#bytes.has(d));
@@ -47,19 +50,23 @@ class Arrays {
     if (!found) {
       const bytes = this.#bytes.get(of.digest)!;
       const [p, t] = [of.points * 12, of.triangles * 12];
+      const behind = p + t + of.wire * 8;
       found = {
         digest: of.digest,
         points: new Float32Array(bytes, 0, of.points * 3),
         triangles: new Uint32Array(bytes, p, of.triangles * 3),
         wire: new Uint32Array(bytes, p + t, of.wire * 2),
-        rest: of.rest ? new Float32Array(bytes, p + t + of.wire * 8, of.points * 4) : null,
+        rest: of.rest ? new Float32Array(bytes, behind, of.points * 4) : null,
+        bent: of.bent
+          ? new Float32Array(bytes, behind + (of.rest ? of.points * 16 : 0), of.points * 3)
+          : null,
       };
       this.#meshes.set(of.digest, found);
     }
     return found;
   }
 
-  /** A table of colours, each with an alpha of 1. */
+  /** Colours of a table or a map, each with an alpha of 1. */
   colours(digest: string): Float32Array {
     const numbers = new Float32Array(this.#bytes.get(digest)!);
     const out = new Float32Array((numbers.length / 3) * 4).fill(1);

@@ -238,6 +238,7 @@ export function digestsOf(...all: (Known | null)[]): Set<string> {
       for (const { shape } of guest.pieces) out.add(shape.mesh.digest);
     const table = known?.dress?.look?.table;
     if (table) out.add(table.digest);
+    for (const { around } of known?.dress?.lights ?? []) if (around) out.add(around);
     if (known?.shot) out.add(known.shot.digest);
     if (known?.times) out.add(known.times.digest);
   }

@@ -11,6 +11,24 @@ uniform highp vec3 hazeReach; // where it begins, what it thins in and above whi
 uniform highp float air; // how much of it lies before this
 uniform highp float pixelWide; // at unit depth, metres
 
+// What a map of light from all around says of a normal (render/around.py). turn: degrees.
+vec3 around(highp sampler2D map, highp float turn, highp vec3 n) {
+  highp float s = sin(radians(turn)), c = cos(radians(turn));
+  n = vec3(c * n.x - s * n.z, n.y, s * n.x + c * n.z);
+  n /= abs(n.x) + abs(n.y) + abs(n.z);
+  highp vec2 at = n.xz;
+  if (n.y < 0.0) at = (1.0 - abs(at.yx)) * vec2(at.x < 0.0 ? -1.0 : 1.0, at.y < 0.0 ? -1.0 : 1.0);
+  ivec2 last = textureSize(map, 0) - 1;
+  at = (at + 1.0) * 0.5 * vec2(last);
+  ivec2 i = clamp(ivec2(at), ivec2(0), last - 1);
+  highp vec2 part = at - vec2(i);
+  vec3 low = mix(texelFetch(map, i, 0).rgb, texelFetch(map, i + ivec2(1, 0), 0).rgb, part.x);
+  vec3 high = mix(
+    texelFetch(map, i + ivec2(0, 1), 0).rgb, texelFetch(map, i + ivec2(1, 1), 0).rgb, part.x
+  );
+  return mix(low, high, part.y);
+}
+
 float passesHaze(highp float eye, highp float rise, highp float far) {
   highp float density = hazeColour.a * air, fall = hazeReach.y, way = far - hazeReach.x;
   if (way <= 0.0) return 1.0;

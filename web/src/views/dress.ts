@@ -1,6 +1,7 @@
 /** What falls on the cast and lies in it, on the graphics card: lights with their shadows, and haze.
  *  The core's renderer is what it must agree with; a test holds the two together. */
 import {
+  DataTexture,
   DoubleSide,
   FloatType,
   Matrix4,
@@ -8,6 +9,7 @@ import {
   OrthographicCamera,
   PerspectiveCamera,
   RedFormat,
+  RGBAFormat,
   ShaderMaterial,
   Vector3,
   Vector4,
@@ -43,7 +45,11 @@ export const structureOf = (dress: DressShown | null) =>
   dress ? ['haze', ...lightsOf(dress).map((one) => `${one.kind}-${one.does}`)].join(' ') : '';
 const lightsOf = (dress: DressShown) => dress.lights.slice(0, MOST_LIGHTS);
 
-/** The code that lights what is cast: `dressed(colour, place, normal, depth)`. */
+/** Whether a light comes from all sides, so that nothing casts a shadow of it. */
+const spread = (one: LightShown) => one.kind === 'sky' || one.kind === 'surroundings';
+
+/** The code that lights what is cast. plane: its normal, towards the eye; normal: by which light falls
+ *  on it. */
 export function dressCode(dress: DressShown): string {
   const lights = lightsOf(dress);
   const declared = lights.map(
@@ -60,10 +66,12 @@ export function dressCode(dress: DressShown): string {
   );
   const each = lights.map(({ kind, does }, k) => {
     if (kind === 'sky') return `lit += energy${k} * share${k} * 0.5 * (1.0 + normal.y);`;
+    if (kind === 'surroundings')
+      return `if (shadows${k}) lit += energy${k} * share${k} * around(map${k}, place${k}.x, normal);`;
     const seen =
       kind === 'sun'
-        ? `seesSun(map${k}, peaks${k}, onto${k}, size${k}, place, normal, wide)`
-        : `seesLamp(map${k}, peaks${k}, place${k}, size${k}, most${k}, place, normal, wide)`;
+        ? `seesSun(map${k}, peaks${k}, onto${k}, size${k}, place, plane, wide)`
+        : `seesLamp(map${k}, peaks${k}, place${k}, size${k}, most${k}, place, plane, wide)`;
     const away = kind === 'sun' ? `normalize(place${k})` : `(place${k} - place)`;
     const falls =
       does === 'shades'
@@ -93,7 +101,10 @@ export function dressCode(dress: DressShown): string {
   return `
   ${DRESS}
   ${declared.join('')}
-  vec4 dressed(vec4 colour, highp vec3 place, highp vec3 normal, highp vec3 eye, highp float depth) {
+  vec4 dressed(
+    vec4 colour, highp vec3 place, highp vec3 plane, highp vec3 normal, highp vec3 eye,
+    highp float depth
+  ) {
     highp vec3 lit = vec3(0.0);
     float left = 1.0, rest = 1.0;
     highp float wide = depth * pixelWide;
@@ -202,9 +213,14 @@ export class Dressing {
   #maps = new Map<string, LightMap>();
   #nearness = nearnessMaterial();
   #peaks = sheet(PEAKS, { map: { value: null }, side: { value: 1 }, reach: { value: 0 } });
+  #around = new Map<string, DataTexture>();
   #first: WebGLRenderTarget | null = null;
 
-  constructor() {
+  #read: (digest: string) => Float32Array;
+
+  /** read: the colours of a map of light from all around, by its digest. */
+  constructor(read: (digest: string) => Float32Array) {
+    this.#read = read;
     for (let k = 0; k < MOST_LIGHTS; k++)
       Object.assign(this.uniforms, {
         [`energy${k}`]: { value: new Vector3() },
@@ -261,7 +277,12 @@ export class Dressing {
     const named = new Set(lightsOf(this.shown).flatMap((one) => one.casters));
     const { corners, standing, draw } = casters(named);
     lightsOf(this.shown).forEach((one, k) => {
-      const shadows = one.kind !== 'sky' && corners.length > 0;
+      if (one.around) {
+        this.uniforms[`shadows${k}`].value = true;
+        this.uniforms[`map${k}`].value = this.#aroundOf(one.around);
+        return;
+      }
+      const shadows = !spread(one) && corners.length > 0;
       this.uniforms[`shadows${k}`].value = shadows;
       if (!shadows) return;
       there.add(one.id);
@@ -284,12 +305,31 @@ export class Dressing {
       this.uniforms[`map${k}`].value = map.target.texture;
       this.uniforms[`peaks${k}`].value = map.peaks.texture;
     });
+    const seen = new Set(lightsOf(this.shown).map((one) => one.around));
+    for (const [digest, texture] of this.#around)
+      if (!seen.has(digest)) {
+        texture.dispose();
+        this.#around.delete(digest);
+      }
     for (const [id, map] of this.#maps)
       if (!there.has(id)) {
         map.target.dispose();
         map.peaks.dispose();
         this.#maps.delete(id);
       }
+  }
+
+  /** A map of light from all around; one that is not shown any more is let go. */
+  #aroundOf(digest: string): DataTexture {
+    let found = this.#around.get(digest);
+    if (!found) {
+      const numbers = this.#read(digest);
+      const side = Math.sqrt(numbers.length / 4);
+      found = new DataTexture(numbers, side, side, RGBAFormat, FloatType);
+      found.needsUpdate = true;
+      this.#around.set(digest, found);
+    }
+    return found;
   }
 
   #drawSun(
@@ -382,6 +422,8 @@ export class Dressing {
     for (const { target, peaks } of this.#maps.values())
       [target, peaks].forEach((t) => t.dispose());
     this.#maps.clear();
+    for (const texture of this.#around.values()) texture.dispose();
+    this.#around.clear();
     this.#first?.dispose();
     this.#peaks.dispose();
     this.#nearness.dispose();

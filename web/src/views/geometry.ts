@@ -19,6 +19,7 @@ export function take(mesh: MeshData): Geometry {
     const whole = new BufferGeometry();
     whole.setAttribute('position', points);
     if (mesh.rest) whole.setAttribute('rest', new BufferAttribute(mesh.rest, 4));
+    if (mesh.bent) whole.setAttribute('bent', new BufferAttribute(mesh.bent, 3));
     whole.setIndex(new BufferAttribute(mesh.triangles, 1));
     const faces = whole.toNonIndexed();
     faces.computeVertexNormals();

@@ -31,11 +31,14 @@ const VERTEX = /* glsl */ `
   varying highp vec3 away;
   varying highp vec4 thrown; // homogeneous position relative to the lantern when it was cast on
   varying highp vec3 facing;
+  attribute vec3 bent; // the normal of a corner of what is lit as if it were round; 0 otherwise
+  varying highp vec3 rounded;
   void main() {
     vec4 world = modelMatrix * vec4(position, 1.0);
     away = world.xyz - lantern;
     thrown = rest.x > 0.0 ? vec4(rest.yzw - rest.x * lantern, rest.x) : vec4(away, 1.0);
     facing = mat3(modelMatrix) * normal;
+    rounded = mat3(modelMatrix) * bent;
     gl_Position = projectionMatrix * viewMatrix * world;
   }`;
 
@@ -65,6 +68,7 @@ const castCode = (dress: string) => /* glsl */ `
   varying highp vec3 away;
   varying highp vec4 thrown;
   varying highp vec3 facing;
+  varying highp vec3 rounded;
   ${dress}
   highp vec2 moved(highp vec3 ray, highp float depth, highp vec3 by, highp vec3 h, highp vec2 pixel) {
     highp vec3 step = depth * (by - ray * dot(facing, by) / dot(facing, ray));
@@ -129,9 +133,11 @@ const castCode = (dress: string) => /* glsl */ `
 
 /** Light falls on the side that is looked at. */
 const DRESSED_HERE = /* glsl */ `
-    highp vec3 towards = normalize(facing) * (dot(facing, from) > 0.0 ? -1.0 : 1.0);
+    float side = dot(facing, from) > 0.0 ? -1.0 : 1.0;
+    highp vec3 towards = side * normalize(facing);
+    highp vec3 lights = dot(rounded, rounded) > 0.0 ? side * normalize(rounded) : towards;
     // haze dims what is only light, and does not show by it
-    vec4 lit4 = dressed(mixing == 0 ? colour : vec4(colour.rgb, 0.0), away + lantern, towards, eye, depth);
+    vec4 lit4 = dressed(mixing == 0 ? colour : vec4(colour.rgb, 0.0), away + lantern, towards, lights, eye, depth);
     colour = vec4(lit4.rgb, colour.a);`;
 
 /** What all lanterns are looked at with: one set of numbers for all their materials. */

@@ -10,6 +10,7 @@ import {
   type WebGLRenderer,
 } from 'three';
 import type { DressShown } from '../lib/api/client';
+import { arrays } from '../lib/arrays';
 import { Beneath } from './beneath';
 import { dressCode, Dressing, structureOf } from './dress';
 import { Lamp, seenBy, sharedUniforms, type Thrown } from './lamp';
@@ -57,7 +58,7 @@ export class Paper {
   readonly lamps = new Map<string, Lamp>();
   /** What nothing is cast on. */
   readonly dark: Lamp;
-  readonly dressing = new Dressing();
+  readonly dressing = new Dressing((digest) => arrays.colours(digest));
   readonly #beneath = new Beneath();
   #shared = sharedUniforms();
   #structure = '';

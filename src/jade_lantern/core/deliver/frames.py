@@ -43,8 +43,13 @@ def bytes_needed(scene: Scene, asked: RenderRequest, movie: bool) -> float:
     each = {p.digest: p.width * p.height for p in plates}
     plate = sum(each.values()) * (BYTES_A_DEEP_PIXEL if deep else BYTES_A_PLATE_PIXEL)
     encoder = encoder_bytes(asked.width, asked.height) if movie else 0.0
-    lights = BYTES_A_LIGHT * sum(one.on and one.kind != "sky" for one in scene.lights)
-    return plate + BYTES_A_FRAME_PIXEL * asked.width * asked.height + encoder + lights
+    shadowing = [one for one in scene.lights if one.on and one.kind in ("sun", "lamp")]
+    return (
+        plate
+        + BYTES_A_FRAME_PIXEL * asked.width * asked.height
+        + encoder
+        + BYTES_A_LIGHT * len(shadowing)
+    )
 
 
 def frames(
@@ -91,7 +96,7 @@ def _dressed(
         pairwise(views) if "motion" in planes else ((view, None) for view in views)
     )
     for moment, number, (now, then) in zip(moments(scene, at), at, following, strict=False):
-        made = film(*now, planes, then, dress_of(moment))
+        made = film(*now, planes, then, dress_of(moment, files))
         yield moment, made._replace(beauty=graded(made.beauty, moment.look, int(number), files))
 
 

@@ -42,7 +42,8 @@ class Preview:
         shot = shot_camera(scene, number, self.sighted)
         camera: Camera = asked.frame.of(shot)
         moment = at(scene, float(number))
-        made = film(self._cast(moment, shot), camera, dress=dress_of(moment)).beauty
+        dress = dress_of(moment, self._guests.files)
+        made = film(self._cast(moment, shot), camera, dress=dress).beauty
         made = in_eight_bit(graded(made, moment.look, number, self._guests.files))
         return over_black(np.ascontiguousarray(made[..., :3]), made[..., 3])
 

@@ -23,7 +23,8 @@ from .pieces import Files, Piece, pieces_of
 
 class Stand(NamedTuple):
     """A piece of a guest where it stands. id: the guest's, and a number. turn: (3, 3) with its size
-    in it, and place: (3,), that take the piece's mesh to the world."""
+    in it, and place: (3,), that take the piece's mesh to the world. normals: as of a `Piece`, with
+    its repeats."""
 
     id: str
     guest: GuestKind
@@ -33,6 +34,7 @@ class Stand(NamedTuple):
     strength: float
     turn: Floats
     place: Floats
+    normals: Floats | None
 
 
 def no_files(digest: str) -> bytes:
@@ -53,14 +55,14 @@ def stands(scene: Scene, eye: Floats, pixels: Pixels, files: Files = no_files) -
             strength = guest.strength if letter is None else letter.strength
             if guest.facing:
                 frames = _facing(guest, letter, eye, piece.at)
-                placed = [(piece.mesh, piece.laid, *frame) for frame in frames]
+                placed = [(piece.mesh, piece.laid, piece.normals, *frame) for frame in frames]
             else:
                 turn, place = _frame(guest, letter)
                 line = guest.height_m * guest.frame()[0]  # letters turn, each about its own foot
                 placed = [(*_repeated(guest, piece), turn, place + line[:, :2] @ piece.at)]
-            for mesh, laid, turn, place in placed:
+            for mesh, laid, normals, turn, place in placed:
                 id = f"{guest.id}/{number}"
-                out.append(Stand(id, guest, piece, mesh, laid, strength, turn, place))
+                out.append(Stand(id, guest, piece, mesh, laid, strength, turn, place, normals))
                 number += 1
     return out
 
@@ -97,33 +99,41 @@ def _facing(
 
 
 # What was repeated is held too, so that its identity stays its own.
-_repeats: Cache[tuple[object, ...], tuple[Mesh, Floats, Mesh]] = Cache(
-    256 << 20, lambda m: m[0].points.nbytes + m[0].triangles.nbytes + m[1].nbytes
+_repeats: Cache[tuple[object, ...], tuple[Mesh, Floats, Floats | None, Mesh]] = Cache(
+    256 << 20,
+    lambda m: (
+        m[0].points.nbytes
+        + m[0].triangles.nbytes
+        + m[1].nbytes
+        + (0 if m[2] is None else m[2].nbytes)
+    ),
 )
 
 
-def _repeated(guest: GuestKind, piece: Piece) -> tuple[Mesh, Floats]:
-    """A piece's mesh with its repeats, in the guest's own frame for a height of one, and where it
-    is laid."""
+def _repeated(guest: GuestKind, piece: Piece) -> tuple[Mesh, Floats, Floats | None]:
+    """A piece's mesh with its repeats, in the guest's own frame for a height of one, where it is
+    laid, and its normals."""
     if guest.row is None and guest.scatter is None:
-        return piece.mesh, piece.laid
+        return piece.mesh, piece.laid, piece.normals
 
-    def make() -> tuple[Mesh, Floats, Mesh]:
-        own, points = piece.mesh, []
+    def make() -> tuple[Mesh, Floats, Floats | None, Mesh]:
+        own, points, normals = piece.mesh, [], []
         each = guest.repeats()
         for by, at in each:
             points.append(own.points @ by.T + at / guest.height_m)
+            if piece.normals is not None:  # repeats are turned and sized alike every way
+                normals.append(piece.normals @ (by.T / np.cbrt(np.linalg.det(by))))
         faces = int(own.faces.max(initial=-1)) + 1
         begin = np.arange(len(each)).repeat(len(own.triangles))
         triangles = np.tile(own.triangles, (len(each), 1)) + len(own.points) * begin[:, None]
         numbered = np.tile(own.faces, len(each)) + faces * begin
         mesh = Mesh(np.concatenate(points), triangles.astype(np.int32), numbered.astype(np.int32))
-        return mesh, np.tile(piece.laid, (len(each), 1, 1)), own
+        laid = np.tile(piece.laid, (len(each), 1, 1))
+        return mesh, laid, np.concatenate(normals) if normals else None, own
 
     turn = (guest.turn_deg, guest.lean_deg, guest.roll_deg)
     row = None if guest.row is None else (guest.row, turn)
-    mesh, laid, _ = _repeats.of((id(piece.mesh), guest.height_m, row, guest.scatter), make)
-    return mesh, laid
+    return _repeats.of((id(piece.mesh), guest.height_m, row, guest.scatter), make)[:3]
 
 
 class Laid(NamedTuple):
@@ -178,7 +188,10 @@ def guest_targets(
         found = known.get(key)
         if found is None or found[0].mesh is not one.mesh:
             mesh = one.mesh.moved(one.turn, one.place)
-            found = one, Target(mesh, takes, number, laid=one.laid)
+            normals = one.normals
+            if normals is not None:  # guests are as large every way
+                normals = normals @ (one.turn.T / np.cbrt(np.linalg.det(one.turn)))
+            found = one, Target(mesh, takes, number, laid=one.laid, normals=normals)
         known[key], target = found, found[1]
         if (target.lanterns, target.proxy) != (takes, number) or target.laid is not one.laid:
             target = replace(target, lanterns=takes, proxy=number, laid=one.laid)

@@ -6,18 +6,30 @@ from collections.abc import Sequence, Set
 
 import numpy as np
 
-from ..arrays import Floats
+from ..arrays import Floats, Floats32
+from ..cache import Cache
+from ..outside.panorama import read_panorama
+from ..outside.process import read_apart
+from ..render.around import irradiance
 from ..render.dressing import GAMMA
 from ..render.lights import PLAIN, Dress, Haze, Light
 from ..scene import dressing
 from ..scene.model import Scene
 from ..sight.measure import required_camera
-from .guests import numbers_of
+from .guests import no_files, numbers_of
+from .pieces import Files
+
+MOST_MAPS = 16 << 20  # bytes
+PANORAMA_READER_BYTES, PANORAMA_SECONDS = 4 << 30, 60.0
 
 
-def dress_of(scene: Scene) -> Dress:
+# maps of panoramas' light, by their digest
+_maps: Cache[str, Floats32] = Cache(MOST_MAPS, lambda m: m.nbytes)
+
+
+def dress_of(scene: Scene, files: Files = no_files) -> Dress:
     """What falls on a scene and lies in it at its moment; proxies and guests are counted as those
-    of a cast are."""
+    of a cast are. files: where panoramas are read from. Raises Refusal where one is gone."""
     if not scene.lights and scene.haze is None:
         return PLAIN
     number, hidden = numbers_of(scene), {p.id for p in scene.proxies if p.hidden}
@@ -25,7 +37,7 @@ def dress_of(scene: Scene) -> Dress:
     # what is only light takes none, and haze does not show by it
     hangs |= {number[g.id] for g in scene.guests if g.mixes != "over" and not g.hidden}
     shown = number.keys() - hidden
-    lights = tuple(_light(one, number, shown, hangs) for one in scene.lights if one.on)
+    lights = tuple(_light(one, number, shown, hangs, files) for one in scene.lights if one.on)
     named = {id for one in scene.lights if one.on for id in one.casters or ()}
     unseen = {
         number[p.id]: p.mesh(required_camera(scene))
@@ -36,8 +48,8 @@ def dress_of(scene: Scene) -> Dress:
 
 
 def _light(
-    one: dressing.Light, number: dict[str, int], shown: Set[str], hangs: set[int]
-) -> Light:  # fmt: skip
+    one: dressing.Light, number: dict[str, int], shown: Set[str], hangs: set[int], files: Files
+) -> Light:
     """shown: what is not hidden: it casts shadows where no casters are named. hangs: what hangs
     before or round the lens, such as a sky, or is only light: it casts no shadow, and takes no
     light unless an amount says so."""
@@ -50,7 +62,24 @@ def _light(
     if isinstance(one, dressing.Lamp):
         place = one.x, one.level_m, one.z
         return Light("lamp", energy, place, one.radius_m, one.does, shares, casters)
+    if isinstance(one, dressing.Surroundings):
+        map = around_of(one.picture, one.picture_name, files)
+        return Light(
+            "surroundings", energy, does=one.does, shares=shares, around=map, turn_deg=one.turn_deg
+        )
     return Light("sky", energy, does=one.does, shares=shares)
+
+
+def around_of(digest: str, name: str, files: Files) -> Floats32:
+    """The map of a panorama's light. Raises Refusal where its file is gone, or is none."""
+    return _maps.of(digest, lambda: irradiance(panorama_in(files(digest), name)))
+
+
+def panorama_in(data: bytes, name: str) -> Floats32:
+    """A panorama's light by cell, read in a process of its own. Raises Refusal."""
+    return read_apart(
+        read_panorama, data, name, most_bytes=PANORAMA_READER_BYTES, seconds=PANORAMA_SECONDS
+    )
 
 
 def energy_of(one: dressing.Light) -> Floats:

@@ -31,13 +31,16 @@ LETTER_PX = 192  # px a capital letter's height, of letters that are soft or glo
 MOST_WORDS_PX = 4096
 GLOW = 0.3  # capital letters' heights in which a glow falls to 1 / e
 REACH = 1.2  # and to which it is drawn
+FLAT = 0.99996  # cosine of the angle, half a degree, within which normals are a triangle's own
 
 
 @dataclass(frozen=True, eq=False)
 class Piece:
     """mesh: in its guest's own frame, for a height of one. laid: (M, 3, 2) where its triangles'
     corners are in the picture, px. size: of the picture, px. letter: the number of the letter that
-    it is, where letters stand by themselves; at: (2,) where its foot is in the text."""
+    it is, where letters stand by themselves; at: (2,) where its foot is in the text. normals:
+    (M, 3, 3) of its triangles' corners, in its guest's frame, NaN where a triangle is flat; None
+    for one that is flat all over."""
 
     mesh: Mesh
     laid: Floats
@@ -47,10 +50,12 @@ class Piece:
     mixing: Mixing = "over"
     letter: int | None = None
     at: tuple[float, float] = (0.0, 0.0)
+    normals: Floats | None = None
 
     @property
     def nbytes(self) -> int:
-        return self.mesh.points.nbytes + self.mesh.triangles.nbytes + self.laid.nbytes
+        normals = 0 if self.normals is None else self.normals.nbytes
+        return self.mesh.points.nbytes + self.mesh.triangles.nbytes + self.laid.nbytes + normals
 
 
 def pieces_of(guest: GuestKind, pixels: Pixels, files: Files) -> list[Piece]:
@@ -89,6 +94,7 @@ def model_in(data: bytes, kind: str, name: str) -> Model:
 
 def _pieces_of_model(model: Model, digest: str) -> list[Piece]:
     points = _standing(model.points)
+    normals = _rounded(points, model.triangles, model.normals)
     plain = [i for i, s in enumerate(model.surfaces) if s.picture is None]
     out = []
     mine = np.isin(model.surface, plain)
@@ -97,12 +103,29 @@ def _pieces_of_model(model: Model, digest: str) -> list[Piece]:
         row = np.searchsorted(plain, model.surface[mine])
         places = np.stack([row + 0.5, np.full(len(row), 0.5)], axis=1)
         laid = np.repeat(places[:, None], 3, axis=1)
-        out.append(_piece_of(points, model.triangles[mine], laid, _palette(colours), digest, -1))
+        own = _palette(colours), digest, -1
+        out.append(_piece_of(points, model.triangles[mine], laid, *own, normals[mine]))
     for i, surface in enumerate(model.surfaces):
         mine = model.surface == i
         if surface.picture is not None and mine.any():
             picture, laid = _spread(surface, model.places[mine])
-            out.append(_piece_of(points, model.triangles[mine], laid, picture, digest, i))
+            own = picture, digest, i
+            out.append(_piece_of(points, model.triangles[mine], laid, *own, normals[mine]))
+    return out
+
+
+def _rounded(points: Floats, triangles: np.ndarray, normals: Floats | None) -> Floats:
+    """(M, 3, 3) corners' normals, of length one, NaN for triangles where they are the triangle's
+    own, or nothing."""
+    if normals is None:
+        return np.full((len(triangles), 3, 3), np.nan)
+    a, b, c = (points[triangles[:, k]] for k in range(3))
+    own = np.cross(b - a, c - a)
+    own /= np.maximum(np.linalg.norm(own, axis=1, keepdims=True), 1e-30)
+    length = np.linalg.norm(normals, axis=2, keepdims=True)
+    out = np.array(normals / np.where(length > 1e-9, length, np.nan))
+    flat = (np.abs(out @ own[:, :, None])[..., 0] > FLAT).all(axis=1)
+    out[flat | np.isnan(out).any(axis=(1, 2))] = np.nan
     return out
 
 
@@ -118,14 +141,21 @@ def _standing(points: Floats) -> Floats:
 
 
 def _piece_of(
-    points: Floats, triangles: np.ndarray, laid: Floats, picture: Picture, digest: str, number: int
+    points: Floats,
+    triangles: np.ndarray,
+    laid: Floats,
+    picture: Picture,
+    digest: str,
+    number: int,
+    normals: Floats,
 ) -> Piece:
     used, of = np.unique(triangles, return_inverse=True)
     corners = of.reshape(triangles.shape).astype(np.int32)
     mesh = Mesh(points[used], corners, np.arange(len(corners), dtype=np.int32))
     size = picture.shape[1], picture.shape[0]
     source = Source(("model", digest, number), lambda: picture)
-    return Piece(mesh, laid, source, size, picture.shape[2] == 4)
+    round_ = None if np.isnan(normals).all() else normals
+    return Piece(mesh, laid, source, size, picture.shape[2] == 4, normals=round_)
 
 
 def _palette(colours: Floats) -> Picture:

@@ -42,7 +42,8 @@ class Model(NamedTuple):
     """points: (N, 3), in the file's units. triangles: (M, 3) indices. places: (M, 3, 2) where their
     corners are in their surface's picture, in widths from its left and heights from its top.
     surface: (M,) which of the surfaces each has. unit_m: what one unit is, metres. said: what is
-    odd about the file, in words."""
+    odd about the file, in words. normals: (M, 3, 3) of the triangles' corners, zero where the file
+    has none; None where it has none at all."""
 
     points: NDArray[np.float64]
     triangles: NDArray[np.int64]
@@ -51,15 +52,17 @@ class Model(NamedTuple):
     surfaces: list[Surface]
     unit_m: float
     said: list[str]
+    normals: NDArray[np.float64] | None = None
 
 
 class Part(NamedTuple):
-    """A mesh with one surface; places: as of a `Model`, or None."""
+    """A mesh with one surface; places, normals: as of a `Model`, or None."""
 
     points: NDArray[np.float64]
     triangles: NDArray[np.int64]
     places: NDArray[np.float64] | None
     surface: Surface
+    normals: NDArray[np.float64] | None = None
 
 
 def read_model(data: bytes, kind: str, name: str) -> Model:
@@ -174,23 +177,46 @@ def _of_scene(scene: Any, said: list[str]) -> Iterator[Part]:
             continue
         points = np.asarray(mesh.vertices, float) @ turn[:3, :3].T + turn[:3, 3]
         triangles = np.asarray(mesh.faces, np.int64)
-        visual = mesh.visual
+        visual, normals = mesh.visual, _normals_of(mesh, triangles, turn)
         if visual.kind == "texture":
             surface = _of_material(visual.material)
             places = None
             if surface.picture is not None and visual.uv is not None:
                 uv = np.asarray(visual.uv, float)[triangles]
                 places = np.stack([uv[..., 0], 1.0 - uv[..., 1]], axis=2)
-            yield Part(points, triangles, places, surface)
+            yield Part(points, triangles, places, surface, normals)
         elif visual.kind in ("vertex", "face"):
-            yield from _of_colours(points, triangles, np.asarray(visual.face_colors), said)
+            colours = np.asarray(visual.face_colors)
+            yield from _of_colours(points, triangles, colours, normals, said)
         else:
-            yield Part(points, triangles, None, Surface(PLAIN))
+            yield Part(points, triangles, None, Surface(PLAIN), normals)
+
+
+def _normals_of(
+    mesh: Any, triangles: NDArray[np.int64], turn: NDArray[np.float64]
+) -> NDArray[np.float64] | None:
+    """(M, 3, 3) the normals of corners that the file has itself, turned and stretched as its node
+    is; None where it has none."""
+    if "vertex_normals" not in mesh._cache.cache:  # else trimesh would make some up
+        return None
+    own = np.asarray(mesh.vertex_normals, float)
+    if len(own) != len(mesh.vertices):
+        return None
+    return carried_normals(own[triangles], turn[:3, :3])
+
+
+def carried_normals(
+    normals: NDArray[np.float64], turn: NDArray[np.float64]
+) -> NDArray[np.float64]:  # fmt: skip
+    """Normals (..., 3) after their surface was turned and stretched by (3, 3): by its inverse
+    transposed, up to their length."""
+    a, b, c = turn
+    return np.asarray(normals @ np.array([np.cross(b, c), np.cross(c, a), np.cross(a, b)]).T)
 
 
 def _of_colours(
     points: NDArray[np.float64], triangles: NDArray[np.int64], colours: NDArray[Any],
-    said: list[str],
+    normals: NDArray[np.float64] | None, said: list[str],
 ) -> Iterator[Part]:  # fmt: skip
     """A mesh whose triangles have colours (M, 4) of their own, uint8."""
     found, of = np.unique(colours, axis=0, return_inverse=True)
@@ -201,7 +227,9 @@ def _of_colours(
         said.append("Its colours are rounded: it has too many to keep each apart.")
     for k, colour in enumerate(found[: 4 * MOST_COLOURS]):
         red, green, blue, alpha = (float(v) / 255 for v in colour)
-        yield Part(points, triangles[of.ravel() == k], None, Surface((red, green, blue, alpha)))
+        mine, surface = of.ravel() == k, Surface((red, green, blue, alpha))
+        own = None if normals is None else normals[mine]
+        yield Part(points, triangles[mine], None, surface, own)
 
 
 def _of_material(material: Any) -> Surface:
@@ -258,7 +286,7 @@ def _joined(parts: list[Part], unit: float, said: list[str], name: str) -> Model
     _check_count(count, name)
     surfaces: list[Surface] = []
     known: dict[Any, int] = {}
-    points, triangles, places, of = [], [], [], []
+    points, triangles, places, of, normals = [], [], [], [], []
     begin = 0
     for part in parts:
         if part.triangles.min() < 0 or part.triangles.max() >= len(part.points):
@@ -275,6 +303,9 @@ def _joined(parts: list[Part], unit: float, said: list[str], name: str) -> Model
         none = np.zeros((len(part.triangles), 3, 2))
         places.append(none if part.places is None else part.places)
         of.append(np.full(len(part.triangles), known[key], np.int64))
+        normals.append(
+            np.zeros((len(part.triangles), 3, 3)) if part.normals is None else part.normals
+        )
         begin += len(part.points)
     if sum(s.picture is not None for s in surfaces) > MOST_PICTURES:
         raise Refusal(f"{name} has more than {MOST_PICTURES} pictures on it. Make it simpler.")
@@ -284,4 +315,5 @@ def _joined(parts: list[Part], unit: float, said: list[str], name: str) -> Model
     return Model(
         whole, np.concatenate(triangles), np.nan_to_num(np.concatenate(places)),
         np.concatenate(of), surfaces, unit, said,
+        None if all(p.normals is None for p in parts) else np.nan_to_num(np.concatenate(normals)),
     )  # fmt: skip

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from PIL import Image
 from pxr import Usd, UsdGeom, UsdShade
 
-from .surfaces import PLAIN, Part, Surface, encoded, pixels_of
+from .surfaces import PLAIN, Part, Surface, carried_normals, encoded, pixels_of
 from .usd import meshes_of, opened
 
 
@@ -28,7 +28,7 @@ def read_usd_surfaces(
         for prim, points, faces, corners in meshes_of(stage, name, most_meshes, most_triangles):
             surface = _surface_of(prim, folder / f"blocking.{kind}", shown, said)
             places = None if surface.picture is None else _places_of(prim, faces, corners)
-            out.append(Part(points, faces, places, surface))
+            out.append(Part(points, faces, places, surface, _normals_of(prim, faces, corners)))
         return out, unit
 
 
@@ -82,6 +82,28 @@ def _picture_in(package: Path, named: str) -> Any:
             return None if member is None else pixels_of(Image.open(packed.open(member)))
     except (zipfile.BadZipFile, OSError, ValueError):
         return None
+
+
+def _normals_of(
+    prim: Usd.Prim, faces: NDArray[np.int64], corners: NDArray[np.int64]
+) -> NDArray[np.float64] | None:
+    """(M, 3, 3) the normals of triangles' corners, where the mesh has any (see `_places_of`)."""
+    mesh = UsdGeom.Mesh(prim)
+    primvar = UsdGeom.PrimvarsAPI(prim).GetPrimvar("normals")  # comes before the attribute
+    if primvar and primvar.HasValue():
+        given, kind = primvar.ComputeFlattened(), primvar.GetInterpolation()
+    else:
+        given, kind = mesh.GetNormalsAttr().Get(), mesh.GetNormalsInterpolation()
+    values = np.array(given if given is not None else [], float).reshape(-1, 3)
+    by = {UsdGeom.Tokens.faceVarying: corners, UsdGeom.Tokens.vertex: faces}.get(kind)
+    by = faces if kind == UsdGeom.Tokens.varying else by
+    if by is None or not len(by) or by.max() >= len(values):
+        return None
+    turn = np.array(mesh.ComputeLocalToWorldTransform(Usd.TimeCode.Default()))[:3, :3]
+    out = carried_normals(values[by], turn.T)
+    if UsdGeom.GetStageUpAxis(prim.GetStage()) == UsdGeom.Tokens.z:
+        out = out[..., [0, 2, 1]] * [1, 1, -1]
+    return out
 
 
 def _places_of(

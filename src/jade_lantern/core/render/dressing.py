@@ -13,10 +13,12 @@ from __future__ import annotations
 from typing import Any, NamedTuple
 
 import numpy as np
-from numba import njit
+from numba import carray, njit
 from numpy.typing import NDArray
 
 from ..arrays import Floats, Floats32, Indices32
+from .around import SIDE as MAP_SIDE
+from .occlusion import pointer
 from .shadow import LIGHT_RECORD, SUN, energy_of, sees_for, sees_light
 
 GAMMA = 2.2
@@ -40,10 +42,14 @@ FRAME_RECORD = np.dtype([
 # Of each surface. number: its own. on: 0 where it stays as it is. depth: its inverse depth, linear
 # in the pixel. air: how much of the haze lies before it. base: by how much its picture is
 # multiplied without suns and lamps; bright: the same for the picture's own numbers. flat: by which
-# lights know it. normal: towards the camera.
+# lights know it. normal: towards the camera. smooth: 1 where the normal is another one at each
+# place: turn takes a place (x, y, z, 1) to it, not of length one. Then base is without light that
+# is spread, around is the address of a map of that (see `around`), 0 for none, and lights' energy
+# is that of a surface which faces them.
 SURFACE_RECORD = np.dtype([
     ("number", np.int64), ("on", np.int64), ("depth", float, (3,)), ("air", float),
     ("base", float, (3,)), ("bright", float, (3,)), ("flat", np.int64), ("normal", float, (3,)),
+    ("smooth", np.int64), ("turn", float, (3, 4)), ("around", np.int64),
 ])  # fmt: skip
 FrameRecord = Any
 SurfaceRecord = Any
@@ -159,12 +165,13 @@ def _fill_alike(
     MOST_LIGHTS on what is left to do, five numbers each: where a part ends, and what is there."""
     bright = surface.bright
     light = (bright[0], bright[1], bright[2])
-    if frame.lights and not frame.lamps:  # the same all along a flat surface
+    shaped = frame.lamps > 0 or surface.smooth > 0
+    if frame.lights and not shaped:  # the same all along a flat surface
         px, py, pz, far = _place_of(frame, surface, x, y)
         light = _powered(light_at(frame, surface, lights, px, py, pz, far, room))
     hazy = surface.air * frame.density > 0.0
     first = _factors(frame, surface, lights, light, x, y, room)
-    if n == 1 or not (frame.lamps or hazy):
+    if n == 1 or not (shaped or hazy):
         _fill_straight(by, at, at + n - 1, first, first)
         return
     last = _factors(frame, surface, lights, light, x + n - 1.0, y, room)
@@ -226,9 +233,9 @@ def _factors(
     Floats,
 ) -> tuple[float, float, float, float]:  # fmt: skip
     """What a colour at a place of the frame is multiplied by, and how much haze is added. light:
-    the first, without haze, where there are no lamps."""
+    the first, without haze, where there are no lamps and the surface is not smooth."""
     px, py, pz, far = _place_of(frame, surface, x, y)
-    if frame.lamps:
+    if frame.lamps or surface.smooth:
         light = _powered(light_at(frame, surface, lights, px, py, pz, far, seen))
     red, green, blue = light
     density = surface.air * frame.density
@@ -244,14 +251,53 @@ def _factors(
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
+def _normal_at(surface: SurfaceRecord, x: float, y: float, z: float) -> tuple[float, float, float]:
+    """The normal, of length one, of a smooth surface at a place of it."""
+    m = surface.turn
+    nx = m[0, 0] * x + m[0, 1] * y + m[0, 2] * z + m[0, 3]
+    ny = m[1, 0] * x + m[1, 1] * y + m[1, 2] * z + m[1, 3]
+    nz = m[2, 0] * x + m[2, 1] * y + m[2, 2] * z + m[2, 3]
+    over = 1.0 / max(np.sqrt(nx * nx + ny * ny + nz * nz), 1e-12)
+    return nx * over, ny * over, nz * over
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def spread_light(around: int, x: float, y: float, z: float) -> tuple[float, float, float]:
+    """What the map at an address says of a normal (see `around.octahedral`)."""
+    map = carray(pointer(around), (MAP_SIDE, MAP_SIDE, 3), np.float32)
+    over = 1.0 / max(abs(x) + abs(y) + abs(z), 1e-12)
+    u, v = x * over, z * over
+    if y < 0.0:
+        u, v = (
+            (1.0 - abs(v)) * (-1.0 if u < 0.0 else 1.0),
+            (1.0 - abs(u)) * (-1.0 if v < 0.0 else 1.0),
+        )
+    u, v = (u + 1.0) * 0.5 * (MAP_SIDE - 1), (v + 1.0) * 0.5 * (MAP_SIDE - 1)
+    i, j = min(max(int(u), 0), MAP_SIDE - 2), min(max(int(v), 0), MAP_SIDE - 2)
+    u, v = u - i, v - j
+    a, b, c, d = (1.0 - v) * (1.0 - u), (1.0 - v) * u, v * (1.0 - u), v * u
+    return (
+        a * map[j, i, 0] + b * map[j, i + 1, 0] + c * map[j + 1, i, 0] + d * map[j + 1, i + 1, 0],
+        a * map[j, i, 1] + b * map[j, i + 1, 1] + c * map[j + 1, i, 1] + d * map[j + 1, i + 1, 1],
+        a * map[j, i, 2] + b * map[j, i + 1, 2] + c * map[j + 1, i, 2] + d * map[j + 1, i + 1, 2],
+    )
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
 def light_at(
     frame: FrameRecord, surface: SurfaceRecord, lights: Any, x: float, y: float, z: float, far:
     float, known: Floats,
 ) -> tuple[float, float, float]:  # fmt: skip
     """By how much a place (x, y, z) on a surface is brighter than its picture. far: its depth
     before the shot camera. known: how much of each light it sees; -1 where that is asked."""
-    base, n = surface.base, surface.normal
+    base, own = surface.base, surface.normal
     red, green, blue, left = base[0], base[1], base[2], 1.0
+    n, smooth = (own[0], own[1], own[2]), surface.smooth > 0
+    if smooth:
+        n = _normal_at(surface, x, y, z)
+        if surface.around:
+            add = spread_light(surface.around, n[0], n[1], n[2])
+            red, green, blue = red + add[0], green + add[1], blue + add[2]
     for k in range(frame.lights):
         light = lights[k]
         energy = energy_of(light, surface.number)
@@ -266,11 +312,18 @@ def light_at(
                 continue
             if not light.takes:
                 falls = facing / (square * np.sqrt(square))
+        elif smooth:
+            way = light.place
+            facing = n[0] * way[0] + n[1] * way[1] + n[2] * way[2]
+            if facing <= 0.0:
+                continue
+            falls = min(4.0 * facing, 1.0) if light.takes else facing
         seen = known[k]
         if seen < 0.0:
             seen = sees_light(light, surface.number, surface.flat, x, y, z, far * frame.pixel)
         if light.takes:  # a light of which only the shadow shows
-            left *= 1.0 - min(energy[0], 1.0) * (1.0 - seen)
+            by = falls if light.kind == SUN else 1.0
+            left *= 1.0 - min(by * energy[0], 1.0) * (1.0 - seen)
             continue
         red += falls * seen * energy[0]
         green += falls * seen * energy[1]

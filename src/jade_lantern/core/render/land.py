@@ -38,7 +38,9 @@ class Target:
     (N, 4) homogeneous positions of the mesh's points when the picture was cast on, for a proxy
     that carries its picture along; None where the points are where they were. laid: (M, 3, 2)
     where in its one lantern's plate the corners of its triangles are, px: for a thing with a
-    picture of its own, which is not thrown from anywhere.
+    picture of its own, which is not thrown from anywhere. normals: (M, 3, 3) of the corners of its
+    triangles, in the world, for one that is to be lit as if it were round; NaN where a triangle is
+    flat; None for a thing that is flat all over.
     """
 
     mesh: Mesh
@@ -46,6 +48,7 @@ class Target:
     proxy: int = 0
     rest: Floats | None = None
     laid: Floats | None = None
+    normals: Floats | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -146,6 +149,8 @@ class Cast:
     rest: Floats = field(init=False)  # (M, 3, 4) homogeneous rest positions of the corners
     glazed: Flags = field(init=False)  # (M,) triangles that carry their picture along
     laid: Floats = field(init=False)  # (M, 3, 2) places in their own picture, px; NaN without one
+    normals: Floats = field(init=False)  # (M, 3, 3) of the corners of smooth triangles, else NaN
+    smooth: Flags = field(init=False)  # (M,)
     planes: Planes = field(init=False)  # of the triangles; they do not hang on a shot
     near_m: float = field(init=False)
     # how many lanterns each target takes, all of them, and where each target's begin
@@ -160,6 +165,7 @@ class Cast:
         triangles = joined([t.mesh for t in self.targets])
         self.rest, self.glazed = self._at_rest(triangles)
         self.laid = self._places_laid(triangles)
+        self.normals, self.smooth = self._normals_of(triangles)
         # the mapping of such a triangle is its own, so each is a surface by itself
         alone = self.glazed | ~np.isnan(self.laid[:, 0, 0])
         own = triangles.flat.max(initial=0) + 1 + np.arange(len(triangles.flat))
@@ -212,6 +218,17 @@ class Cast:
                 raise ValueError("a thing with a picture of its own takes that one and no other")
             out[begin:end] = target.laid
         return out
+
+    def _normals_of(self, triangles: Triangles) -> tuple[Floats, Flags]:
+        if all(target.normals is None for target in self.targets):
+            return np.zeros((0, 3, 3)), np.zeros(len(triangles.corners), bool)
+        out = np.full((len(triangles.corners), 3, 3), np.nan)
+        end = 0
+        for target in self.targets:
+            begin, end = end, end + len(target.mesh.triangles)
+            if target.normals is not None:
+                out[begin:end] = target.normals
+        return out, ~np.isnan(out[:, 0, 0])
 
     def _visibility(self, lantern: int) -> LanternVisibility | None:
         """A lantern's visibility buffer of the targets that take it. Others cast no shadow: they

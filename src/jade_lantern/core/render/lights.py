@@ -9,9 +9,10 @@ from typing import Any, Literal
 
 import numpy as np
 
-from ..arrays import Bytes, Flags, Floats, Indices, Indices32
+from ..arrays import Bytes, Flags, Floats, Floats32, Indices, Indices32
 from ..camera import Camera
 from ..mesh import Mesh, Triangles, joined
+from .around import looked_up, normals_of_map, turned_about_up
 from .covers import HIDES, can_be_clear, covered, is_light
 from .dressing import (
     CURVED,
@@ -55,7 +56,8 @@ class Haze:
 class Light:
     """A light. energy: (3,) linear: what it adds to a white plane that faces it; of a lamp, at one
     metre. place: of a lamp, metres; of a sun, the way towards it. size: of a lamp its radius,
-    metres; of a sun its angular radius, degrees.
+    metres; of a sun its angular radius, degrees. around: of surroundings, their map (see
+    `around`); turn_deg: how far they are turned.
 
     does: "adds" to the light that a picture shows already; "replaces" it, so that the picture is
     taken for what things look like in plain white light; "shades": only its shadow is seen, and
@@ -63,17 +65,30 @@ class Light:
     how much of it each proxy takes. casters: the proxies that cast its shadow; None for all.
     """
 
-    kind: Literal["sun", "lamp", "sky"]
+    kind: Literal["sun", "lamp", "sky", "surroundings"]
     energy: tuple[float, float, float]
     place: tuple[float, float, float] = (0.0, 1.0, 0.0)
     size: float = 0.0
     does: Literal["adds", "replaces", "shades"] = "adds"
     shares: Shares = field(default_factory=dict)
     casters: frozenset[int] | None = None
+    around: Floats32 | None = None
+    turn_deg: float = 0.0
+
+    @property
+    def spread(self) -> bool:
+        """Whether it comes from all sides, so that nothing casts a shadow of it."""
+        return self.kind in ("sky", "surroundings")
 
     def shadowing(self) -> tuple[object, ...]:
         """What its buffers depend on, besides the surfaces."""
         return self.kind, self.place, self.casters
+
+    def falls_on(self, normals: Floats) -> Floats:
+        """(N, 3) what it adds to white surfaces with normals (N, 3); of one that is spread."""
+        if self.around is None:
+            return np.asarray(0.5 * (1.0 + normals[:, 1:2]) * np.array(self.energy), float)
+        return looked_up(self.around, turned_about_up(normals, self.turn_deg)) * self.energy
 
 
 @dataclass(frozen=True)
@@ -131,25 +146,27 @@ def dressing_of(
     normal = seen.plane[:, :3] * np.where(
         seen.plane[:, :3] @ shot.position >= seen.plane[:, 3], 1.0, -1.0
     )[:, None]  # fmt: skip
-    shadowing = [light for light in dress.lights if light.kind != "sky" and any(light.energy)]
+    shadowing = [light for light in dress.lights if not light.spread and any(light.energy)]
     air = np.zeros(len(proxy))
     if dress.haze is not None and dress.haze.density > 0:
         air = _shares(dress.haze.shares, proxy)
     surfaces = np.zeros(len(proxy), SURFACE_RECORD)
+    held: list[object] = []
+    smooth = cast.smooth[seen.triangle]
     base, left = np.zeros((len(proxy), 3)), np.ones(len(proxy))
     for light in dress.lights:
         share = _shares(light.shares, proxy)
         if light.does == "replaces":
             left = np.minimum(left, 1.0 - share.clip(0.0, 1.0))
-        if light.kind == "sky":
-            base += (0.5 * (1.0 + normal[:, 1]) * share)[:, None] * np.array(light.energy)
+        if light.spread and any(light.energy):
+            base += share[:, None] * light.falls_on(normal)
+    base[smooth] = 0.0
     base += left[:, None]
     touched = (air > 0) | (base != 1.0).any(axis=1)
     lights = np.zeros(len(shadowing), LIGHT_RECORD)
-    held: list[object] = []
     suns = sum(light.kind == "sun" for light in shadowing)
     for record, light in zip(lights, shadowing, strict=True):
-        energy = _energy(light, normal) * _shares(light.shares, proxy)[:, None]
+        energy = _energy(light, normal, smooth) * _shares(light.shares, proxy)[:, None]
         side = SIDE[light.kind] // (1 if suns <= FINE_SUNS else 2)
         unseen = [dress.unseen[n] for n in sorted(light.casters or ()) if n in dress.unseen]
         key = (*light.shadowing(), side, *_clearness(cast), *map(id, unseen))
@@ -167,6 +184,8 @@ def dressing_of(
         record["surfaces"] = len(proxy)
         held += [energy, tilt, sights]
         touched |= (energy != 0.0).any(axis=1)
+    if smooth.any():
+        touched |= smooth & _put_smooth(surfaces, cast, dress, seen, smooth, normal, proxy, held)
     surfaces["number"], surfaces["on"] = np.arange(len(proxy)), touched
     surfaces["depth"], surfaces["air"], surfaces["base"] = seen.inverse_depth, air, base
     surfaces["bright"] = base.clip(0.0) ** (1.0 / GAMMA)
@@ -207,14 +226,57 @@ def _frame(haze: Haze | None, shot: Camera) -> np.ndarray:
     return out
 
 
-def _energy(light: Light, normal: Floats) -> Floats:
-    """(S, 3) what a light adds to surfaces that see it; of a lamp, at one metre and squarely."""
+def _put_smooth(
+    surfaces: np.ndarray, cast: Cast, dress: Dress, seen: Screen, smooth: Flags, normal: Floats,
+    proxy: Indices, held: list[object],
+) -> bool:  # fmt: skip
+    """Tell of surfaces whose normal is another one at each place what that is, and the light that
+    comes to them from all sides. smooth: (S,) which they are. held: what is to be held, added to.
+    Returns whether any light falls on any."""
+    surfaces["smooth"] = smooth
+    triangle = seen.triangle[smooth]
+    surfaces["turn"][smooth] = _turns(
+        cast.triangles.corners[triangle], cast.normals[triangle], normal[smooth]
+    )
+    spread = [light for light in dress.lights if light.spread and any(light.energy)]
+    if spread:
+        way = normals_of_map()
+        each = [light.falls_on(way).astype(np.float32) for light in spread]
+        for which in np.unique(proxy[smooth]).tolist():
+            one = np.zeros_like(each[0])
+            for light, map in zip(spread, each, strict=True):
+                one += np.float32(light.shares.get(which, 1.0)) * map
+            held.append(one)
+            surfaces["around"][smooth & (proxy == which)] = one.ctypes.data
+    return bool(dress.lights)
+
+
+def _turns(corners: Floats, normals: Floats, facing: Floats) -> Floats:
+    """(N, 3, 4) matrices from places (x, y, z, 1) on triangles (N, 3, 3) to the normal there,
+    straight between those of the corners (N, 3, 3); on the side of the facing ones (N, 3)."""
+    side = np.where((normals.sum(axis=1) * facing).sum(axis=1) < 0, -1.0, 1.0)
+    normals = normals * side[:, None, None]
+    a, u, v = corners[:, 0], corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+    across = np.cross(u, v)
+    square = np.maximum((across * across).sum(axis=1), np.finfo(float).tiny)[:, None]
+    along_u, along_v = np.cross(v, across) / square, np.cross(across, u) / square
+    out = np.empty((len(a), 3, 4))
+    out[..., :3] = (normals[:, 1] - normals[:, 0])[:, :, None] * along_u[:, None]
+    out[..., :3] += (normals[:, 2] - normals[:, 0])[:, :, None] * along_v[:, None]
+    out[..., 3] = normals[:, 0] - (out[..., :3] @ a[:, :, None])[..., 0]
+    return out
+
+
+def _energy(light: Light, normal: Floats, smooth: Flags) -> Floats:
+    """(S, 3) what a light adds to surfaces that see it; of a lamp, and to smooth ones, squarely,
+    and of a lamp at one metre."""
     out = np.tile(np.array(light.energy, float), (len(normal), 1))
     if light.kind == "lamp":
         return out
     facing = normal @ _unit(light.place)
     # where it only grazes a surface, the shadow that shows alone fades
     by = 4.0 * facing.clip(0.0, 0.25) if light.does == "shades" else facing.clip(0.0)
+    by[smooth] = 1.0
     return np.asarray(out * by[:, None], float)
 
 
@@ -226,7 +288,8 @@ def _unit(way: tuple[float, float, float]) -> Floats:
 def _put(record: np.void, light: Light, sights: Sights) -> None:
     record["kind"] = SUN if light.kind == "sun" else LAMP
     record["takes"] = light.does == "shades"
-    record["place"], record["side"] = light.place, sights.side
+    place = _unit(light.place) if light.kind == "sun" else light.place
+    record["place"], record["side"] = place, sights.side
     record["size"] = np.tan(np.radians(light.size)) if light.kind == "sun" else light.size
     record["onto"], record["scale"], record["most"] = sights.onto, sights.scale, sights.most
     for i, one in enumerate(sights.buffers):

@@ -55,6 +55,20 @@ class LightKind(Value):
         """After the world's zero or size has changed."""
         return self
 
+    def pictures(self) -> set[str]:
+        """The digests of the files that it needs."""
+        return set()
+
+
+class SpreadKind(LightKind):
+    """A light that comes from all sides, so that nothing casts a shadow of it."""
+
+    @model_validator(mode="after")
+    def _without_shadow(self) -> Self:
+        if self.does == "shades":
+            raise ValueError("light from all sides casts no shadow that could be shown alone")
+        return self
+
 
 class Sun(LightKind):
     """A light so far away that its rays are parallel. turn_deg: where it stands, anticlockwise
@@ -96,20 +110,31 @@ class Lamp(LightKind):
         return self.model_copy(update=new)
 
 
-class Sky(LightKind):
+class Sky(SpreadKind):
     """Light from the whole sky above: what looks up takes all of it, an upright wall half."""
 
     kind: Literal["sky"] = "sky"
 
-    @model_validator(mode="after")
-    def _without_shadow(self) -> Self:
-        if self.does == "shades":
-            raise ValueError("the light of the sky casts no shadow that could be shown alone")
-        return self
+
+class Surroundings(SpreadKind):
+    """The light of a panorama, a picture of all that is around (equirectangular). picture: its
+    file, as it came, and picture_name: what that is called. turn_deg: anticlockwise from above; at
+    0 its middle is along Away."""
+
+    kind: Literal["surroundings"] = "surroundings"
+    picture: Digest
+    picture_name: Name
+    turn_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
+
+    def carried(self, by: Similarity) -> Self:
+        return self.model_copy(update={"turn_deg": turned(self.turn_deg, by.turn_deg)})
+
+    def pictures(self) -> set[str]:
+        return {self.picture}
 
 
-LIGHT_KINDS: tuple[type[LightKind], ...] = (Sun, Lamp, Sky)
-Light = Annotated[Sun | Lamp | Sky, Field(discriminator="kind")]
+LIGHT_KINDS: tuple[type[LightKind], ...] = (Sun, Lamp, Sky, Surroundings)
+Light = Annotated[Sun | Lamp | Sky | Surroundings, Field(discriminator="kind")]
 
 
 class Haze(Value):

@@ -13,13 +13,16 @@ from pydantic import TypeAdapter, ValidationError
 
 from ...core.change import changed
 from ...core.dress.bring import font_of, guest_of
+from ...core.dress.ofscene import panorama_in
 from ...core.dress.standing import StandGuest
 from ...core.dress.table import read_table
 from ...core.pick import Pick
 from ...core.refusal import Refusal
-from ...core.scene.dressing import Look
-from ...core.scene.edits import AlterGuest, SetLook
+from ...core.scene.dressing import Look, Surroundings
+from ...core.scene.edits import AddLight, AlterGuest, AlterLight, Edit, SetLook
+from ...core.scene.edits.dress import facts_of as light_facts
 from ...core.scene.edits.guests import facts_of
+from ...core.value import NEW_ID
 from .. import plates, projects
 from ..models import Project
 from . import project as project_api
@@ -89,3 +92,27 @@ def table(
     new = {"table": kept.keep_file(data), "table_name": name}
     look = (scene.look or Look()).model_copy(update=new)
     return answer(projects.keep(id, base, SetLook(look=look), kept).now)
+
+
+@router.post(
+    "/projects/{id}/panorama",
+    response={200: Answer, 404: Trouble, 409: Trouble, 413: Trouble, 422: Trouble},
+)
+def panorama(
+    request: HttpRequest, id: StepNumber, file: File[UploadedFile],
+    base: Annotated[int, Form(ge=0, lt=2**31)],
+    light: Annotated[str | None, Form(max_length=40)] = None,
+) -> HttpResponse:  # fmt: skip
+    """Light a place by a panorama, an equirectangular picture of all that is around (OpenEXR,
+    Radiance HDR, or any still), and keep that. light: of which surroundings it takes the place;
+    without, new ones."""
+    get_object_or_404(Project, pk=id)
+    data, name = file.read(), (file.name or "panorama")[-80:]
+    panorama_in(data, name)
+    kept = plates.KeepingPictures()
+    new = {"picture": kept.keep_file(data), "picture_name": name}
+    if light is not None:
+        edit: Edit = AlterLight(light=light, to=light_facts(new))
+    else:
+        edit = AddLight(light=Surroundings(id=NEW_ID, name="surroundings", **new))
+    return answer(projects.keep(id, base, edit, kept).now)

@@ -529,6 +529,28 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/panorama": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Panorama
+         * @description Light a place by a panorama, an equirectangular picture of all that is around (OpenEXR,
+         *     Radiance HDR, or any still), and keep that. light: of which surroundings it takes the place;
+         *     without, new ones.
+         */
+        post: operations["jade_lantern_studio_api_dress_panorama"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/part": {
         parameters: {
             query?: never;
@@ -948,12 +970,12 @@ export interface components {
         };
         /**
          * AddLight
-         * @description Add a sun, a lamp or the light of the sky. Its id is given by the scene, and a number is put
-         *     behind a name that is taken.
+         * @description Add a sun, a lamp, the light of the sky or of surroundings. Its id is given by the scene,
+         *     and a number is put behind a name that is taken.
          */
         AddLight: {
             /** Light */
-            light: components["schemas"]["Sun"] | components["schemas"]["Lamp"] | components["schemas"]["Sky"];
+            light: components["schemas"]["Sun"] | components["schemas"]["Lamp"] | components["schemas"]["Sky"] | components["schemas"]["Surroundings"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1880,7 +1902,7 @@ export interface components {
             /** Lanterns */
             lanterns?: components["schemas"]["Lantern"][] | null;
             /** Lights */
-            lights?: (components["schemas"]["Sun"] | components["schemas"]["Lamp"] | components["schemas"]["Sky"])[] | null;
+            lights?: (components["schemas"]["Sun"] | components["schemas"]["Lamp"] | components["schemas"]["Sky"] | components["schemas"]["Surroundings"])[] | null;
             look?: components["schemas"]["Look"] | null;
             move?: components["schemas"]["Move"] | null;
             /** Name */
@@ -3638,6 +3660,10 @@ export interface components {
             name?: string | null;
             /** On */
             on?: boolean | null;
+            /** Picture */
+            picture?: string | null;
+            /** Picture Name */
+            picture_name?: string | null;
             /** Radius M */
             radius_m?: number | null;
             /** Reach M */
@@ -3658,9 +3684,13 @@ export interface components {
          * @description A light that is on. energy: linear, what it adds to a white surface that faces it, of a lamp
          *     at one metre. place: of a lamp; of a sun, the way towards it. size: of a lamp its radius,
          *     metres; of a sun the tangent of its angular radius. shares: how much of it proxies take that do
-         *     not take all. casters: the proxies that cast its shadow.
+         *     not take all. casters: the proxies that cast its shadow. around: of surroundings, the digest of
+         *     their map by normal (see `core.render.around`), 32 bit floats, three each; their place is how
+         *     far they are turned, degrees, and two zeros.
          */
         LightShown: {
+            /** Around */
+            around: string | null;
             /** Casters */
             casters: string[];
             /**
@@ -3680,7 +3710,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "sun" | "lamp" | "sky";
+            kind: "sun" | "lamp" | "sky" | "surroundings";
             /** Place */
             place: [
                 number,
@@ -3923,9 +3953,13 @@ export interface components {
          * MeshArrays
          * @description A mesh: points (x, y, z as 32 bit floats), triangles and wire (3 and 2 32 bit whole numbers
          *     each), one after another, little-endian. The three are counts. rest: behind them, of each point,
-         *     its weight and where it was when it was glazed, times the weight (4 32 bit floats).
+         *     its weight and where it was when it was glazed, times the weight (4 32 bit floats). bent: behind
+         *     that, of each point, its normal where the surface is to be lit as if it were round, else zeros
+         *     (3 32 bit floats).
          */
         MeshArrays: {
+            /** Bent */
+            bent: boolean;
             /** Digest */
             digest: string;
             /** Points */
@@ -7068,6 +7102,68 @@ export interface components {
             why: string | null;
         };
         /**
+         * Surroundings
+         * @description The light of a panorama, a picture of all that is around (equirectangular). picture: its
+         *     file, as it came, and picture_name: what that is called. turn_deg: anticlockwise from above; at
+         *     0 its middle is along Away.
+         */
+        Surroundings: {
+            /**
+             * Amounts
+             * @default []
+             */
+            amounts: components["schemas"]["Amount"][];
+            /** Casters */
+            casters?: string[] | null;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            colour: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Does
+             * @default adds
+             * @enum {string}
+             */
+            does: "adds" | "replaces" | "shades";
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "surroundings";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Picture */
+            picture: string;
+            /** Picture Name */
+            picture_name: string;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
+        };
+        /**
          * Swing
          * @description Turn a proxy about its foot, by the angle between two picked places. step_deg: it comes to
          *     rest at multiples of so many degrees; 0 for any.
@@ -9010,6 +9106,78 @@ export interface operations {
                      * @default false
                      */
                     plays?: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_dress_panorama: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Base */
+                    base: number;
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Light */
+                    light?: string | null;
                 };
             };
         };

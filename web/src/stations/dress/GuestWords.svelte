@@ -1,12 +1,13 @@
 <script lang="ts">
   /** What words say, and how their letters look. */
-  import { Fileupload, Textarea } from 'flowbite-svelte';
+  import { Textarea } from 'flowbite-svelte';
   import type { Guest } from '../../lib/api/client';
   import Press from '../../lib/Press.svelte';
   import { AREA } from '../../lib/theme';
   import NumberField from '../../project/NumberField.svelte';
   import { project } from '../../project/project.svelte';
   import Colour from './Colour.svelte';
+  import FileField from './FileField.svelte';
   import { altered } from './guests.svelte';
 
   type Written = Extract<Guest, { kind?: 'words' }>;
@@ -58,17 +59,7 @@
     onclick={() => chooser?.click()}>Bring…</Press
   >
 </div>
-<Fileupload
-  bind:elementRef={chooser}
-  class="hidden"
-  aria-label="Font file"
-  accept=".ttf,.otf,.woff,.ttc"
-  onchange={(e) => {
-    const field = e.currentTarget as HTMLInputElement;
-    bring(field.files?.[0]);
-    field.value = '';
-  }}
-/>
+<FileField label="Font file" accept=".ttf,.otf,.woff,.ttc" bind:element={chooser} take={bring} />
 <Colour
   label="Colour"
   value={guest.colour ?? [1, 1, 1]}

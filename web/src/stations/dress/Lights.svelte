@@ -5,11 +5,13 @@
   import Press from '../../lib/Press.svelte';
   import { project } from '../../project/project.svelte';
   import { tool } from '../../project/tool.svelte';
-  import { add, chosen, chosenLight, PICKING } from './lights.svelte';
+  import FileField from './FileField.svelte';
+  import { add, chosen, chosenLight, PANORAMAS, PICKING, surroundWith } from './lights.svelte';
   import OneLight from './OneLight.svelte';
 
   const lights = $derived(project.scene!.lights);
   const light = $derived(chosenLight());
+  let chooser: HTMLInputElement | undefined = $state();
   const SAYS = { adds: 'adds', replaces: 'replaces', shades: 'only its shadow' };
 </script>
 
@@ -19,7 +21,7 @@
       >{lights.length ? `${lights.filter((l) => l.on).length} on` : 'as in the picture'}</small
     ></Heading
   >
-  <div class="grid grid-cols-3 gap-1" role="group" aria-label="Add a light">
+  <div class="grid grid-cols-4 gap-1" role="group" aria-label="Add a light">
     <Press tight title="Parallel light from far away" onclick={() => add('sun')}>Sun</Press>
     <Press
       tight
@@ -29,7 +31,18 @@
       onclick={() => tool.choose(PICKING, true)}>Lamp</Press
     >
     <Press tight title="Soft light from all of the sky" onclick={() => add('sky')}>Sky</Press>
+    <Press
+      tight
+      title="The light of a panorama: a picture of all that is around, twice as wide as high"
+      onclick={() => chooser?.click()}>Around…</Press
+    >
   </div>
+  <FileField
+    label="Panorama file"
+    accept={PANORAMAS}
+    bind:element={chooser}
+    take={(file) => void surroundWith(file)}
+  />
   {#if tool.name === PICKING}
     <p class="mt-1 text-[12px] text-lantern" role="status">Press where the lamp hangs.</p>
   {/if}

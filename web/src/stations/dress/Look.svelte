@@ -1,6 +1,5 @@
 <script lang="ts">
   /** The look: exposure, contrast, curves and saturation, sharpening and grain. */
-  import { Fileupload } from 'flowbite-svelte';
   import type { Change, Look } from '../../lib/api/client';
   import Press from '../../lib/Press.svelte';
   import Section from '../../lib/Section.svelte';
@@ -9,6 +8,7 @@
   import { project } from '../../project/project.svelte';
   import { dressAt } from '../../project/times';
   import Curve from './Curve.svelte';
+  import FileField from './FileField.svelte';
   import Keyed from './Keyed.svelte';
 
   const look = $derived(project.scene!.look);
@@ -113,17 +113,11 @@
         <Press tight onclick={() => set({ table: null, table_name: null })}>Without</Press>
       {/if}
     </div>
-    <Fileupload
-      bind:elementRef={chooser}
-      class="hidden"
-      aria-label="Table file"
+    <FileField
+      label="Table file"
       accept=".cube"
-      onchange={(e) => {
-        const field = e.currentTarget as HTMLInputElement;
-        const file = field.files?.[0];
-        if (file) void project.send('table', { file });
-        field.value = '';
-      }}
+      bind:element={chooser}
+      take={(file) => void project.send('table', { file })}
     />
     <NumberField
       label="Sharpen"

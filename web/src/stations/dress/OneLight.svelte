@@ -10,7 +10,8 @@
   import Amounts from './Amounts.svelte';
   import Colour from './Colour.svelte';
   import Keyed from './Keyed.svelte';
-  import { AIMING } from './lights.svelte';
+  import FileField from './FileField.svelte';
+  import { AIMING, PANORAMAS, surroundWith } from './lights.svelte';
 
   let { light }: { light: Light } = $props();
 
@@ -22,6 +23,13 @@
     ['replaces', 'Replaces', 'The picture is taken for how things look in plain white light'],
     ['shades', 'Shadow only', 'Only the shadow of it is seen'],
   ] as const;
+  const spread = $derived(light.kind === 'sky' || light.kind === 'surroundings');
+  const gone = $derived(
+    light.kind === 'surroundings' &&
+      light.on &&
+      !project.dress?.lights.some((one) => one.id === light.id),
+  );
+  let chooser: HTMLInputElement | undefined = $state();
   const proxies = $derived(project.scene!.proxies);
   const selected = $derived(selection.all('proxy'));
   async function remove() {
@@ -44,7 +52,7 @@
       <Press
         tight
         {title}
-        disabled={light.kind === 'sky' && does === 'shades'}
+        disabled={spread && does === 'shades'}
         aria-pressed={(light.does ?? 'adds') === does}
         onclick={() => set({ does })}>{words}</Press
       >
@@ -111,6 +119,36 @@
       value={light.size_deg ?? 0.53}
       onkeep={(size_deg) => set({ size_deg })}
     />
+  {:else if light.kind === 'surroundings'}
+    {#if gone}
+      <p class="mt-1 text-[12px] text-lantern" role="status">
+        Its file is not here any more. Bring it in again.
+      </p>
+    {/if}
+    <Keyed
+      part={light.id}
+      of="turn_deg"
+      label="Round"
+      unit="°"
+      places={1}
+      step={5}
+      value={light.turn_deg ?? 0}
+      least={-180}
+      most={180}
+      set={(turn_deg) => change({ turn_deg })}
+    />
+    <div class="mt-1 flex items-center gap-1.5">
+      <span class="min-w-0 flex-1 truncate text-quiet" title={light.picture_name}
+        >{light.picture_name}</span
+      >
+      <Press tight title="Take another panorama" onclick={() => chooser?.click()}>Another…</Press>
+    </div>
+    <FileField
+      label="Another panorama file"
+      accept={PANORAMAS}
+      bind:element={chooser}
+      take={(file) => void surroundWith(file, light.id)}
+    />
   {:else if light.kind === 'lamp'}
     {#each [['x', 'Across'], ['level_m', 'Up'], ['z', 'Towards the lens']] as const as [name, label] (name)}
       <NumberField
@@ -142,7 +180,7 @@
   {/if}
   <p class="mt-2 mb-1 text-[12px] text-quiet">What takes it</p>
   <Amounts amounts={light.amounts ?? []} set={(amounts) => void set({ amounts })} />
-  {#if light.kind !== 'sky'}
+  {#if !spread}
     <p class="mt-2 mb-1 text-[12px] text-quiet">
       Its shadow is cast by {light.casters
         ? proxies

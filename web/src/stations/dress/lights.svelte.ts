@@ -19,6 +19,7 @@ import {
   takeGuest,
 } from './guests.svelte';
 
+export const PANORAMAS = '.exr,.hdr,.jpg,.jpeg,.png,.tif,.tiff,.webp';
 export const PICKING = 'pick a lamp';
 export const AIMING = 'aim the sun';
 
@@ -42,23 +43,29 @@ desk.lay('light', chosen, () => ({ id: null }), ['id']);
 
 export const chosenLight = () =>
   project.scene!.lights.find((light) => light.id === chosen.id) ?? null;
-/** Choose the light that a change has added. */
-async function choosing(change: Change) {
+/** Choose the light that something adds. */
+async function choosing(adds: () => Promise<unknown>) {
   const before = project.scene!.lights.map((one) => one.id);
-  if (!(await project.keep(change))) return;
+  await adds();
   chosen.id = project.scene!.lights.find((one) => !before.includes(one.id))?.id ?? chosen.id;
 }
 
 /** The names that lights begin with, and how they begin. */
-export const BEGIN: Record<Light['kind'], Partial<Light>> = {
+export const BEGIN: Record<Exclude<Light['kind'], 'surroundings'>, Partial<Light>> = {
   sun: { kind: 'sun', name: 'sun' },
   lamp: { kind: 'lamp', name: 'lamp' },
   sky: { kind: 'sky', name: 'sky light', strength: 0.2 },
 };
 
 /** Add a light, and choose it. */
-export const add = (kind: Light['kind']) =>
-  choosing({ verb: 'AddLight', light: { ...BEGIN[kind], id: 'new-0' } } as Change);
+export const add = (kind: keyof typeof BEGIN) =>
+  choosing(() =>
+    project.keep({ verb: 'AddLight', light: { ...BEGIN[kind], id: 'new-0' } } as Change),
+  );
+
+/** Take a panorama for the light of surroundings: of new ones, or of those that have another. */
+export const surroundWith = (file: File, light?: string) =>
+  choosing(() => project.send('panorama', light ? { file, light } : { file }));
 
 const camera = () => {
   const sighted = project.reading?.camera;
@@ -173,5 +180,5 @@ function letGo() {
 function pickLamp(now: Seen) {
   tool.putDown();
   const at = { origin: now.camera.position, direction: now.ray } as unknown as Pick;
-  return choosing({ verb: 'PickLamp', at } as Change);
+  return choosing(() => project.keep({ verb: 'PickLamp', at } as Change));
 }

@@ -19,8 +19,8 @@ class DressEdit(Edit):
 
 
 class AddLight(DressEdit):
-    """Add a sun, a lamp or the light of the sky. Its id is given by the scene, and a number is put
-    behind a name that is taken."""
+    """Add a sun, a lamp, the light of the sky or of surroundings. Its id is given by the scene,
+    and a number is put behind a name that is taken."""
 
     verb: Literal["AddLight"] = "AddLight"
     light: Light
@@ -48,9 +48,9 @@ def _all_facts() -> dict[str, Any]:
 LightFacts: Any = create_model("LightFacts", __base__=Value, **_all_facts())
 
 
-def facts_of(numbers: dict[str, float]) -> Any:
-    """Some numbers as what can be changed on a light."""
-    return LightFacts(**numbers)
+def facts_of(facts: dict[str, Any]) -> Any:
+    """Some facts as what can be changed on a light."""
+    return LightFacts(**facts)
 
 
 class AlterLight(DressEdit):
