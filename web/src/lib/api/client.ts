@@ -11,8 +11,7 @@ export type CastSheet = Schemas['CastSheet'];
 export type LanternShown = Schemas['LanternShown'];
 export type Taken = Schemas['Taken'];
 export type DressShown = Schemas['DressShown'];
-export type Light =
-  Schemas['Sun'] | Schemas['Lamp'] | Schemas['Sky'] | Schemas['Surroundings'];
+export type Light = Schemas['Sun'] | Schemas['Lamp'] | Schemas['Sky'] | Schemas['Surroundings'];
 export type Guest = NonNullable<Changed['guests']>[number];
 export type GuestShown = Schemas['GuestShown'];
 export type Haze = Schemas['Haze'];
