@@ -216,7 +216,7 @@ def _requests(file: Path) -> list[Any]:
     return data if isinstance(data, list) else [data]
 
 
-LAYERS = ("lanterns", "light", "shadow", "haze", "ungraded")
+LAYERS = ("lanterns", "light", "shadow", "darkening", "haze", "ungraded")
 
 
 @app.command()

@@ -27,6 +27,7 @@ from jade_lantern.core.proxy import Card
 from jade_lantern.core.render.film import film
 from jade_lantern.core.render.land import Cast, Target, Thrower
 from jade_lantern.core.render.pyramid import Depth, pyramid
+from jade_lantern.core.render.relief import Slopes
 from jade_lantern.core.scene.dressing import Amount, Lamp, Look, Sky, Sun, Surroundings
 from jade_lantern.core.scene.dressing import Haze as SceneHaze
 from jade_lantern.core.scene.guests import PictureGuest, WordsGuest
@@ -178,7 +179,9 @@ def seen(page: Page, stand: str) -> Any:
     def draw(
         shot: Camera, proxies: list[Any], lanterns: list[Any], layers: list[Any], dress: Any = None
     ) -> Any:
-        named = [one["around"] for one in (dress or {"lights": []})["lights"] if one["around"]]
+        shown = dress or {"lights": [], "reliefs": []}
+        named = [one["around"] for one in shown["lights"] if one["around"]]
+        named += [one["digest"] for one in shown["reliefs"]]
         kept = {d: base64.b64encode(arrays.kept(d) or b"").decode() for d in named}
         given = {"camera": _reading(shot), "proxies": proxies, "lanterns": lanterns,
                  "layers": layers, "dress": dress, "arrays": kept}  # fmt: skip
@@ -503,3 +506,36 @@ def test_what_is_bent_is_lit_as_in_the_frame(seen: Any, shot: Camera, lights: st
     assert np.quantile(off[steady], 0.99) <= 3
     assert np.median(off[steady]) <= 1
     assert (np.abs(flat - expected).max(axis=2)[made.id == 3] > 4).mean() > 0.15
+
+
+@pytest.mark.parametrize("shot", SHOTS, ids=["at the lens", "from elsewhere"])
+@pytest.mark.parametrize("lights", ["a sun and a sky", "a lamp"])
+def test_relief_is_lit_as_in_the_frame(seen: Any, shot: Camera, lights: str) -> None:
+    """Waves on a sheet that is turned, and one beside it that is flat."""
+    cast, proxies, lanterns = guest_among_sheets(False)
+    y, x = np.mgrid[0:480, 0:720] + 0.5
+    slopes = 0.5 * np.stack([np.cos(x / 9) * np.cos(y / 14), -np.sin(x / 9) * np.sin(y / 14)], 2)
+    relief = Slopes.of(slopes.astype(np.float16).astype(np.float32))
+    throwers = list(cast.throwers)
+    throwers[2] = replace(throwers[2], relief=(relief, 1.2))
+    cast = Cast(cast.targets[1:3], throwers)
+    cards = tuple(Card(id=f"card-{k}", name=f"card {k}", width_m=1, height_m=1, z=-3)
+                  for k in (1, 2, 3))  # fmt: skip
+    proxies = [{**proxies[k], "id": cards[k].id} for k in (1, 2)]
+    plate = Plate(name="still", width=480, height=320, digest="0" * 64, format="PNG", bits=8)
+    scene = Scene(name="relief", plate=plate, proxies=cards, lights=ROUND[lights])
+    made = film(cast, shot, ("id",), dress=dress_of(scene, dusk))
+    shown = json.loads(dress_shown(scene).model_dump_json())
+    shown["reliefs"] = [{
+        "lantern": "lantern-2", "depth": 1.2,
+        "digest": arrays.keep(relief.packed().astype("<f2").tobytes()),
+        "sizes": [[level.shape[1], level.shape[0]] for level in relief.levels],
+    }]  # fmt: skip
+    picture = seen(shot, proxies, lanterns, [{"of": "cast"}], shown)
+    expected = in_eight_bit(made.beauty)[..., :3].astype(int)
+    steady = _steady(expected, made.id) & (made.id >= 0)
+    off = np.abs(picture.astype(int) - expected).max(axis=2)
+    assert ((made.id == 2) & steady).mean() > 0.01
+    assert np.quantile(off[steady], 0.99) <= 3
+    assert np.median(off[steady]) <= 1
+    assert expected[(made.id == 2) & steady].std(axis=0).max() > 4

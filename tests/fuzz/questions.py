@@ -26,6 +26,7 @@ CHANGES = (
     "font",
     "table",
     "panorama",
+    "relief",
     "deliveries",
 )
 PREFIX = "/api/projects/{id}/"

@@ -19,6 +19,7 @@ const light = (id: string) => ({
 });
 const dress: DressShown = {
   lights: [light('light-1'), light('light-2')],
+  reliefs: [],
   haze: { colour: [1, 1, 1], density: 0.1, start: 0, fall: 0, level: 0, shares: {} },
   look: {
     linear: false,

@@ -10,6 +10,7 @@ from ninja import Schema
 from ..core.dress.grade import GREY_OF_PICTURE, MIDDLE_GREY, through_curve
 from ..core.dress.guests import numbers_of
 from ..core.dress.ofscene import dress_of, energy_of
+from ..core.dress.relief import slopes_of
 from ..core.dress.table import read_table
 from ..core.render.lights import Light
 from ..core.scene import dressing
@@ -74,10 +75,21 @@ class LookShown(Schema):
     table: TableShown | None
 
 
+class ReliefShown(Schema):
+    """The relief of a lantern. digest: of its slopes, 16 bit floats, two each, level after level of
+    the sizes (see `core.render.relief`)."""
+
+    lantern: str
+    digest: str
+    sizes: list[tuple[int, int]]
+    depth: float
+
+
 class DressShown(Schema):
     lights: list[LightShown]
     haze: HazeShown | None
     look: LookShown | None
+    reliefs: list[ReliefShown] = []
 
 
 def dress_shown(scene: Scene) -> DressShown:
@@ -102,7 +114,28 @@ def dress_shown(scene: Scene) -> DressShown:
     haze = None if scene.haze is None else _haze(scene.haze)
     look = scene.look
     seen = look is not None and look.on and (not look.plain or look.id in keyed)
-    return DressShown(lights=lights, haze=haze, look=_look(look) if look and seen else None)
+    return DressShown(
+        lights=lights, haze=haze, look=_look(look) if look and seen else None,
+        reliefs=_reliefs(scene) if lit else [],
+    )  # fmt: skip
+
+
+def _reliefs(scene: Scene) -> list[ReliefShown]:
+    """Of what plays, that of its first picture. One whose file is gone is left out."""
+    out = []
+    for one in scene.lanterns:
+        relief = one.relief
+        if relief is None or not all(map(plates.there, one.pictures())):
+            continue
+        slopes = slopes_of(scene, one, plates.deep, plates.original)
+        out.append(
+            ReliefShown(
+                lantern=one.id, digest=arrays.keep(slopes.packed().astype("<f2").tobytes()),
+                sizes=[(level.shape[1], level.shape[0]) for level in slopes.levels],
+                depth=relief.depth,
+            )
+        )  # fmt: skip
+    return out
 
 
 def place_of(part: dressing.Light) -> Point3:

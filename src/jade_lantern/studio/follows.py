@@ -180,7 +180,7 @@ def follows(before: Scene | None, after: Scene, looked_at: int | None = None) ->
     return Following(out, gone)
 
 
-DRESSING = ("lights", "haze", "look", "tracks", "guests")
+DRESSING = ("lights", "lanterns", "haze", "look", "tracks", "guests")
 
 
 def _guests(before: Scene | None, after: Scene, sighted: Camera) -> list[GuestShown]:

@@ -99,6 +99,8 @@ def project_from_archive(data: bytes, name: str = "") -> Project:
     look = found.scene.look
     files = {d for one in (*found.scene.guests, *found.scene.lights) for d in one.pictures()}
     files |= set() if look is None else look.pictures()
+    reliefs = (one.relief.picture for one in found.scene.lanterns if one.relief is not None)
+    files |= {digest for digest in reliefs if digest is not None}
     files -= {d for one in found.scene.guests if one.kind == "picture" for d in one.pictures()}
     for digest in found.pictures.names:
         data = read(found.pictures, digest)

@@ -30,6 +30,7 @@ class Arrays {
     const table = follows.dress?.look?.table;
     if (table) named.push(table.digest);
     for (const { around } of follows.dress?.lights ?? []) if (around) named.push(around);
+    named.push(...(follows.dress?.reliefs ?? []).map((one) => one.digest));
     if (follows.shot) named.push(follows.shot.digest);
     if (follows.times) named.push(follows.times.digest);
     const missing = [...new Set(named)].filter((d) => !this.#bytes.has(d));
@@ -72,6 +73,11 @@ class Arrays {
     const out = new Float32Array((numbers.length / 3) * 4).fill(1);
     for (let i = 0; i < numbers.length; i++) out[4 * Math.floor(i / 3) + (i % 3)] = numbers[i];
     return out;
+  }
+
+  /** 16 bit floats, as they are. */
+  halves(digest: string): Uint16Array {
+    return new Uint16Array(this.#bytes.get(digest)!);
   }
 
   numbers(digest: string): Float64Array {

@@ -8,6 +8,7 @@ import type {
   KeptSighting,
   Label,
   CastSheet,
+  Darkening,
   DressShown,
   Glazed,
   Guest,
@@ -47,6 +48,7 @@ export interface Scene {
   lights: Light[];
   guests: Guest[];
   haze: Haze | null;
+  darkening: Darkening | null;
   look: Look | null;
 }
 
@@ -123,6 +125,7 @@ const EMPTY: Record<string, unknown> = {
   lights: [],
   guests: [],
   haze: null,
+  darkening: null,
   look: null,
 };
 
@@ -239,6 +242,7 @@ export function digestsOf(...all: (Known | null)[]): Set<string> {
     const table = known?.dress?.look?.table;
     if (table) out.add(table.digest);
     for (const { around } of known?.dress?.lights ?? []) if (around) out.add(around);
+    for (const { digest } of known?.dress?.reliefs ?? []) out.add(digest);
     if (known?.shot) out.add(known.shot.digest);
     if (known?.times) out.add(known.times.digest);
   }

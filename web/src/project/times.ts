@@ -63,7 +63,7 @@ export function dressAt(dress: DressShown | null, times: Times | null, frame: nu
   const [exposure, contrast, saturation] = rest.slice(times.haze ? 1 : 0);
   const look =
     dress.look && times.look ? { ...dress.look, exposure, contrast, saturation } : dress.look;
-  return { lights, haze, look };
+  return { ...dress, lights, haze, look };
 }
 
 /** Pieces of guests that are otherwise at other frames, by their ids. */

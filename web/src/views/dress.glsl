@@ -29,6 +29,49 @@ vec3 around(highp sampler2D map, highp float turn, highp vec3 n) {
   return mix(low, high, part.y);
 }
 
+// The relief of what is thrown (render/relief.py): its slopes, where its lantern is, from the way from
+// there to pixels of the plate and back, pixels of the plate a slope, the focal length and how deep.
+uniform highp sampler2D reliefMap;
+uniform int reliefLevels; // 0 for none
+uniform highp vec3 reliefFrom;
+uniform highp mat3 reliefOnto;
+uniform highp mat3 reliefRays;
+uniform highp vec3 reliefFit;
+
+highp vec2 slopeIn(int k, highp vec2 p) {
+  ivec2 size = textureSize(reliefMap, k);
+  highp vec2 at = p * vec2(size) / vec2(textureSize(reliefMap, 0)) - 0.5;
+  at = clamp(at, vec2(0.0), vec2(size - 1));
+  ivec2 i = min(ivec2(at), max(size - 2, ivec2(0))), n = min(size - 1, ivec2(1));
+  highp vec2 part = at - vec2(i);
+  highp vec2 up = mix(
+    texelFetch(reliefMap, i, k).rg, texelFetch(reliefMap, i + ivec2(n.x, 0), k).rg, part.x
+  );
+  highp vec2 low = mix(
+    texelFetch(reliefMap, i + ivec2(0, n.y), k).rg, texelFetch(reliefMap, i + n, k).rg, part.x
+  );
+  return mix(up, low, part.y);
+}
+
+highp vec3 bent(highp vec3 place, highp vec3 plane, highp float wide) {
+  highp vec3 away = place - reliefFrom, h = reliefOnto * away;
+  if (h.z <= 0.0) return plane;
+  highp vec3 ray = away / h.z;
+  highp float off = dot(plane, ray), per = reliefFit.x, focal = reliefFit.y;
+  if (abs(off) < 1e-6) return plane;
+  highp vec2 p = h.xy / h.z / per;
+  highp float level = clamp(log2(max(wide * focal / h.z / per, 1e-9)), 0.0, float(reliefLevels - 1));
+  int k = int(level);
+  highp vec2 g = mix(slopeIn(k, p), slopeIn(min(k + 1, reliefLevels - 1), p), level - float(k));
+  highp vec3 u = reliefRays[0] - ray * (dot(plane, reliefRays[0]) / off);
+  highp vec3 v = reliefRays[1] - ray * (dot(plane, reliefRays[1]) / off);
+  highp float uu = dot(u, u), uv = dot(u, v), vv = dot(v, v), area = uu * vv - uv * uv;
+  // in pixels of the plate these are small numbers
+  if (area * focal * focal * focal * focal <= 1e-12) return plane;
+  highp float by = reliefFit.z / focal / area * (off > 0.0 ? -1.0 : 1.0);
+  return normalize(plane - (g.x * vv - g.y * uv) * by * u - (g.y * uu - g.x * uv) * by * v);
+}
+
 float passesHaze(highp float eye, highp float rise, highp float far) {
   highp float density = hazeColour.a * air, fall = hazeReach.y, way = far - hazeReach.x;
   if (way <= 0.0) return 1.0;

@@ -4,12 +4,16 @@ import {
   DataTexture,
   DoubleSide,
   FloatType,
+  HalfFloatType,
+  Matrix3,
   Matrix4,
   NearestFilter,
+  NearestMipmapNearestFilter,
   OrthographicCamera,
   PerspectiveCamera,
   RedFormat,
   RGBAFormat,
+  RGFormat,
   ShaderMaterial,
   Vector3,
   Vector4,
@@ -18,13 +22,15 @@ import {
   type IUniform,
   type WebGLRenderer,
 } from 'three';
-import type { DressShown } from '../lib/api/client';
+import type { DressShown, LanternShown } from '../lib/api/client';
+import { thrower } from './camera';
 import DRESS from './dress.glsl?raw';
 import type { Lamp } from './lamp';
 import { PLATE, plateIn } from './lookup';
 import { sheet } from './sheet';
 
 export type LightShown = DressShown['lights'][number];
+type ReliefShown = DressShown['reliefs'][number];
 /** Of more lights than these the first are drawn: each has a map that takes a place on the card. */
 export const MOST_LIGHTS = 6;
 const SUN_SIDE = 2048; // px
@@ -88,7 +94,7 @@ export function dressCode(dress: DressShown): string {
     return `{
       highp vec3 away = ${away};
       highp float facing = dot(normal, away);
-      if (facing > 0.0 && share${k} > 0.0) {
+      if (facing > 0.0 && share${k} > 0.0 && (!stands || dot(plane, away) > 0.0)) {
         highp float falls = ${falls};
         float seen = shadows${k} ? ${seen} : 1.0;
         ${put}
@@ -108,6 +114,8 @@ export function dressCode(dress: DressShown): string {
     highp vec3 lit = vec3(0.0);
     float left = 1.0, rest = 1.0;
     highp float wide = depth * pixelWide;
+    bool stands = reliefLevels > 0;
+    if (stands) normal = bent(place, plane, wide);
     ${rests.join('\n')}
     ${each.join('\n')}
     colour.rgb *= pow((lit + rest) * left, vec3(1.0 / GAMMA));
@@ -208,19 +216,28 @@ export class Dressing {
     hazeReach: { value: new Vector3() },
     air: { value: 1 },
     pixelWide: { value: 0 },
+    reliefMap: { value: null },
+    reliefLevels: { value: 0 },
+    reliefFrom: { value: new Vector3() },
+    reliefOnto: { value: new Matrix3() },
+    reliefRays: { value: new Matrix3() },
+    reliefFit: { value: new Vector3() },
   };
   shown: DressShown | null = null;
   #maps = new Map<string, LightMap>();
   #nearness = nearnessMaterial();
   #peaks = sheet(PEAKS, { map: { value: null }, side: { value: 1 }, reach: { value: 0 } });
   #around = new Map<string, DataTexture>();
+  #slopes = new Map<string, DataTexture>();
   #first: WebGLRenderTarget | null = null;
 
   #read: (digest: string) => Float32Array;
+  #halves: (digest: string) => Uint16Array;
 
-  /** read: the colours of a map of light from all around, by its digest. */
-  constructor(read: (digest: string) => Float32Array) {
+  /** Arrays by their digest. read: the colours of a map of light from all around; halves: slopes. */
+  constructor(read: (digest: string) => Float32Array, halves: (digest: string) => Uint16Array) {
     this.#read = read;
+    this.#halves = halves;
     for (let k = 0; k < MOST_LIGHTS; k++)
       Object.assign(this.uniforms, {
         [`energy${k}`]: { value: new Vector3() },
@@ -247,6 +264,12 @@ export class Dressing {
       fall: 0,
       level: 0,
     };
+    const kept = new Set(dress.reliefs.map((one) => one.digest));
+    for (const [digest, texture] of this.#slopes)
+      if (!kept.has(digest)) {
+        texture.dispose();
+        this.#slopes.delete(digest);
+      }
     (u.hazeColour.value as Vector4).set(colour[0], colour[1], colour[2], density);
     (u.hazeReach.value as Vector3).set(start, fall, level);
     lightsOf(dress).forEach((one, k) => {
@@ -261,9 +284,11 @@ export class Dressing {
     this.uniforms.pixelWide.value = 2 / (height * camera.projectionMatrix.elements[5]);
   }
 
-  /** What a proxy takes of it, before it is drawn. */
-  take(proxy: string) {
+  /** What a proxy takes of it, before it is drawn. thrown: the lanterns on it, the first of which that
+   *  has relief gives it to it. */
+  take(proxy: string, thrown: readonly LanternShown[] = []) {
     if (!this.shown) return;
+    this.#reliefBy(thrown);
     this.uniforms.air.value = this.shown.haze?.shares[proxy] ?? 1;
     lightsOf(this.shown).forEach((one, k) => {
       this.uniforms[`share${k}`].value = one.shares[proxy] ?? 1;
@@ -317,6 +342,44 @@ export class Dressing {
         map.peaks.dispose();
         this.#maps.delete(id);
       }
+  }
+
+  #reliefBy(thrown: readonly LanternShown[]) {
+    const u = this.uniforms;
+    u.reliefLevels.value = 0;
+    for (const { id, camera, laid } of thrown) {
+      const relief = this.shown!.reliefs.find((one) => one.lantern === id);
+      if (!relief || laid) continue;
+      const texture = this.#slopesOf(relief);
+      u.reliefMap.value = texture;
+      u.reliefLevels.value = relief.sizes.length;
+      (u.reliefFrom.value as Vector3).set(...camera.position);
+      const onto = (u.reliefOnto.value as Matrix3).setFromMatrix4(thrower(camera));
+      (u.reliefRays.value as Matrix3).copy(onto).invert();
+      const per = camera.width / relief.sizes[0][0];
+      (u.reliefFit.value as Vector3).set(per, camera.focal_px, relief.depth);
+      return;
+    }
+  }
+
+  #slopesOf({ digest, sizes }: ReliefShown): DataTexture {
+    let found = this.#slopes.get(digest);
+    if (!found) {
+      const halves = this.#halves(digest);
+      let begin = 0;
+      const levels = sizes.map(([width, height]) => {
+        const data = halves.subarray(begin, (begin += 2 * width * height));
+        return { data, width, height };
+      });
+      const [{ width, height }] = levels;
+      found = new DataTexture(levels[0].data, width, height, RGFormat, HalfFloatType);
+      found.mipmaps = levels as never;
+      found.generateMipmaps = false;
+      found.minFilter = NearestMipmapNearestFilter;
+      found.needsUpdate = true;
+      this.#slopes.set(digest, found);
+    }
+    return found;
   }
 
   /** A map of light from all around; one that is not shown any more is let go. */
@@ -422,8 +485,9 @@ export class Dressing {
     for (const { target, peaks } of this.#maps.values())
       [target, peaks].forEach((t) => t.dispose());
     this.#maps.clear();
-    for (const texture of this.#around.values()) texture.dispose();
+    for (const texture of [...this.#around.values(), ...this.#slopes.values()]) texture.dispose();
     this.#around.clear();
+    this.#slopes.clear();
     this.#first?.dispose();
     this.#peaks.dispose();
     this.#nearness.dispose();

@@ -58,7 +58,10 @@ export class Paper {
   readonly lamps = new Map<string, Lamp>();
   /** What nothing is cast on. */
   readonly dark: Lamp;
-  readonly dressing = new Dressing((digest) => arrays.colours(digest));
+  readonly dressing = new Dressing(
+    (digest) => arrays.colours(digest),
+    (digest) => arrays.halves(digest),
+  );
   readonly #beneath = new Beneath();
   #shared = sharedUniforms();
   #structure = '';

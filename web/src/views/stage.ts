@@ -307,12 +307,15 @@ export class Stage {
         .map((l) => this.paper.lamps.get(l)!)
         .reverse();
       const clear = lamps.some((lamp) => lamp.canBeClear);
+      // what carries its picture along has no relief
+      const bumpy = body.shape.mesh.rest ? [] : part.lanterns;
+      const of = [this.paper, partOf(body.shape.id), bumpy] as const;
       if (clear && lamps.length === 1 && geometry.attributes.position.count > 3 * MOST_SORTED) {
         const layer = new Mesh(geometry, lamps[0].clear);
         layer.frustumCulled = false;
         layer.layers.set(BITS.cast);
         layer.renderOrder = 0.45;
-        layer.onBeforeRender = taking(this.paper, partOf(body.shape.id));
+        layer.onBeforeRender = taking(...of);
         body.unsorted = true;
         body.layers.push(layer);
         body.group.add(layer);
@@ -324,8 +327,8 @@ export class Stage {
           at: body.group.matrix,
           lamps,
           before: lamps.some((lamp) => lamp.shown?.mixing === 'lighten')
-            ? mixing(this.paper, partOf(body.shape.id))
-            : taking(this.paper, partOf(body.shape.id)),
+            ? mixing(...of)
+            : taking(...of),
         });
       const stack = [(lamps[0] ?? this.paper.dark).whole, ...lamps.slice(1).map((l) => l.over)];
       stack.forEach((material, k) => {
@@ -333,7 +336,7 @@ export class Stage {
         layer.frustumCulled = false;
         layer.layers.set(BITS.cast);
         layer.renderOrder = k ? 0.1 + 0.01 * k : 0;
-        layer.onBeforeRender = taking(this.paper, partOf(body.shape.id));
+        layer.onBeforeRender = taking(...of);
         layer.userData.own = !!part.triangles && !k;
         layer.userData.clear = clear;
         body.layers.push(layer);
@@ -446,16 +449,23 @@ function cutOf(body: Body): Lamp | null {
 
 /** Say before a mesh is drawn what its proxy takes of light and haze: the materials are shared. */
 const taking =
-  (paper: Paper, proxy: string): Mesh['onBeforeRender'] =>
+  (paper: Paper, proxy: string, lanterns: readonly string[]): Mesh['onBeforeRender'] =>
   (_renderer, _scene, _camera, _geometry, material) => {
     if (!paper.dressing.shown) return;
-    paper.dressing.take(proxy);
+    paper.dressing.take(
+      proxy,
+      lanterns.flatMap((id) => paper.lamps.get(id)?.shown ?? []),
+    );
     (material as ShaderMaterial).uniformsNeedUpdate = true;
   };
 
 /** The same of what lightens: what is behind it is drawn by then. */
-const mixing = (paper: Paper, proxy: string): Mesh['onBeforeRender'] => {
-  const take = taking(paper, proxy);
+const mixing = (
+  paper: Paper,
+  proxy: string,
+  lanterns: readonly string[],
+): Mesh['onBeforeRender'] => {
+  const take = taking(paper, proxy, lanterns);
   return (renderer, scene, camera, geometry, material, group) => {
     paper.mixInto(renderer);
     (material as ShaderMaterial).uniformsNeedUpdate = true;

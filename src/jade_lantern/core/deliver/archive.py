@@ -146,13 +146,13 @@ def _check(scene: Scene, pictures: Members, most_pixels: int, budget: Budget) ->
     table = None if scene.look is None else scene.look.table
     if table is not None and not (pictures.there(table) and _summed(pictures, table) == table):
         raise Refusal("The look's table is missing in this archive, or not what its scene says.")
-    for light in scene.lights:
-        for digest in light.pictures():
-            if not (pictures.there(digest) and _summed(pictures, digest) == digest):
-                raise Refusal(
-                    f"The panorama of {light.name} is missing in this archive, or not what its "
-                    "scene says."
-                )
+    needed = [(digest, one.name) for one in scene.lights for digest in one.pictures()]
+    reliefs = [(one.relief.picture, one.name) for one in scene.lanterns if one.relief is not None]
+    for digest, name in (*needed, *reliefs):
+        if digest and not (pictures.there(digest) and _summed(pictures, digest) == digest):
+            raise Refusal(
+                f"A picture of {name} is missing in this archive, or not what its scene says."
+            )
     for guest in scene.guests:
         for digest in guest.pictures() - seen:
             seen.add(digest)

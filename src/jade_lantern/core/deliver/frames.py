@@ -19,13 +19,14 @@ from ..dress.grade import graded
 from ..dress.guests import GuestsOverTime, no_files
 from ..dress.ofscene import dress_of
 from ..dress.pieces import Files
+from ..dress.relief import with_relief
 from ..move.frames import RenderRequest
 from ..picture import png
 from ..picture.eight import in_eight_bit
 from ..render.film import Film, Plane, film
 from ..render.land import Cast, Thrower
-from ..render.lights import BYTES_A_LIGHT
 from ..render.pyramid import Depth, Pyramid
+from ..render.sights import BYTES_A_LIGHT
 from ..scene.model import Scene
 from ..scene.moment import moments
 from ..sight.measure import required_camera
@@ -72,7 +73,8 @@ def films(
     guests = GuestsOverTime(pixels, files)
 
     def throw(moment: Scene) -> list[Thrower]:
-        return throwers(moment, sighted, pixels, depth, standing, guests.pictures(moment))
+        there = throwers(moment, sighted, pixels, depth, standing, guests.pictures(moment))
+        return with_relief(moment, there, pixels, files)
 
     shots = casts(scene, at, sighted, throw, Cast, guests.targets)
     views = ((cast, asked.frame.of(shot)) for shot, cast in shots)

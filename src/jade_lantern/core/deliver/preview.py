@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 import numpy as np
 
 from ..arrays import Bytes
@@ -11,15 +13,19 @@ from ..dress.grade import graded
 from ..dress.guests import GuestsOverTime, no_files
 from ..dress.ofscene import dress_of
 from ..dress.pieces import Files
+from ..dress.relief import with_relief
 from ..move.frames import render_request
 from ..picture.eight import in_eight_bit, over_black
-from ..render.film import film
+from ..render.dressing import GAMMA
+from ..render.film import Plane, film
 from ..render.land import Cast
 from ..render.pyramid import Pyramid
 from ..scene.model import Scene
 from ..scene.moment import at
 from ..scene.shot import shot_camera
 from ..sight.measure import required_camera
+
+Only = Literal["darkening"]
 
 
 class Preview:
@@ -34,15 +40,21 @@ class Preview:
         self._last: tuple[Scene, Cast, Camera] | None = None
         self._guests = GuestsOverTime(pixels, files)
 
-    def frame(self, scene: Scene, number: int, width: int) -> Bytes:
+    def frame(self, scene: Scene, number: int, width: int, only: Only | None = None) -> Bytes:
         """(H, W, 3) a frame as it is delivered, but so wide and over black. scene: the one that
-        this was made for, but for the shot and what the tracks do over time. Raises Refusal for a
-        frame that the shot does not have."""
+        this was made for, but for the shot and what the tracks do over time. only: what is seen by
+        itself, on white. Raises Refusal for a frame that the shot does not have."""
         asked = render_request(scene, width, number, number)
         shot = shot_camera(scene, number, self.sighted)
         camera: Camera = asked.frame.of(shot)
         moment = at(scene, float(number))
         dress = dress_of(moment, self._guests.files)
+        if only is not None:
+            planes: tuple[Plane, ...] = (only,)
+            dark = film(self._cast(moment, shot), camera, planes, dress=dress).darkening
+            assert dark is not None
+            grey = (255 * dark ** (1 / GAMMA) + 0.5).astype(np.uint8)
+            return np.repeat(grey[..., None], 3, axis=2)
         made = film(self._cast(moment, shot), camera, dress=dress).beauty
         made = in_eight_bit(graded(made, moment.look, number, self._guests.files))
         return over_black(np.ascontiguousarray(made[..., :3]), made[..., 3])
@@ -56,6 +68,7 @@ class Preview:
             there += self._guests.targets(moment, shot)
             laid = self._guests.pictures(moment)
             thrown = throwers(moment, self.sighted, self.pixels, standing=self._plates, laid=laid)
+            thrown = with_relief(moment, thrown, self.pixels, self._guests.files)
             last = self._last = moment, Cast(there, thrown), shot
         return last[1]
 

@@ -7,18 +7,22 @@ from ..scene.edits import (
     AddLight,
     AlterGuest,
     AlterLight,
+    Block,
     DeleteGuest,
     DeleteLight,
     DuplicateGuest,
     PlayGuest,
+    SetDarkening,
     SetHaze,
     SetLook,
+    SetRelief,
 )
 from .lamps import AimSun, CarryLamp, PickLamp
 from .standing import CarryGuest, SizeGuest, StandGuest
 
 DressChange = (
-    AddLight | AlterLight | DeleteLight | SetHaze | SetLook | PickLamp | CarryLamp | AimSun
+    AddLight | AlterLight | DeleteLight | Block | SetHaze | SetDarkening | SetRelief | SetLook
+    | PickLamp | CarryLamp | AimSun
     | AddGuest | AlterGuest | DeleteGuest | DuplicateGuest | PlayGuest | StandGuest | CarryGuest
     | SizeGuest
 )  # fmt: skip

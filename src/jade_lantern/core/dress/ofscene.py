@@ -12,7 +12,7 @@ from ..outside.panorama import read_panorama
 from ..outside.process import read_apart
 from ..render.around import irradiance
 from ..render.dressing import GAMMA
-from ..render.lights import PLAIN, Dress, Haze, Light
+from ..render.lights import PLAIN, Darkening, Dress, Haze, Light
 from ..scene import dressing
 from ..scene.model import Scene
 from ..sight.measure import required_camera
@@ -30,7 +30,7 @@ _maps: Cache[str, Floats32] = Cache(MOST_MAPS, lambda m: m.nbytes)
 def dress_of(scene: Scene, files: Files = no_files) -> Dress:
     """What falls on a scene and lies in it at its moment; proxies and guests are counted as those
     of a cast are. files: where panoramas are read from. Raises Refusal where one is gone."""
-    if not scene.lights and scene.haze is None:
+    if not scene.lights and scene.haze is None and scene.darkening is None:
         return PLAIN
     number, hidden = numbers_of(scene), {p.id for p in scene.proxies if p.hidden}
     hangs = {number[p.id] for p in scene.proxies if not p.stands}
@@ -38,13 +38,20 @@ def dress_of(scene: Scene, files: Files = no_files) -> Dress:
     hangs |= {number[g.id] for g in scene.guests if g.mixes != "over" and not g.hidden}
     shown = number.keys() - hidden
     lights = tuple(_light(one, number, shown, hangs, files) for one in scene.lights if one.on)
-    named = {id for one in scene.lights if one.on for id in one.casters or ()}
+    lit = [one for one in scene.lights if one.on]
+    named = {id for one in lit for id in (*(one.casters or ()), *one.blockers)}
     unseen = {
         number[p.id]: p.mesh(required_camera(scene))
         for p in scene.proxies if p.hidden and p.id in named and p.stands
     }  # fmt: skip
     haze = None if scene.haze is None else _haze(scene.haze, number)
-    return Dress(lights, haze, unseen)
+    dark = scene.darkening
+    darkening = None
+    if dark is not None:
+        casts = frozenset(number[id] for id in shown if id in number) - hangs
+        shares = dict.fromkeys(hangs, 0.0) | _shares(dark.amounts, number)
+        darkening = Darkening(dark.strength, dark.reach_m, shares, casts)
+    return Dress(lights, haze, unseen, darkening)
 
 
 def _light(
@@ -54,8 +61,8 @@ def _light(
     before or round the lens, such as a sky, or is only light: it casts no shadow, and takes no
     light unless an amount says so."""
     energy: tuple[float, float, float] = tuple(energy_of(one).tolist())
-    named = shown if one.casters is None else one.casters
-    casters = frozenset(number[id] for id in named if id in number) - hangs
+    named = shown if one.casters is None else set(one.casters)
+    casters = frozenset(number[id] for id in named | set(one.blockers) if id in number) - hangs
     shares = dict.fromkeys(hangs, 0.0) | _shares(one.amounts, number)
     if isinstance(one, dressing.Sun):
         return Light("sun", energy, one.way(), one.size_deg / 2, one.does, shares, casters)

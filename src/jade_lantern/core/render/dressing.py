@@ -18,7 +18,9 @@ from numpy.typing import NDArray
 
 from ..arrays import Floats, Floats32, Indices32
 from .around import SIDE as MAP_SIDE
+from .darkening import left_of_light
 from .occlusion import pointer
+from .relief import RELIEF_RECORD, bent_normal
 from .shadow import LIGHT_RECORD, SUN, energy_of, sees_for, sees_light
 
 GAMMA = 2.2
@@ -26,6 +28,7 @@ MOST_LIGHTS = 64
 # how far the middle of a run may be off a straight line; where there are 256 steps of light
 CURVED, CURVED_EIGHT = 1e-5, 4e-4
 ROOM = MOST_LIGHTS + 5 * 24  # a run of 64 is halved six times at the most
+FINE = 8  # px; runs of what is darkened are cut into parts of these at least
 FARTHEST = 1e9  # metres; how far away a plane is taken to be at its horizon and beyond
 
 # Of the whole frame. place, rays: of the shot camera, and from a pixel (x, y, 1) to rays of unit
@@ -33,11 +36,13 @@ FARTHEST = 1e9  # metres; how far away a plane is taken to be at its horizon and
 # start: metres from the camera before which there is none. fall: metres of height in which it
 # thins to 1 / e, above level; 0 where it is the same at every height. pixel: what a pixel is wide
 # at unit depth. lights, lamps: how many lights there are, and how many of them are lamps.
-# curved: how far off a straight line the middle of a run may be.
+# curved: how far off a straight line the middle of a run may be. faces, total: address of the
+# FACE_RECORDs of what darkens, and how many; reach: how far from it, metres.
 FRAME_RECORD = np.dtype([
     ("place", float, (3,)), ("rays", float, (3, 3)), ("haze", float, (3,)), ("density", float),
     ("start", float), ("fall", float), ("level", float), ("pixel", float), ("lights", np.int64),
-    ("lamps", np.int64), ("curved", float),
+    ("lamps", np.int64), ("curved", float), ("faces", np.int64), ("total", np.int64),
+    ("reach", float),
 ])  # fmt: skip
 # Of each surface. number: its own. on: 0 where it stays as it is. depth: its inverse depth, linear
 # in the pixel. air: how much of the haze lies before it. base: by how much its picture is
@@ -45,11 +50,14 @@ FRAME_RECORD = np.dtype([
 # lights know it. normal: towards the camera. smooth: 1 where the normal is another one at each
 # place: turn takes a place (x, y, z, 1) to it, not of length one. Then base is without light that
 # is spread, around is the address of a map of that (see `around`), 0 for none, and lights' energy
-# is that of a surface which faces them.
+# is that of a surface which faces them. relief: the address of a RELIEF_RECORD, 0 for none; where
+# there is one it is smooth too. near, count: address and number of the faces that darken it, as
+# strongly as dark says.
 SURFACE_RECORD = np.dtype([
     ("number", np.int64), ("on", np.int64), ("depth", float, (3,)), ("air", float),
     ("base", float, (3,)), ("bright", float, (3,)), ("flat", np.int64), ("normal", float, (3,)),
-    ("smooth", np.int64), ("turn", float, (3, 4)), ("around", np.int64),
+    ("smooth", np.int64), ("turn", float, (3, 4)), ("around", np.int64), ("relief", np.int64),
+    ("near", np.int64), ("count", np.int64), ("dark", float),
 ])  # fmt: skip
 FrameRecord = Any
 SurfaceRecord = Any
@@ -165,7 +173,12 @@ def _fill_alike(
     MOST_LIGHTS on what is left to do, five numbers each: where a part ends, and what is there."""
     bright = surface.bright
     light = (bright[0], bright[1], bright[2])
-    shaped = frame.lamps > 0 or surface.smooth > 0
+    if surface.relief:  # nothing is straight
+        for i in range(n):
+            here = _factors(frame, surface, lights, light, x + i, y, room)
+            _fill_straight(by, at + i, at + i, here, here)
+        return
+    shaped = frame.lamps > 0 or surface.smooth > 0 or surface.count > 0
     if frame.lights and not shaped:  # the same all along a flat surface
         px, py, pz, far = _place_of(frame, surface, x, y)
         light = _powered(light_at(frame, surface, lights, px, py, pz, far, room))
@@ -182,13 +195,14 @@ def _fill_alike(
         end, there = int(room[k]), (room[k + 1], room[k + 2], room[k + 3], room[k + 4])
         middle = (begin + end) // 2
         straight = end - begin < 2
+        fine = surface.count == 0 or end - begin <= FINE
         if not straight:
             here = _factors(frame, surface, lights, light, x + middle, y, room)
             part = (middle - begin) / (end - begin)
             off = 0.0
             for k in range(4):
                 off = max(off, abs(first[k] + (there[k] - first[k]) * part - here[k]))
-            straight = off < frame.curved
+            straight = fine and off < frame.curved
             if not straight:
                 top += 1
                 _push(room, top, middle, here)
@@ -233,9 +247,10 @@ def _factors(
     Floats,
 ) -> tuple[float, float, float, float]:  # fmt: skip
     """What a colour at a place of the frame is multiplied by, and how much haze is added. light:
-    the first, without haze, where there are no lamps and the surface is not smooth."""
+    the first, without haze, where there are no lamps and the surface is neither smooth nor
+    darkened."""
     px, py, pz, far = _place_of(frame, surface, x, y)
-    if frame.lamps or surface.smooth:
+    if frame.lamps or surface.smooth or surface.count:
         light = _powered(light_at(frame, surface, lights, px, py, pz, far, seen))
     red, green, blue = light
     density = surface.air * frame.density
@@ -294,7 +309,11 @@ def light_at(
     red, green, blue, left = base[0], base[1], base[2], 1.0
     n, smooth = (own[0], own[1], own[2]), surface.smooth > 0
     if smooth:
-        n = _normal_at(surface, x, y, z)
+        if surface.relief:
+            record = carray(pointer(surface.relief), (1,), RELIEF_RECORD)[0]
+            n = bent_normal(record, x, y, z, own[0], own[1], own[2], far * frame.pixel)
+        else:
+            n = _normal_at(surface, x, y, z)
         if surface.around:
             add = spread_light(surface.around, n[0], n[1], n[2])
             red, green, blue = red + add[0], green + add[1], blue + add[2]
@@ -310,12 +329,16 @@ def light_at(
             facing = n[0] * ax + n[1] * ay + n[2] * az
             if facing <= 0.0:
                 continue
+            if surface.relief and own[0] * ax + own[1] * ay + own[2] * az <= 0.0:
+                continue
             if not light.takes:
                 falls = facing / (square * np.sqrt(square))
         elif smooth:
             way = light.place
             facing = n[0] * way[0] + n[1] * way[1] + n[2] * way[2]
             if facing <= 0.0:
+                continue
+            if surface.relief and own[0] * way[0] + own[1] * way[1] + own[2] * way[2] <= 0.0:
                 continue
             falls = min(4.0 * facing, 1.0) if light.takes else facing
         seen = known[k]
@@ -328,7 +351,46 @@ def light_at(
         red += falls * seen * energy[0]
         green += falls * seen * energy[1]
         blue += falls * seen * energy[2]
+    if surface.count:
+        left *= darkened(frame, surface, x, y, z)
     return max(red, 0.0) * left, max(green, 0.0) * left, max(blue, 0.0) * left
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def darkened(
+    frame: FrameRecord, surface: SurfaceRecord, x: float, y: float, z: float
+) -> float:  # fmt: skip
+    """The share of light that what stands near leaves to a place on a surface."""
+    n = surface.normal
+    left = left_of_light(
+        surface.near,
+        frame.faces,
+        frame.total,
+        surface.count,
+        frame.reach,
+        x,
+        y,
+        z,
+        n[0],
+        n[1],
+        n[2],
+    )
+    return max(1.0 - surface.dark * (1.0 - left), 0.0)
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def fill_darkening(
+    fills: Indices32, dressing: Dressing, out: Floats32, begin: int, end: int
+) -> None:
+    """Fill rows begin to end of out (H, W) with the share of light that darkening leaves. fills:
+    (H, W) the surface at each pixel, -1 for none."""
+    frame, surfaces = dressing.frame[0], dressing.surfaces
+    for r in range(begin, end):
+        for c in range(fills.shape[1]):
+            s = fills[r, c]
+            if s >= 0 and surfaces[s].count:
+                x, y, z, _ = _place_of(frame, surfaces[s], c + 0.5, r + 0.5)
+                out[r, c] = darkened(frame, surfaces[s], x, y, z)
 
 
 @njit(cache=True, nogil=True, error_model="numpy")

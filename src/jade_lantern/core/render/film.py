@@ -16,10 +16,11 @@ from ..arrays import Floats, Floats32, Indices, Indices32
 from ..camera import Camera
 from ..picture.premultiplied import straight
 from ..threads import in_threads
-from .dressing import UNDRESSED, Dressing, fill_light
+from .dressing import UNDRESSED, Dressing, fill_darkening, fill_light
 from .expose import expose
 from .land import Cast, Thrower, plate_records
-from .lights import PLAIN, Dress, dressing_of
+from .lights import PLAIN, Dress
+from .lit import dressing_of
 from .pyramid import WHITE, pyramid
 from .screen import Screen, screen
 from .throws import Buffers, Throws
@@ -35,6 +36,7 @@ Plane = Literal[
     "lanterns",
     "light",
     "shadow",
+    "darkening",
     "haze",
     "ungraded",
 ]
@@ -56,7 +58,8 @@ class Film(NamedTuple):
     (H, W, 4) add up to the picture's, and the alpha of each is the picture's. light: (H, W, 3) by
     how much what is seen at the pixel's centre is brighter than its picture, linear; 1 where
     nothing is. shadow: (H, W, 3) the share of that which no shadow takes away, so that light over
-    it is what there would be without any. ungraded: the beauty before any look.
+    it is what there would be without any. darkening: (H, W) the share of it that darkening leaves.
+    ungraded: the beauty before any look.
     """
 
     beauty: NDArray[Any]
@@ -69,6 +72,7 @@ class Film(NamedTuple):
     lanterns: Floats32 | None = None
     light: Floats32 | None = None
     shadow: Floats32 | None = None
+    darkening: Floats32 | None = None
     haze: Floats32 | None = None
     ungraded: NDArray[Any] | None = None
 
@@ -89,7 +93,7 @@ def film(
     depth = kinds.pop() if kinds else "eight"
     shape = (shot.height, shot.width)
     of_places = [plane for plane in OF_PLACES if plane in planes]
-    lit = {"light", "shadow"}.intersection(planes)
+    lit = {"light", "shadow", "darkening"}.intersection(planes)
     filled = of_places or lit
     fills = np.empty(shape if filled else (0, 0), np.int32)
     set_up, throws, dressing = None, None, UNDRESSED
@@ -120,7 +124,12 @@ def film(
         made["lanterns"] = _by_lantern(cast, shape, set_up, throws, dressing, depth)
     if "haze" in planes:
         made["haze"] = _of_haze(cast, shape, set_up, throws, dressing, depth)
-    if lit:
+    if "darkening" in planes:
+        made["darkening"] = np.ones(shape, np.float32)
+        if len(dressing.surfaces):
+            given = fills, dressing, made["darkening"]
+            in_threads(shape[0], lambda begin, end: fill_darkening(*given, begin, end))
+    if {"light", "shadow"}.intersection(planes):
         light = _of_light(shape, fills, dressing)
         if "light" in planes:
             made["light"] = light

@@ -20,6 +20,7 @@ from ..camera import NEAREST, Camera, world_size
 from ..mesh import Mesh, Triangles, joined
 from ..value import MIXINGS, Edge, Mixing
 from .pyramid import WHITE, Pyramid
+from .relief import Slopes
 from .screen import Planes, Screen, planes_and_areas, planes_of
 from .see import see
 from .throws import PLATE_RECORD, Buffers, Plates, Throws
@@ -65,6 +66,8 @@ class Thrower:
     dark: bool = False  # only its alpha is taken, and no light: for layers
     laid: bool = False  # it is laid on things (see `Target`); its camera says only its plate's size
     mixing: Mixing = "over"  # of a picture that is laid on things: how, over what is behind them
+    # by which what it throws answers to light as if it had heights, and how strongly
+    relief: tuple[Slopes, float] | None = None
 
     @classmethod
     def laid_on(

@@ -60,11 +60,12 @@ def checked(scene: Scene, before: Scene | None = None) -> Scene:
         _check_sheet(scene)
     if changed & {"proxies", "glazed"}:
         _check_glazed(scene, before)
-    if changed & {"proxies", "lanterns", "move", "tracks", "guests", "lights", "haze", "look"}:
+    if changed & {"proxies", "lanterns", "move", "tracks", "guests", "lights", "haze", "darkening",
+                  "look"}:  # fmt: skip
         check_tracks(scene)
     if "guests" in changed:
         check_guests(scene.guests)
-    if changed & {"proxies", "guests", "lights", "haze"}:
+    if changed & {"proxies", "guests", "lights", "haze", "darkening"}:
         check_dressing(scene)
     if "move" in changed:
         check_shot(scene.move)

@@ -35,9 +35,9 @@ class LightKind(Value):
     """A light. does: "adds" to the light in the picture; "replaces" it, so that the picture is
     taken for how things look in plain white light; "shades": only its shadow is seen. casters: the
     proxies and guests that cast its shadow, also hidden ones; None for all that stand in the world
-    and are shown. What hangs before or round
-    the lens, such as a sky, takes none of it unless an amount says so. At strength 1 a white light
-    makes a white surface that faces it as bright as white."""
+    and are shown. blockers: proxies that cast its shadow besides, also hidden ones. What hangs
+    before or round the lens, such as a sky, takes none of it unless an amount says so. At strength
+    1 a white light makes a white surface that faces it as bright as white."""
 
     DOES: ClassVar[tuple[Does, ...]] = get_args(Does)
 
@@ -50,6 +50,7 @@ class LightKind(Value):
     does: Does = "adds"
     amounts: Amounts = ()
     casters: Annotated[tuple[Id, ...], Field(max_length=2000)] | None = None
+    blockers: Annotated[tuple[Id, ...], Field(max_length=2000)] = ()
 
     def carried(self, by: Similarity) -> Self:
         """After the world's zero or size has changed."""
@@ -166,6 +167,45 @@ class Haze(Value):
         return self.model_copy(update=new)
 
 
+class Darkening(Value):
+    """Darkening where surfaces meet: near what stands there less light from all sides comes.
+    strength: how dark it gets where all of that is hidden. reach_m: what is farther away hides
+    nothing."""
+
+    id: Literal["darkening-0"] = "darkening-0"
+    strength: Share = 0.6
+    reach_m: Length = 1.0
+    amounts: Amounts = ()
+
+    @property
+    def name(self) -> str:
+        return "darkening"
+
+    def carried(self, by: Similarity) -> Self:
+        """After the world's zero or size has changed."""
+        return self.model_copy(update={"reach_m": self.reach_m * by.scale})
+
+
+class Relief(Value):
+    """By what a lantern's picture answers to light as if it had heights: its outline stays. by: its
+    own bright and dark, a picture of heights (bright is high), or one of normals (red to the right,
+    green up, blue towards the lantern); the latter two from a file, with what it is called. depth:
+    how strong it is; below nothing, bright is low. soft: over how much of the picture's longer side
+    heights are smoothed."""
+
+    by: Literal["picture", "heights", "normals"] = "picture"
+    picture: Digest | None = None
+    picture_name: Name | None = None
+    depth: Annotated[float, Field(ge=-10, le=10)] = 1.0
+    soft: Annotated[float, Field(ge=0, le=0.1)] = 0.002
+
+    @model_validator(mode="after")
+    def _has_its_picture(self) -> Self:
+        if (self.by == "picture") != (self.picture is None):
+            raise ValueError("heights and normals have a file, and bright and dark have none")
+        return self
+
+
 CurvePoint = tuple[Share, Share]
 Curve = Annotated[tuple[CurvePoint, ...], Field(max_length=16)]
 
@@ -229,17 +269,21 @@ class Dressed(Protocol):
     def lights(self) -> Sequence[Any]: ...
     @property
     def haze(self) -> Haze | None: ...
+    @property
+    def darkening(self) -> Darkening | None: ...
 
 
 def check_dressing(scene: Dressed) -> None:
-    """Raises Refusal where a light or the haze speaks of a proxy or guest that is not there, or
-    twice of the same, or where two lights have one name."""
+    """Raises Refusal where a light, the haze or the darkening speaks of a proxy or guest that is
+    not there, or twice of the same, or where two lights have one name."""
     there = {part.id for part in (*scene.proxies, *scene.guests)}
-    for part in (*scene.lights, *(() if scene.haze is None else (scene.haze,))):
+    single = [part for part in (scene.haze, scene.darkening) if part is not None]
+    for part in (*scene.lights, *single):
         named = [amount.proxy for amount in part.amounts]
         if len(set(named)) < len(named):
             raise Refusal(f"The {part.name} has two amounts of one proxy.")
-        if not there.issuperset((*named, *(getattr(part, "casters", None) or ()))):
+        hides = (*(getattr(part, "casters", None) or ()), *getattr(part, "blockers", ()))
+        if not there.issuperset((*named, *hides)):
             raise Refusal(f"The {part.name} speaks of a proxy that is not there.")
     names = [light.name for light in scene.lights]
     if len(set(names)) < len(names):
@@ -247,7 +291,7 @@ def check_dressing(scene: Dressed) -> None:
 
 
 def dressing_in_step(before: Any, after: Any) -> Any:
-    """The scene with no light and no haze that speaks of proxies or guests that went."""
+    """The scene with no light, haze and darkening that speaks of proxies or guests that went."""
     if after.proxies is before.proxies and after.guests is before.guests:
         return after
     there = {part.id for part in (*after.proxies, *after.guests)}
@@ -261,9 +305,14 @@ def dressing_in_step(before: Any, after: Any) -> Any:
         casters = getattr(part, "casters", None)
         if casters is not None and not there.issuperset(casters):
             new["casters"] = tuple(id for id in casters if id in there)
+        blockers = getattr(part, "blockers", ())
+        if not there.issuperset(blockers):
+            new["blockers"] = tuple(id for id in blockers if id in there)
         return part.model_copy(update=new) if new else part
 
-    lights, haze = tuple(kept(light) for light in after.lights), kept(after.haze)
-    if haze is after.haze and all(a is b for a, b in zip(lights, after.lights, strict=True)):
+    new = {"haze": kept(after.haze), "darkening": kept(after.darkening)}
+    lights = tuple(kept(light) for light in after.lights)
+    same = all(getattr(after, name) is part for name, part in new.items())
+    if same and all(a is b for a, b in zip(lights, after.lights, strict=True)):
         return after
-    return after.model_copy(update={"lights": lights, "haze": haze})
+    return after.model_copy(update={"lights": lights, **new})

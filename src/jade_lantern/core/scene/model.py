@@ -10,7 +10,7 @@ from pydantic import Field, model_validator
 from ..proxy import Proxy, Similarity
 from ..proxy.repeat import turned
 from ..value import Edge, Id, Length, Name, Number, Point2, Point3, Share, Value
-from .dressing import Haze, Light, Look
+from .dressing import Darkening, Haze, Light, Look, Relief
 from .guests import Guest
 from .plate import Bend, Plate
 from .timed import Move, Track
@@ -225,6 +225,7 @@ class Lantern(Value):
     through: bool = True
     mask: Plate | None = None
     strength: Share = 1.0
+    relief: Relief | None = None
 
     def carried(self, by: Similarity) -> Self:
         """After the world's zero or size has changed: one of its own place goes along."""
@@ -237,7 +238,9 @@ class Lantern(Value):
     def pictures(self) -> set[str]:
         """The digests of the pictures that it needs."""
         plates = (self.plate, *self.earlier, self.mask)
-        return {digest for plate in plates if plate is not None for digest in plate.pictures()}
+        out = {digest for plate in plates if plate is not None for digest in plate.pictures()}
+        relief = None if self.relief is None else self.relief.picture
+        return out if relief is None else {*out, relief}
 
 
 class CastRow(Value):
@@ -304,5 +307,6 @@ class Scene(Value):
     lights: Annotated[tuple[Light, ...], Most(16)] = ()
     guests: Annotated[tuple[Guest, ...], Most(200)] = ()
     haze: Haze | None = None
+    darkening: Darkening | None = None
     look: Look | None = None
     next_id: Annotated[int, Field(ge=1, le=10**15)] = 1

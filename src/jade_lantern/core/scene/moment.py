@@ -203,7 +203,7 @@ def _with(scene: Scene, values: Sequence[float]) -> Scene:
             "lanterns": tuple(put(one) for one in scene.lanterns),
             "lights": tuple(put(one) for one in scene.lights),
             "guests": tuple(put(one) for one in scene.guests),
-            "haze": put(scene.haze), "look": put(scene.look),
+            "haze": put(scene.haze), "darkening": put(scene.darkening), "look": put(scene.look),
         }
     )  # fmt: skip
 
@@ -224,8 +224,9 @@ def bounds_of(kind: type[Value], name: str) -> tuple[float, float]:
 
 
 def tracked_parts(scene: Scene) -> tuple[Any, ...]:
-    """What can have a track: proxies, lanterns, guests, lights, the haze and the look."""
-    single = (part for part in (scene.haze, scene.look) if part is not None)
+    """What can have a track: proxies, lanterns, guests, lights, the haze, the darkening and the
+    look."""
+    single = (part for part in (scene.haze, scene.darkening, scene.look) if part is not None)
     return (*scene.proxies, *scene.lanterns, *scene.guests, *scene.lights, *single)
 
 
@@ -295,7 +296,7 @@ def check_tracks(scene: Scene) -> None:
 
 def tracks_in_step(before: Scene, after: Scene) -> Scene:
     """The scene without the tracks of parts that went."""
-    names = ("proxies", "lanterns", "guests", "lights", "haze", "look")
+    names = ("proxies", "lanterns", "guests", "lights", "haze", "darkening", "look")
     same = all(getattr(after, name) is getattr(before, name) for name in names)
     if same or not after.tracks:
         return after

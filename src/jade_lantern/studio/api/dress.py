@@ -3,7 +3,7 @@ words."""
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
@@ -14,13 +14,15 @@ from pydantic import TypeAdapter, ValidationError
 from ...core.change import changed
 from ...core.dress.bring import font_of, guest_of
 from ...core.dress.ofscene import panorama_in
+from ...core.dress.relief import relief_picture
 from ...core.dress.standing import StandGuest
 from ...core.dress.table import read_table
 from ...core.pick import Pick
 from ...core.refusal import Refusal
-from ...core.scene.dressing import Look, Surroundings
-from ...core.scene.edits import AddLight, AlterGuest, AlterLight, Edit, SetLook
+from ...core.scene.dressing import Look, Relief, Surroundings
+from ...core.scene.edits import AddLight, AlterGuest, AlterLight, Edit, SetLook, SetRelief
 from ...core.scene.edits.dress import facts_of as light_facts
+from ...core.scene.edits.edit import the_one
 from ...core.scene.edits.guests import facts_of
 from ...core.value import NEW_ID
 from .. import plates, projects
@@ -92,6 +94,28 @@ def table(
     new = {"table": kept.keep_file(data), "table_name": name}
     look = (scene.look or Look()).model_copy(update=new)
     return answer(projects.keep(id, base, SetLook(look=look), kept).now)
+
+
+@router.post(
+    "/projects/{id}/relief",
+    response={200: Answer, 404: Trouble, 409: Trouble, 413: Trouble, 422: Trouble},
+)
+def relief(
+    request: HttpRequest, id: StepNumber, file: File[UploadedFile],
+    base: Annotated[int, Form(ge=0, lt=2**31)], lantern: Annotated[str, Form(max_length=40)],
+    by: Annotated[Literal["heights", "normals"], Form()],
+) -> HttpResponse:  # fmt: skip
+    """Give what a lantern throws the relief of a picture of heights or normals, and keep that."""
+    get_object_or_404(Project, pk=id)
+    scene = project_api.scene_or_404(id, base)
+    data, name = file.read(), (file.name or "relief")[-80:]
+    kept = plates.KeepingPictures()
+    old = the_one(scene.lanterns, lantern, "lantern").relief or Relief()
+    new = {"by": by, "picture": kept.keep_file(data), "picture_name": name}
+    made = old.model_copy(update=new)
+    relief_picture(data, made)
+    edit = SetRelief(lantern=lantern, relief=made)
+    return answer(projects.keep(id, base, edit, kept).now)
 
 
 @router.post(

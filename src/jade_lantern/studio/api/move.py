@@ -9,6 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Schema
 
 from ...core.arrays import Floats
+from ...core.deliver.preview import Only
 from ...core.move.helps import Kind, helps
 from ...core.move.limits import Breaks, Tolerance, Way, limits
 from ...core.move.slide import sureness
@@ -98,11 +99,12 @@ def travel_limits(
 def one_frame(
     request: HttpRequest, id: StepNumber, revision: Revision,
     frame: Annotated[int, Query(ge=0, lt=100_001)],
-    width: Annotated[int, Query(ge=16, le=1920)] = 640,
+    width: Annotated[int, Query(ge=16, le=1920)] = 640, only: Only | None = None,
 ) -> HttpResponse:  # fmt: skip
-    """A frame of the shot as it is delivered, but of this width and over black."""
+    """A frame of the shot as it is delivered, but of this width and over black. only: what is seen
+    by itself, on white."""
     scene = project_api.scene_or_404(id, revision)
-    data = jpeg(previews.frame_of(id, scene, frame, width))
+    data = jpeg(previews.frame_of(id, scene, frame, width, only))
     return HttpResponse(data, content_type="image/jpeg", headers={"Cache-Control": "no-store"})
 
 

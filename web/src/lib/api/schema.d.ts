@@ -281,7 +281,8 @@ export interface paths {
         };
         /**
          * One Frame
-         * @description A frame of the shot as it is delivered, but of this width and over black.
+         * @description A frame of the shot as it is delivered, but of this width and over black. only: what is seen
+         *     by itself, on white.
          */
         get: operations["jade_lantern_studio_api_move_one_frame"];
         put?: never;
@@ -703,6 +704,26 @@ export interface paths {
         put?: never;
         /** Redo */
         post: operations["jade_lantern_studio_api_project_redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/relief": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Relief
+         * @description Give what a lantern throws the relief of a picture of heights or normals, and keep that.
+         */
+        post: operations["jade_lantern_studio_api_dress_relief"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1521,6 +1542,22 @@ export interface components {
             k2_sigma: number;
         };
         /**
+         * Block
+         * @description Let proxies only take a light away: they are hidden, and cast its shadow besides what casts
+         *     it already.
+         */
+        Block: {
+            /** Light */
+            light: string;
+            /** Proxies */
+            proxies: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "Block";
+        };
+        /**
          * Borrow
          * @description Cover what an outline goes round, in pixels of the lens view, with what lies elsewhere on the
          *     same plane of a proxy: the plane is moved so that the place source comes to lie at target.
@@ -1881,7 +1918,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnOnEdge"] | components["schemas"]["SwingOnEdge"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Play"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["PutShot"] | components["schemas"]["SetShotTrack"] | components["schemas"]["ShiftKey"] | components["schemas"]["RetimeKeys"] | components["schemas"]["DeleteKey"] | components["schemas"]["Drive"] | components["schemas"]["SetFrame"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["Truck"] | components["schemas"]["Rise"] | components["schemas"]["Arc"] | components["schemas"]["Against"] | components["schemas"]["LowPass"] | components["schemas"]["Drift"] | components["schemas"]["Steer"] | components["schemas"]["AimAt"] | components["schemas"]["OpenOn"] | components["schemas"]["KeyProxy"] | components["schemas"]["PutTracks"] | components["schemas"]["HoldStill"] | components["schemas"]["CutTo"] | components["schemas"]["KeepWithin"] | components["schemas"]["AddLight"] | components["schemas"]["AlterLight"] | components["schemas"]["DeleteLight"] | components["schemas"]["SetHaze"] | components["schemas"]["SetLook"] | components["schemas"]["PickLamp"] | components["schemas"]["CarryLamp"] | components["schemas"]["AimSun"] | components["schemas"]["AddGuest"] | components["schemas"]["AlterGuest"] | components["schemas"]["DeleteGuest"] | components["schemas"]["DuplicateGuest"] | components["schemas"]["PlayGuest"] | components["schemas"]["StandGuest"] | components["schemas"]["CarryGuest"] | components["schemas"]["SizeGuest"];
+            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnOnEdge"] | components["schemas"]["SwingOnEdge"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Play"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["PutShot"] | components["schemas"]["SetShotTrack"] | components["schemas"]["ShiftKey"] | components["schemas"]["RetimeKeys"] | components["schemas"]["DeleteKey"] | components["schemas"]["Drive"] | components["schemas"]["SetFrame"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["Truck"] | components["schemas"]["Rise"] | components["schemas"]["Arc"] | components["schemas"]["Against"] | components["schemas"]["LowPass"] | components["schemas"]["Drift"] | components["schemas"]["Steer"] | components["schemas"]["AimAt"] | components["schemas"]["OpenOn"] | components["schemas"]["KeyProxy"] | components["schemas"]["PutTracks"] | components["schemas"]["HoldStill"] | components["schemas"]["CutTo"] | components["schemas"]["KeepWithin"] | components["schemas"]["AddLight"] | components["schemas"]["AlterLight"] | components["schemas"]["DeleteLight"] | components["schemas"]["Block"] | components["schemas"]["SetHaze"] | components["schemas"]["SetDarkening"] | components["schemas"]["SetRelief"] | components["schemas"]["SetLook"] | components["schemas"]["PickLamp"] | components["schemas"]["CarryLamp"] | components["schemas"]["AimSun"] | components["schemas"]["AddGuest"] | components["schemas"]["AlterGuest"] | components["schemas"]["DeleteGuest"] | components["schemas"]["DuplicateGuest"] | components["schemas"]["PlayGuest"] | components["schemas"]["StandGuest"] | components["schemas"]["CarryGuest"] | components["schemas"]["SizeGuest"];
         };
         /**
          * Changed
@@ -1890,6 +1927,7 @@ export interface components {
          */
         Changed: {
             built_on?: components["schemas"]["Sighting"] | null;
+            darkening?: components["schemas"]["Darkening"] | null;
             /** Glazed */
             glazed?: components["schemas"]["Glazed"][] | null;
             /** Guests */
@@ -2088,6 +2126,35 @@ export interface components {
             verb: "CutTo";
             /** Width */
             width: number;
+        };
+        /**
+         * Darkening
+         * @description Darkening where surfaces meet: near what stands there less light from all sides comes.
+         *     strength: how dark it gets where all of that is hidden. reach_m: what is farther away hides
+         *     nothing.
+         */
+        Darkening: {
+            /**
+             * Amounts
+             * @default []
+             */
+            amounts: components["schemas"]["Amount"][];
+            /**
+             * Id
+             * @default darkening-0
+             * @constant
+             */
+            id: "darkening-0";
+            /**
+             * Reach M
+             * @default 1
+             */
+            reach_m: number;
+            /**
+             * Strength
+             * @default 0.6
+             */
+            strength: number;
         };
         /** DeleteGuest */
         DeleteGuest: {
@@ -2311,6 +2378,11 @@ export interface components {
             /** Lights */
             lights: components["schemas"]["LightShown"][];
             look: components["schemas"]["LookShown"] | null;
+            /**
+             * Reliefs
+             * @default []
+             */
+            reliefs: components["schemas"]["ReliefShown"][];
         };
         /**
          * Drift
@@ -3308,6 +3380,11 @@ export interface components {
              * @default []
              */
             amounts: components["schemas"]["Amount"][];
+            /**
+             * Blockers
+             * @default []
+             */
+            blockers: string[];
             /** Casters */
             casters?: string[] | null;
             /**
@@ -3400,6 +3477,7 @@ export interface components {
             /** Name */
             name: string;
             plate?: components["schemas"]["Plate"] | null;
+            relief?: components["schemas"]["Relief"] | null;
             /**
              * Stand In
              * @default false
@@ -3642,6 +3720,8 @@ export interface components {
         LightFacts: {
             /** Amounts */
             amounts?: components["schemas"]["Amount"][] | null;
+            /** Blockers */
+            blockers?: string[] | null;
             /** Casters */
             casters?: string[] | null;
             /** Colour */
@@ -5623,6 +5703,54 @@ export interface components {
             /** Misfit Px */
             misfit_px: number;
         };
+        /**
+         * Relief
+         * @description By what a lantern's picture answers to light as if it had heights: its outline stays. by: its
+         *     own bright and dark, a picture of heights (bright is high), or one of normals (red to the right,
+         *     green up, blue towards the lantern); the latter two from a file, with what it is called. depth:
+         *     how strong it is; below nothing, bright is low. soft: over how much of the picture's longer side
+         *     heights are smoothed.
+         */
+        Relief: {
+            /**
+             * By
+             * @default picture
+             * @enum {string}
+             */
+            by: "picture" | "heights" | "normals";
+            /**
+             * Depth
+             * @default 1
+             */
+            depth: number;
+            /** Picture */
+            picture?: string | null;
+            /** Picture Name */
+            picture_name?: string | null;
+            /**
+             * Soft
+             * @default 0.002
+             */
+            soft: number;
+        };
+        /**
+         * ReliefShown
+         * @description The relief of a lantern. digest: of its slopes, 16 bit floats, two each, level after level of
+         *     the sizes (see `core.render.relief`).
+         */
+        ReliefShown: {
+            /** Depth */
+            depth: number;
+            /** Digest */
+            digest: string;
+            /** Lantern */
+            lantern: string;
+            /** Sizes */
+            sizes: [
+                number,
+                number
+            ][];
+        };
         /** RenameProject */
         RenameProject: {
             /** Name */
@@ -5925,6 +6053,18 @@ export interface components {
             verb: "SetByEye";
         };
         /**
+         * SetDarkening
+         * @description Darken surfaces where they meet, in place of how they are; with null, not.
+         */
+        SetDarkening: {
+            darkening: components["schemas"]["Darkening"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "SetDarkening";
+        };
+        /**
          * SetDatum
          * @description Pick the point that becomes the world's zero; level_m lifts it off the ground.
          */
@@ -6146,6 +6286,21 @@ export interface components {
              * @enum {string}
              */
             verb: "SetPrincipal";
+        };
+        /**
+         * SetRelief
+         * @description Let what a lantern throws answer to light as if it had heights, in place of how it does; with
+         *     null, as what is flat.
+         */
+        SetRelief: {
+            /** Lantern */
+            lantern: string;
+            relief: components["schemas"]["Relief"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "SetRelief";
         };
         /**
          * SetShot
@@ -6417,6 +6572,11 @@ export interface components {
              * @default []
              */
             amounts: components["schemas"]["Amount"][];
+            /**
+             * Blockers
+             * @default []
+             */
+            blockers: string[];
             /** Casters */
             casters?: string[] | null;
             /**
@@ -7025,6 +7185,11 @@ export interface components {
              * @default []
              */
             amounts: components["schemas"]["Amount"][];
+            /**
+             * Blockers
+             * @default []
+             */
+            blockers: string[];
             /** Casters */
             casters?: string[] | null;
             /**
@@ -7113,6 +7278,11 @@ export interface components {
              * @default []
              */
             amounts: components["schemas"]["Amount"][];
+            /**
+             * Blockers
+             * @default []
+             */
+            blockers: string[];
             /** Casters */
             casters?: string[] | null;
             /**
@@ -7636,7 +7806,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnOnEdge"] | components["schemas"]["SwingOnEdge"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Play"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["PutShot"] | components["schemas"]["SetShotTrack"] | components["schemas"]["ShiftKey"] | components["schemas"]["RetimeKeys"] | components["schemas"]["DeleteKey"] | components["schemas"]["Drive"] | components["schemas"]["SetFrame"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["Truck"] | components["schemas"]["Rise"] | components["schemas"]["Arc"] | components["schemas"]["Against"] | components["schemas"]["LowPass"] | components["schemas"]["Drift"] | components["schemas"]["Steer"] | components["schemas"]["AimAt"] | components["schemas"]["OpenOn"] | components["schemas"]["KeyProxy"] | components["schemas"]["PutTracks"] | components["schemas"]["HoldStill"] | components["schemas"]["CutTo"] | components["schemas"]["KeepWithin"] | components["schemas"]["AddLight"] | components["schemas"]["AlterLight"] | components["schemas"]["DeleteLight"] | components["schemas"]["SetHaze"] | components["schemas"]["SetLook"] | components["schemas"]["PickLamp"] | components["schemas"]["CarryLamp"] | components["schemas"]["AimSun"] | components["schemas"]["AddGuest"] | components["schemas"]["AlterGuest"] | components["schemas"]["DeleteGuest"] | components["schemas"]["DuplicateGuest"] | components["schemas"]["PlayGuest"] | components["schemas"]["StandGuest"] | components["schemas"]["CarryGuest"] | components["schemas"]["SizeGuest"];
+            change: components["schemas"]["RenameProject"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnOnEdge"] | components["schemas"]["SwingOnEdge"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Play"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["PutShot"] | components["schemas"]["SetShotTrack"] | components["schemas"]["ShiftKey"] | components["schemas"]["RetimeKeys"] | components["schemas"]["DeleteKey"] | components["schemas"]["Drive"] | components["schemas"]["SetFrame"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["Truck"] | components["schemas"]["Rise"] | components["schemas"]["Arc"] | components["schemas"]["Against"] | components["schemas"]["LowPass"] | components["schemas"]["Drift"] | components["schemas"]["Steer"] | components["schemas"]["AimAt"] | components["schemas"]["OpenOn"] | components["schemas"]["KeyProxy"] | components["schemas"]["PutTracks"] | components["schemas"]["HoldStill"] | components["schemas"]["CutTo"] | components["schemas"]["KeepWithin"] | components["schemas"]["AddLight"] | components["schemas"]["AlterLight"] | components["schemas"]["DeleteLight"] | components["schemas"]["Block"] | components["schemas"]["SetHaze"] | components["schemas"]["SetDarkening"] | components["schemas"]["SetRelief"] | components["schemas"]["SetLook"] | components["schemas"]["PickLamp"] | components["schemas"]["CarryLamp"] | components["schemas"]["AimSun"] | components["schemas"]["AddGuest"] | components["schemas"]["AlterGuest"] | components["schemas"]["DeleteGuest"] | components["schemas"]["DuplicateGuest"] | components["schemas"]["PlayGuest"] | components["schemas"]["StandGuest"] | components["schemas"]["CarryGuest"] | components["schemas"]["SizeGuest"];
             /**
              * Frame
              * @default 0
@@ -8579,6 +8749,7 @@ export interface operations {
                 revision: number;
                 frame: number;
                 width?: number;
+                only?: "darkening" | null;
             };
             header?: never;
             path: {
@@ -9504,6 +9675,83 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_dress_relief: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Base */
+                    base: number;
+                    /**
+                     * By
+                     * @enum {string}
+                     */
+                    by: "heights" | "normals";
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Lantern */
+                    lantern: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -31,6 +31,7 @@
   );
   let chooser: HTMLInputElement | undefined = $state();
   const proxies = $derived(project.scene!.proxies);
+  const blockers = $derived(proxies.filter((p) => light.blockers?.includes(p.id)));
   const selected = $derived(selection.all('proxy'));
   async function remove() {
     await project.keep({ verb: 'DeleteLight', light: light.id });
@@ -201,5 +202,28 @@
         >None</Press
       >
     </div>
+    {#each blockers as { id, name } (id)}
+      <div class="mt-1 flex items-center gap-1.5">
+        <span class="min-w-0 flex-1 truncate"
+          >{name} <small class="text-quiet">blocks it</small></span
+        >
+        <Press
+          tight
+          aria-label="{name} does not block it"
+          onclick={() => set({ blockers: light.blockers!.filter((other) => other !== id) })}
+          >Let through</Press
+        >
+      </div>
+    {/each}
+    <Press
+      tight
+      class="mt-1 w-full"
+      disabled={!selected.length}
+      title={selected.length
+        ? 'They are hidden, and only take this light away'
+        : 'Select proxies in the walk view first'}
+      onclick={() => project.keep({ verb: 'Block', light: light.id, proxies: selected } as Change)}
+      >Block it with the selected</Press
+    >
   {/if}
 </div>

@@ -4,15 +4,21 @@
   import Press from '../../lib/Press.svelte';
   import { project } from '../../project/project.svelte';
   import { route } from '../../project/route.svelte';
+  import Darkening from './Darkening.svelte';
   import Guests from './Guests.svelte';
   import HoldOuts from './HoldOuts.svelte';
   import Haze from './Haze.svelte';
   import Lights from './Lights.svelte';
   import Look from './Look.svelte';
+  import Reliefs from './Reliefs.svelte';
 
   const scene = $derived(project.scene!);
   const dressed = $derived(
-    scene.guests.length > 0 || scene.lights.length > 0 || !!scene.haze || !!scene.look,
+    scene.guests.length > 0 ||
+      scene.lights.length > 0 ||
+      !!scene.haze ||
+      !!scene.darkening ||
+      !!scene.look,
   );
 </script>
 
@@ -32,6 +38,8 @@
   <Guests />
   <Lights />
   <HoldOuts />
+  <Reliefs />
+  <Darkening />
   <Haze />
   <Look />
   <Foot

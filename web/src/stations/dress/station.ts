@@ -14,8 +14,9 @@ export const dress: Station = {
   name: 'dress',
   title: 'Dress',
   lit: () => {
-    const { guests, lights, haze, look } = project.scene!;
-    const there = [guests.length > 0, lights.length > 0, !!haze, !!look].filter(Boolean).length;
+    const { guests, lights, haze, darkening, look } = project.scene!;
+    const air = !!haze || !!darkening;
+    const there = [guests.length > 0, lights.length > 0, air, !!look].filter(Boolean).length;
     return there > 1 ? 'lit' : there ? 'part' : 'dark';
   },
   Tray,

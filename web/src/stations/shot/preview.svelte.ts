@@ -13,12 +13,22 @@ const MOST_BYTES = 400 << 20; // of pictures kept in memory
 const BUSY_MS = 300;
 
 /** Where a frame of the shot comes from, so wide. */
-export const frameAddress = (id: number, revision: number, frame: number, width: number) =>
-  `/api/projects/${id}/frame.jpg?revision=${revision}&frame=${frame}&width=${width}`;
+export const frameAddress = (
+  id: number,
+  revision: number,
+  frame: number,
+  width: number,
+  only: Only | null = null,
+) =>
+  `/api/projects/${id}/frame.jpg?revision=${revision}&frame=${frame}&width=${width}` +
+  (only ? `&only=${only}` : '');
+type Only = 'darkening';
 
 class Preview {
   /** Shown in place of what the views draw, where it is made. */
   on = $state(false);
+  /** What of it is seen by itself. */
+  only = $state<Only | null>(null);
   made = new SvelteMap<number, ImageBitmap>();
   #of = '';
   #working = false;
@@ -37,6 +47,12 @@ class Preview {
     else this.clear();
   }
 
+  /** Show one thing of it by itself. */
+  see(only: Only) {
+    [this.only, this.on] = [only, true];
+    void this.look();
+  }
+
   /** Make what is missing of the newest step, the frame that is looked at and those after it first;
    *  not while a hand is at work. */
   async look() {
@@ -44,7 +60,8 @@ class Preview {
     this.#working = true;
     while (this.on && project.state && project.shapes.size) {
       const { id, revision } = project.state;
-      const of = `${id}/${revision}`;
+      const { only } = this;
+      const of = `${id}/${revision}/${only ?? ''}`;
       if (of !== this.#of) this.#drop(of);
       const next = this.#next();
       if (next === null) break;
@@ -52,7 +69,7 @@ class Preview {
         await new Promise((later) => setTimeout(later, BUSY_MS));
         continue;
       }
-      const picture = await this.#fetch(frameAddress(id, revision, next, this.#width()));
+      const picture = await this.#fetch(frameAddress(id, revision, next, this.#width(), only));
       if (this.#of !== of || !this.on) {
         if (typeof picture !== 'string') picture.close();
         continue;
@@ -109,6 +126,7 @@ class Preview {
 
   clear() {
     this.on = false;
+    this.only = null;
     this.#drop('');
   }
 }

@@ -14,7 +14,16 @@ from .cast import (
     PutLanterns,
     UseEarlier,
 )
-from .dress import AddLight, AlterLight, DeleteLight, SetHaze, SetLook
+from .dress import (
+    AddLight,
+    AlterLight,
+    Block,
+    DeleteLight,
+    SetDarkening,
+    SetHaze,
+    SetLook,
+    SetRelief,
+)
 from .edit import Edit, RenameProject, Station, apply, station_of
 from .glaze import Glaze, PutGlazed, Unglaze
 from .guests import AddGuest, AlterGuest, DeleteGuest, DuplicateGuest, PlayGuest
@@ -95,6 +104,7 @@ __all__ = [
     "AlterProxy",
     "AlterRectangle",
     "AlterTape",
+    "Block",
     "CastOn",
     "DeleteGuest",
     "DeleteKey",
@@ -135,6 +145,7 @@ __all__ = [
     "RetimeKeys",
     "SetBend",
     "SetByEye",
+    "SetDarkening",
     "SetDatum",
     "SetDistance",
     "SetEyeHeight",
@@ -150,6 +161,7 @@ __all__ = [
     "SetLook",
     "SetMade",
     "SetPrincipal",
+    "SetRelief",
     "SetShot",
     "SetShotTrack",
     "SetTrack",

@@ -1,14 +1,14 @@
-"""The verbs of Dress: lights, haze and the look."""
+"""The verbs of Dress: lights, haze, darkening, relief and the look."""
 
 from __future__ import annotations
 
-from typing import Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
-from pydantic import create_model
+from pydantic import Field, create_model
 
 from ...refusal import Refusal
 from ...value import Id, Value
-from ..dressing import LIGHT_KINDS, Haze, Light, Look
+from ..dressing import LIGHT_KINDS, Darkening, Haze, Light, Look, Relief
 from ..model import Scene
 from .block import free_name, given_in
 from .edit import Edit, Station, numbered, swapped, the_one, without
@@ -107,6 +107,69 @@ class SetHaze(DressEdit):
 
     def title(self, scene: Scene) -> str:
         return "Clear the haze" if self.haze is None else "Set the haze"
+
+
+class SetDarkening(DressEdit):
+    """Darken surfaces where they meet, in place of how they are; with null, not."""
+
+    verb: Literal["SetDarkening"] = "SetDarkening"
+    darkening: Darkening | None
+
+    def on(self, scene: Scene) -> Scene:
+        if self.darkening is None and scene.darkening is None:
+            raise Refusal("Nothing is darkened, so there is nothing to take back.")
+        return scene.model_copy(update={"darkening": self.darkening})
+
+    def title(self, scene: Scene) -> str:
+        return "Leave no darkening" if self.darkening is None else "Darken where surfaces meet"
+
+
+class SetRelief(DressEdit):
+    """Let what a lantern throws answer to light as if it had heights, in place of how it does; with
+    null, as what is flat."""
+
+    verb: Literal["SetRelief"] = "SetRelief"
+    lantern: Id
+    relief: Relief | None
+
+    def on(self, scene: Scene) -> Scene:
+        lantern = the_one(scene.lanterns, self.lantern, "lantern")
+        if self.relief is None and lantern.relief is None:
+            raise Refusal(f"{lantern.name} has no relief, so there is none to take away.")
+        new = lantern.model_copy(update={"relief": self.relief})
+        return scene.model_copy(update={"lanterns": swapped(scene.lanterns, new)})
+
+    def title(self, scene: Scene) -> str:
+        name = the_one(scene.lanterns, self.lantern, "lantern").name
+        return f"{'Flatten' if self.relief is None else 'Give relief to'} {name}"
+
+
+class Block(DressEdit):
+    """Let proxies only take a light away: they are hidden, and cast its shadow besides what casts
+    it already."""
+
+    verb: Literal["Block"] = "Block"
+    light: Id
+    proxies: Annotated[tuple[Id, ...], Field(min_length=1, max_length=2000)]
+
+    def on(self, scene: Scene) -> Scene:
+        light = the_one(scene.lights, self.light, "light")
+        if light.kind not in ("sun", "lamp"):
+            raise Refusal(f"{light.name} comes from all sides, so that nothing blocks it.")
+        for id in self.proxies:
+            if not the_one(scene.proxies, id, "proxy").stands:
+                raise Refusal("What hangs before the lens or round it blocks no light.")
+        blockers = tuple(dict.fromkeys((*light.blockers, *self.proxies)))
+        new = light.model_copy(update={"blockers": blockers})
+        hidden = tuple(
+            p.model_copy(update={"hidden": True}) if p.id in self.proxies and not p.hidden else p
+            for p in scene.proxies
+        )
+        lights = swapped(scene.lights, new)
+        return scene.model_copy(update={"lights": lights, "proxies": hidden})
+
+    def title(self, scene: Scene) -> str:
+        return f"Block {the_one(scene.lights, self.light, 'light').name}"
 
 
 class SetLook(DressEdit):
