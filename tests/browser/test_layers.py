@@ -4,6 +4,7 @@ things with a picture of their own."""
 from __future__ import annotations
 
 import base64
+import io
 import json
 import subprocess
 from dataclasses import replace
@@ -13,10 +14,11 @@ from typing import Any
 import cv2
 import numpy as np
 import pytest
+from PIL import Image
 from playwright.sync_api import Page
 
 from jade_lantern.core.camera import Camera
-from jade_lantern.core.dress.grade import GREY_OF_PICTURE, LUMA, graded
+from jade_lantern.core.dress.grade import GREY_OF_PICTURE, LUMA, graded, of_frame, tone_of
 from jade_lantern.core.dress.guests import laid_on, stands
 from jade_lantern.core.dress.ofscene import dress_of
 from jade_lantern.core.dress.spaces import linear_of, picture_of
@@ -31,7 +33,7 @@ from jade_lantern.core.render.relief import Slopes
 from jade_lantern.core.scene.dressing import Amount, Lamp, Look, Sky, Sun, Surroundings
 from jade_lantern.core.scene.dressing import Haze as SceneHaze
 from jade_lantern.core.scene.guests import PictureGuest, WordsGuest
-from jade_lantern.core.scene.model import Scene
+from jade_lantern.core.scene.model import Lantern, Scene
 from jade_lantern.core.scene.plate import Plate
 from jade_lantern.core.value import Mixing
 from jade_lantern.studio import arrays, plates
@@ -372,6 +374,11 @@ DRESSED: dict[str, dict[str, Any]] = {
         "haze": SceneHaze(density=0.1, amounts=(Amount(proxy="card-2", share=0.2),)),
         "look": Look(exposure=0.4, contrast=1.2, saturation=0.6,
                      every=((0.0, 0.05), (0.5, 0.4), (1.0, 1.0)))},
+    "a look of what is thrown": {
+        "lights": (Sun(id="light-1", name="sun"),), "haze": SceneHaze(density=0.1),
+        "lanterns": tuple(Lantern(id=f"lantern-{k}", name=f"{k}") for k in range(3)),
+        "look": Look(exposure=0.4, contrast=1.3, saturation=0.5, of="thrown",
+                     every=((0.0, 0.05), (0.5, 0.4), (1.0, 1.0)))},
     "a look in linear light": {
         "look": Look(exposure=-0.3, contrast=1.1, saturation=1.4, space="linear",
                      red=((0.0, 0.0), (0.5, 0.6), (1.0, 1.0)))},
@@ -382,6 +389,12 @@ DRESSED: dict[str, dict[str, Any]] = {
 def a_panorama_is_kept(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(plates, "there", lambda digest: digest == AROUND.picture)
     monkeypatch.setattr(plates, "original", lambda digest: DUSK)
+
+
+def pictures_of(lanterns: list[Any]) -> list[np.ndarray]:
+    """What is sent to the viewport, read again."""
+    data = (base64.b64decode(one["picture"].split(",")[1]) for one in lanterns)
+    return [np.array(Image.open(io.BytesIO(one))) for one in data]
 
 
 def dusk(digest: str) -> bytes:
@@ -400,12 +413,21 @@ def test_the_viewport_is_dressed_as_the_frame_is(seen: Any, clear: bool, dressed
     plate = Plate(name="still", width=480, height=320, digest="0" * 64, format="PNG", bits=8)
     scene = Scene(name="dressed", plate=plate, proxies=cards, **DRESSED[dressed])
     shot = SHOTS[1]
+    tone = tone_of(scene, dusk)
+    if tone is not None:
+        cast = replace(cast, throwers=[
+            replace(one, plate=pyramid(tone.apply(picture), one.plate.depth))
+            if lantern["id"] in tone.lanterns else one
+            for one, lantern, picture in zip(cast.throwers, lanterns, pictures_of(lanterns),
+                                             strict=True)
+        ])  # fmt: skip
     core = film(cast, shot, dress=dress_of(scene, dusk)).beauty
-    core = in_eight_bit(graded(core, scene.look))
-    plain = in_eight_bit(film(cast, shot).beauty)
+    core = in_eight_bit(graded(core, of_frame(scene.look)))
+    plain = in_eight_bit(film(guest_among_sheets(clear)[0], shot).beauty)
     who = film(guest_among_sheets(False)[0], shot, ("id",)).id
     shown = json.loads(dress_shown(scene).model_dump_json())
-    picture = seen(shot, proxies, lanterns, [{"of": "cast", "look": shown["look"]}], shown)
+    look = None if tone else shown["look"]
+    picture = seen(shot, proxies, lanterns, [{"of": "cast", "look": look}], shown)
     expected = core[..., :3].astype(int) * core[..., 3:] // 255
     light = film(cast, shot, ("light",), dress=dress_of(scene, dusk)).light.max(axis=2) ** (1 / 2.2)
     near = np.ones((9, 9), np.uint8)

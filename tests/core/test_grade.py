@@ -1,14 +1,32 @@
 """The look against the formulas that say what it is."""
 
+import cv2
 import numpy as np
 import pytest
 import scipy
 
-from jade_lantern.core.dress.grade import GREY_OF_PICTURE, LUMA, graded
+from jade_lantern.core.deliver.frames import films
+from jade_lantern.core.deliver.preview import Preview
+from jade_lantern.core.dress.grade import GREY_OF_PICTURE, LUMA, graded, toned
+from jade_lantern.core.dress.guests import no_files
 from jade_lantern.core.dress.spaces import linear_of, picture_of
 from jade_lantern.core.dress.table import read_table, through_table
+from jade_lantern.core.move.frames import render_request
+from jade_lantern.core.picture import read_still
 from jade_lantern.core.refusal import Refusal
-from jade_lantern.core.scene.dressing import Look
+from jade_lantern.core.scene.dressing import Haze, Look, Sun
+from jade_lantern.core.scene.edits import (
+    AddGuest,
+    AddLight,
+    DeleteGuest,
+    SetHaze,
+    SetLock,
+    SetLook,
+    SetTrack,
+    apply,
+)
+from jade_lantern.core.scene.guests import WordsGuest
+from jade_lantern.core.track import TrackKey
 
 BEND = ((0.0, 0.05), (0.3, 0.2), (0.7, 0.85), (1.0, 1.0))
 
@@ -139,3 +157,73 @@ def test_a_table_over_another_range_and_one_that_is_none():
             read_table(data)
     with pytest.raises(Refusal, match="one channel"):
         read_table(b"LUT_1D_SIZE 2\n0 0 0\n1 1 1\n")
+
+
+# the look of layers
+
+
+@pytest.fixture
+def dressed_quay(demo_scene, still_file):
+    """The quay with a sun, haze, words; and its still at a fifth of its size."""
+    scene = apply(demo_scene, SetLock(locked=False))
+    scene = apply(scene, AddLight(light=Sun(id="new-0", name="sun", turn_deg=-60)))
+    scene = apply(scene, SetHaze(haze=Haze(density=0.03)))
+    words = WordsGuest(id="new-0", name="title", text="Quay", height_m=1.4, x=-1.5, z=-4.0,
+                       colour=(0.8, 0.6, 0.3))  # fmt: skip
+    scene = apply(scene, AddGuest(guest=words))
+    picture = np.ascontiguousarray(read_still(still_file.read_bytes()).pixels[::5, ::5])
+    return scene, lambda plate: picture
+
+
+def first(scene, pixels, planes=()):
+    return next(films(scene, pixels, render_request(scene, 320, 0, 0), planes))
+
+
+def test_a_look_of_what_is_thrown_is_on_pictures_before_light_and_not_on_guests(dressed_quay):
+    scene, pixels = dressed_quay
+    look = Look(exposure=0.5, contrast=1.3, saturation=0.2, of="thrown")
+    plain = first(scene, pixels, ("id", "ungraded"))
+    looked = first(apply(scene, SetLook(look=look)), pixels, ("id", "ungraded"))
+    by_hand = first(scene, lambda plate: toned(pixels(plate), look, no_files))
+    assert np.array_equal(looked.beauty, by_hand.beauty)
+    assert np.array_equal(looked.ungraded, plain.beauty)
+    guest = sum(not p.hidden for p in scene.proxies)
+    mine = cv2.erode((plain.id == guest).astype(np.uint8), np.ones((3, 3))) > 0
+    assert mine.sum() > 30
+    assert np.array_equal(looked.beauty[mine], plain.beauty[mine])
+    assert (looked.beauty[plain.id != guest] != plain.beauty[plain.id != guest]).any(
+        axis=1
+    ).mean() > 0.7
+    frame = first(apply(scene, SetLook(look=look.model_copy(update={"of": "frame"}))), pixels)
+    assert np.array_equal(frame.beauty, graded(plain.beauty, look))
+
+
+def test_a_look_of_chosen_layers_is_on_those_and_goes_with_them(dressed_quay):
+    scene, pixels = dressed_quay
+    guest = scene.guests[0].id
+    look = Look(contrast=0.3, of="only", only=(guest,))
+    plain = first(scene, pixels, ("id",))
+    looked = apply(scene, SetLook(look=look))
+    made = first(looked, pixels).beauty
+    mine = plain.id == sum(not p.hidden for p in scene.proxies)
+    apart = cv2.dilate(mine.astype(np.uint8), np.ones((3, 3))) == 0
+    assert np.array_equal(made[apart], plain.beauty[apart])
+    assert (made[mine] != plain.beauty[mine]).any(axis=1).mean() > 0.9
+    assert np.array_equal(Preview(looked, pixels).frame(looked, 0, 320)[apart],
+                          Preview(scene, pixels).frame(scene, 0, 320)[apart])  # fmt: skip
+    assert apply(looked, DeleteGuest(guest=guest)).look.only == ()
+    with pytest.raises(Refusal, match="not there"):
+        apply(scene, SetLook(look=look.model_copy(update={"only": ("guest-99",)})))
+
+
+def test_a_keyed_look_of_layers_is_that_of_each_frame(dressed_quay):
+    scene, pixels = dressed_quay
+    scene = apply(scene, SetLook(look=Look(of="thrown")))
+    keys = (TrackKey(frame=0, value=0.0), TrackKey(frame=10, value=1.0))
+    scene = apply(scene, SetTrack(part="look-0", of="exposure", keys=keys))
+    asked = render_request(scene, 320, 0, 10)
+    last = [made.beauty for made in films(scene, pixels, asked)][-1]
+    still = apply(scene, SetTrack(part="look-0", of="exposure", keys=()))
+    still = apply(still, SetLook(look=Look(of="thrown", exposure=1.0)))
+    other = next(films(still, pixels, render_request(still, 320, 10, 10))).beauty
+    assert np.array_equal(last, other)

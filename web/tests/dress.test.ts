@@ -29,6 +29,7 @@ const dress: DressShown = {
     grey: 0.46,
     curves: null,
     table: null,
+    on_layers: null,
   },
 };
 const times: Times = {

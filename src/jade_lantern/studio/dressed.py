@@ -7,7 +7,7 @@ from typing import Literal
 import numpy as np
 from ninja import Schema
 
-from ..core.dress.grade import GREY_OF_PICTURE, MIDDLE_GREY, through_curve
+from ..core.dress.grade import GREY_OF_PICTURE, MIDDLE_GREY, on_layers, through_curve
 from ..core.dress.guests import numbers_of
 from ..core.dress.ofscene import dress_of, energy_of
 from ..core.dress.relief import slopes_of
@@ -64,7 +64,8 @@ class TableShown(Schema):
 
 class LookShown(Schema):
     """linear: whether it is done in linear light. grey: what contrast turns about. curves: what 0
-    to 1 becomes in each channel, at even steps; None for no change."""
+    to 1 becomes in each channel, at even steps; None for no change. on_layers: the lanterns and
+    guests whose pictures have it; None where the whole frame has."""
 
     linear: bool
     exposure: float
@@ -72,6 +73,7 @@ class LookShown(Schema):
     saturation: float
     grey: float
     curves: list[Point3] | None
+    on_layers: list[str] | None
     table: TableShown | None
 
 
@@ -115,7 +117,7 @@ def dress_shown(scene: Scene) -> DressShown:
     look = scene.look
     seen = look is not None and look.on and (not look.plain or look.id in keyed)
     return DressShown(
-        lights=lights, haze=haze, look=_look(look) if look and seen else None,
+        lights=lights, haze=haze, look=_look(scene, look) if look and seen else None,
         reliefs=_reliefs(scene) if lit else [],
     )  # fmt: skip
 
@@ -158,7 +160,7 @@ def _haze(haze: Haze) -> HazeShown:
     )  # fmt: skip
 
 
-def _look(look: Look) -> LookShown:
+def _look(scene: Scene, look: Look) -> LookShown:
     curves = None
     if look.every or look.red or look.green or look.blue:
         steps = through_curve(look.every, np.linspace(0, 1, CURVE_STEPS, dtype=np.float32))
@@ -168,6 +170,7 @@ def _look(look: Look) -> LookShown:
     return LookShown(
         linear=linear, exposure=look.exposure, contrast=look.contrast, saturation=look.saturation,
         grey=MIDDLE_GREY if linear else GREY_OF_PICTURE, curves=curves, table=_table(look),
+        on_layers=on_layers(scene),
     )  # fmt: skip
 
 

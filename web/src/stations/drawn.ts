@@ -15,7 +15,8 @@ export const nothingStands = () =>
 export function drawsShot(lit: string | null = null): Draws {
   const dress = dressAt(project.dress, project.times, playhead.frame);
   const cast: Layer = { of: 'cast', lit };
-  const shown: Layer = { ...cast, look: dress?.look };
+  const look = dress?.look?.on_layers ? null : dress?.look;
+  const shown: Layer = { ...cast, look };
   return {
     layers: [project.shapes.size ? shown : { of: 'plate' }],
     walk: [cast],

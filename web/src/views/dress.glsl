@@ -53,7 +53,7 @@ highp vec2 slopeIn(int k, highp vec2 p) {
   return mix(up, low, part.y);
 }
 
-highp vec3 bent(highp vec3 place, highp vec3 plane, highp float wide) {
+highp vec3 reliefNormal(highp vec3 place, highp vec3 plane, highp float wide) {
   highp vec3 away = place - reliefFrom, h = reliefOnto * away;
   if (h.z <= 0.0) return plane;
   highp vec3 ray = away / h.z;

@@ -23,9 +23,11 @@ import {
   type WebGLRenderer,
 } from 'three';
 import type { DressShown, LanternShown } from '../lib/api/client';
+import { partOf } from '../project/guests';
 import { thrower } from './camera';
 import DRESS from './dress.glsl?raw';
 import type { Lamp } from './lamp';
+import { LOOK, Looks, lookUniforms } from './looks';
 import { PLATE, plateIn } from './lookup';
 import { sheet } from './sheet';
 
@@ -48,8 +50,26 @@ const DOWN = AHEAD.map((_, i) => (i >> 1 === 1 ? new Vector3(0, 0, 1) : new Vect
 
 /** What the code for some lights differs by. */
 export const structureOf = (dress: DressShown | null) =>
-  dress ? ['haze', ...lightsOf(dress).map((one) => `${one.kind}-${one.does}`)].join(' ') : '';
-const lightsOf = (dress: DressShown) => dress.lights.slice(0, MOST_LIGHTS);
+  dress
+    ? [
+        onLayers(dress) ? 'toned' : 'plain',
+        ...lightsOf(dress).map((one) => `${one.kind}-${one.does}`),
+      ].join(' ')
+    : '';
+/** A look of single layers takes two places on the card itself. */
+const lightsOf = (dress: DressShown) =>
+  dress.lights.slice(0, onLayers(dress) ? MOST_LIGHTS - 1 : MOST_LIGHTS);
+const onLayers = (dress: DressShown) => dress.look?.on_layers ?? null;
+
+/** The look of what is thrown, or of chosen layers, on a picture before it is lit. */
+const TONED = /* glsl */ `
+  ${LOOK}
+  uniform bool tones; // whether this picture has it
+  vec4 toned(vec4 colour) {
+    if (!tones || colour.a <= 0.0) return colour;
+    vec4 made = graded(colour, look, linear, bent, curves);
+    return hasTable ? tabled(made, table, low, high) : made;
+  }`;
 
 /** Whether a light comes from all sides, so that nothing casts a shadow of it. */
 const spread = (one: LightShown) => one.kind === 'sky' || one.kind === 'surroundings';
@@ -107,6 +127,7 @@ export function dressCode(dress: DressShown): string {
   return `
   ${DRESS}
   ${declared.join('')}
+  ${onLayers(dress) ? TONED : 'vec4 toned(vec4 colour) { return colour; }'}
   vec4 dressed(
     vec4 colour, highp vec3 place, highp vec3 plane, highp vec3 normal, highp vec3 eye,
     highp float depth
@@ -115,7 +136,7 @@ export function dressCode(dress: DressShown): string {
     float left = 1.0, rest = 1.0;
     highp float wide = depth * pixelWide;
     bool stands = reliefLevels > 0;
-    if (stands) normal = bent(place, plane, wide);
+    if (stands) normal = reliefNormal(place, plane, wide);
     ${rests.join('\n')}
     ${each.join('\n')}
     colour.rgb *= pow((lit + rest) * left, vec3(1.0 / GAMMA));
@@ -216,6 +237,7 @@ export class Dressing {
     hazeReach: { value: new Vector3() },
     air: { value: 1 },
     pixelWide: { value: 0 },
+    ...lookUniforms(),
     reliefMap: { value: null },
     reliefLevels: { value: 0 },
     reliefFrom: { value: new Vector3() },
@@ -232,11 +254,13 @@ export class Dressing {
   #first: WebGLRenderTarget | null = null;
 
   #read: (digest: string) => Float32Array;
+  #looks: Looks;
   #halves: (digest: string) => Uint16Array;
 
   /** Arrays by their digest. read: the colours of a map of light from all around; halves: slopes. */
   constructor(read: (digest: string) => Float32Array, halves: (digest: string) => Uint16Array) {
     this.#read = read;
+    this.#looks = new Looks(read);
     this.#halves = halves;
     for (let k = 0; k < MOST_LIGHTS; k++)
       Object.assign(this.uniforms, {
@@ -264,6 +288,7 @@ export class Dressing {
       fall: 0,
       level: 0,
     };
+    this.#looks.put(u, onLayers(dress) ? dress.look : null);
     const kept = new Set(dress.reliefs.map((one) => one.digest));
     for (const [digest, texture] of this.#slopes)
       if (!kept.has(digest)) {
@@ -282,6 +307,12 @@ export class Dressing {
   /** Say how wide a pixel is at unit depth. */
   seenBy(camera: PerspectiveCamera, height: number) {
     this.uniforms.pixelWide.value = 2 / (height * camera.projectionMatrix.elements[5]);
+  }
+
+  /** Whether the look is on what is thrown or laid by this name, and not on the frame. */
+  tones(id: string) {
+    const on = this.shown && onLayers(this.shown);
+    return !!on && on.includes(partOf(id));
   }
 
   /** What a proxy takes of it, before it is drawn. thrown: the lanterns on it, the first of which that
@@ -490,6 +521,7 @@ export class Dressing {
     this.#slopes.clear();
     this.#first?.dispose();
     this.#peaks.dispose();
+    this.#looks.dispose();
     this.#nearness.dispose();
   }
 }

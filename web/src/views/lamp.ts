@@ -113,6 +113,7 @@ const castCode = (dress: string) => /* glsl */ `
       dy = -dFdy(pixel);
     }
     vec4 colour = lookUp(plate, size, texels, 0.0, folded(pixel), dx, dy);
+    ${dress && 'colour = toned(colour);'}
     float reach = h.z > 0.0 && (inside || edge != 0) ? 1.0 : 0.0;
     float first = reach > 0.0 && firstOnly && inside ? seen(pixel, h.z / thrown.w) : 1.0;
     // what is clear hides nothing from a lantern that lights first surfaces
@@ -222,6 +223,7 @@ export class Lamp {
       nearest: { value: null as Texture | null },
       firstOnly: { value: false },
       mixing: { value: 0 },
+      tones: { value: false },
     };
     const make = (bare: boolean, clear = false) =>
       new ShaderMaterial({

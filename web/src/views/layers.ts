@@ -2,16 +2,11 @@
  *  onto it, with its depth; any other layer is drawn apart first. All is premultiplied, in the numbers
  *  of the space that the still is kept in. */
 import {
-  Data3DTexture,
-  DataTexture,
-  FloatType,
   HalfFloatType,
   NearestFilter,
   OrthographicCamera,
   Scene,
   UnsignedByteType,
-  Vector3,
-  Vector4,
   WebGLRenderTarget,
   type Color,
   type Texture,
@@ -20,9 +15,8 @@ import {
 import { arrays } from '../lib/arrays';
 import COMPOSITE from './composite.glsl?raw';
 import { sheet } from './sheet';
-import type { Curves, Layer, LookShown, Mixing } from './station';
-
-type TableShown = NonNullable<LookShown['table']>;
+import { LOOK, Looks, lookUniforms } from './looks';
+import type { Layer, Mixing } from './station';
 
 const SAMPLES = 4;
 const BLENDS = { over: 0, lighten: 1, sum: 2, difference: 3 };
@@ -31,15 +25,8 @@ const MIX = /* glsl */ `
   ${COMPOSITE}
   uniform highp sampler2D above;
   uniform highp sampler2D below;
-  uniform highp sampler2D curves;
-  uniform bool bent;
+  ${LOOK}
   uniform bool looked;
-  uniform vec4 look;
-  uniform bool linear;
-  uniform highp sampler3D table;
-  uniform bool hasTable;
-  uniform vec3 low;
-  uniform vec3 high;
   uniform int blend;
   uniform float strength;
   uniform float times;
@@ -87,22 +74,14 @@ export class Layers {
   #mix = sheet(MIX, {
     above: { value: null as Texture | null },
     below: { value: null as Texture | null },
-    curves: { value: null as Texture | null },
-    bent: { value: false },
+    ...lookUniforms(),
     looked: { value: false },
-    look: { value: new Vector4() },
-    linear: { value: false },
-    table: { value: null as Data3DTexture | null },
-    hasTable: { value: false },
-    low: { value: new Vector3() },
-    high: { value: new Vector3(1, 1, 1) },
     blend: { value: 0 },
     strength: { value: 1 },
     times: { value: 1 },
   });
   #show = sheet(SHOW, { above: { value: null as Texture | null }, corner: { value: [0, 0] } });
-  #curves = new WeakMap<Curves, DataTexture>();
-  #table: Data3DTexture | null = null;
+  #looks = new Looks((digest) => arrays.colours(digest));
   #drawn = false; // since the ground: until then there is nothing to be read
   #nothing = new Scene();
   #camera = new OrthographicCamera();
@@ -175,22 +154,8 @@ export class Layers {
     u.blend.value = BLENDS[how.blend ?? 'over'];
     u.strength.value = how.strength ?? 1;
     u.times.value = how.times ?? 1;
-    const { look } = how;
-    const curves = look ? look.curves : how.curves;
-    u.bent.value = !!curves;
-    u.curves.value = curves ? this.#textureOf(curves) : null;
-    u.looked.value = !!look;
-    if (look) {
-      u.look.value.set(look.exposure, look.contrast, look.saturation, look.grey);
-      u.linear.value = look.linear;
-    }
-    const table = look?.table;
-    u.hasTable.value = !!table;
-    u.table.value = table ? this.#tableOf(table) : null;
-    if (table) {
-      u.low.value.set(...table.low);
-      u.high.value.set(...table.high);
-    }
+    u.looked.value = !!how.look;
+    this.#looks.put(u, how.look ?? null, how.curves ?? null);
     this.#mix.draw(renderer);
   }
 
@@ -206,29 +171,6 @@ export class Layers {
     this.scissor(was.x, was.y, was.z, was.w);
   }
 
-  #tableOf({ digest, side }: TableShown): Data3DTexture {
-    if (this.#table?.name !== digest) {
-      this.#table?.dispose();
-      this.#table = new Data3DTexture(arrays.colours(digest), side, side, side);
-      this.#table.type = FloatType;
-      this.#table.name = digest;
-      this.#table.needsUpdate = true;
-    }
-    return this.#table;
-  }
-
-  #textureOf(curves: Curves): DataTexture {
-    let found = this.#curves.get(curves);
-    if (!found) {
-      const rows = curves.flatMap((rgb) => [...rgb, 1]);
-      found = new DataTexture(new Float32Array(rows), curves.length, 1);
-      found.type = FloatType;
-      found.needsUpdate = true;
-      this.#curves.set(curves, found);
-    }
-    return found;
-  }
-
   /** Show it all in the canvas. corner: where, canvas pixels from the lower left. */
   show(corner: [number, number]) {
     if (!this.#drawn) this.#settle(false);
@@ -239,7 +181,7 @@ export class Layers {
   }
 
   dispose() {
-    this.#table?.dispose();
+    this.#looks.dispose();
     this.#plain.dispose();
     this.#deep?.dispose();
     this.#one?.dispose();

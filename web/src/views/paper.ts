@@ -122,6 +122,7 @@ export class Paper {
   /** Light what is cast and fill it with haze; with null, show it as it is. */
   dressIn(dress: DressShown | null) {
     this.dressing.put(dress);
+    for (const [id, lamp] of this.lamps) lamp.whole.uniforms.tones.value = this.dressing.tones(id);
     const structure = structureOf(dress);
     if (structure === this.#structure) return;
     this.#structure = structure;

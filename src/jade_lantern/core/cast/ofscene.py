@@ -29,6 +29,7 @@ from ..value import Mixing
 # a plate's own pixels, with what depth and alpha they have; of one that plays, its picture's
 Pixels = Callable[[Plate], Picture]
 MOST_PLAYED_BYTES = 512 << 20
+TONED = "toned"  # what keys of pictures begin with that something is done to
 
 
 class Source(NamedTuple):
@@ -41,6 +42,19 @@ class Source(NamedTuple):
     depth: Depth = "eight"
     strength: float = 1.0
     mixing: Mixing = "over"
+
+
+class Tone(NamedTuple):
+    """What is done to the pictures of some lanterns before they are thrown. key: what tells it from
+    others. apply: to a picture (h, w, 3 or 4), in its kind."""
+
+    key: tuple[object, ...]
+    lanterns: frozenset[str]
+    apply: Callable[[Picture], Picture]
+
+    def key_of(self, own: tuple[object, ...]) -> tuple[object, ...]:
+        """The key of a picture that this is done to."""
+        return (TONED, *self.key, *own)
 
 
 _played: Cache[tuple[Any, ...], Pyramid] = Cache(MOST_PLAYED_BYTES, lambda p: p.pixels.nbytes)
@@ -159,18 +173,27 @@ def throwers(
     depth: Depth = "eight",
     standing: Made | None = None,
     laid: Sequence[Source] = (),
+    tone: Tone | None = None,
 ) -> list[Thrower]:
     """The lanterns with their plates ready, and behind them what is laid on things; all in the kind
     of the deepest that anything takes, and at least in the given one. standing: plates that do not
-    play, of the same scene at other moments, by their picture's key; added to."""
+    play, of the same scene at other moments, by their picture's key; added to. tone: what is done
+    to them first."""
+
+    def key_of(one: Lantern) -> tuple[object, ...]:
+        own = _picture_key(scene, one)
+        return own if tone is None or one.id not in tone.lanterns else tone.key_of(own)
+
+    def picture_of(one: Lantern) -> Picture:
+        picture = masked(scene, one, pixels)
+        return picture if tone is None or one.id not in tone.lanterns else tone.apply(picture)
+
     used = {one.id for p in scene.proxies for one in _takes(scene, p)}
     thrown = [one for one in scene.lanterns if one.id in used and not dark(one)]
-    keys = {one.id: _picture_key(scene, one) for one in thrown}
+    keys = {one.id: key_of(one) for one in thrown}
     still = {keys[one.id]: one for one in thrown if not _plays(scene, one)}
     standing = {} if standing is None else standing
-    pictures = {
-        key: masked(scene, one, pixels) for key, one in still.items() if key not in standing
-    }
+    pictures = {key: picture_of(one) for key, one in still.items() if key not in standing}
     lies = {one.key: one for one in laid if not one.plays}
     pictures |= {key: one.make() for key, one in lies.items() if key not in standing}
     kinds = [depth, deepest(list(pictures.values()))]
@@ -180,10 +203,13 @@ def throwers(
     kinds += [one.depth for one in laid if one.plays]
     kind = max(kinds, key=DEPTHS.index)
     standing.update({key: pyramid(picture, kind) for key, picture in pictures.items()})
+    # a look that is another one at each frame would leave all of them here
+    for key in [one for one in standing if one[0] == TONED and one not in still | lies]:
+        del standing[key]
     ready = dict(standing)
     for one in thrown:
         if keys[one.id] not in still:
-            make = partial(_at_its_picture, scene, one, pixels, kind)
+            make = partial(_at_its_picture, picture_of, one, kind)
             ready[keys[one.id]] = _played.of((*keys[one.id], kind), make)
     for source in laid:
         if source.plays:
@@ -222,10 +248,12 @@ def _named_depth(scene: Scene, lantern: Lantern) -> Depth:
     return "sixteen" if plate.bits > 8 or plate.alpha or lantern.mask is not None else "eight"
 
 
-def _at_its_picture(scene: Scene, lantern: Lantern, pixels: Pixels, kind: Depth) -> Pyramid:
+def _at_its_picture(
+    picture_of: Callable[[Lantern], Picture], lantern: Lantern, kind: Depth
+) -> Pyramid:
     """What a lantern throws whose plate plays, ready in the kind that all its pictures are in, also
     where this one is deeper."""
-    return _in_kind(masked(scene, lantern, pixels), kind)
+    return _in_kind(picture_of(lantern), kind)
 
 
 def _laid_at_its(source: Source, kind: Depth) -> Pyramid:

@@ -68,12 +68,11 @@ def _lanterns(
     scene: Scene, at: list[Scene], throw: Callable[[Scene], list[Thrower]]
 ) -> Iterator[list[Thrower]]:
     """The lanterns of a scene at each of its moments, in order."""
-    guests = {one.id for one in scene.guests}
-    if (
-        playing_plates(scene)
-        or playing_guests(scene)
-        or any(t.part in guests for t in scene.tracks)
-    ):
+    # what their pictures depend on, besides their plates
+    parts = {one.id for one in scene.guests}
+    if scene.look is not None and scene.look.of != "frame":
+        parts.add(scene.look.id)
+    if playing_plates(scene) or playing_guests(scene) or any(t.part in parts for t in scene.tracks):
         yield from _playing_lanterns(at, throw)
         return
     plates = throw(scene)

@@ -15,7 +15,7 @@ from ..arrays import Floats
 from ..camera import Camera
 from ..cast.ofscene import Pixels, plate_of, throwers
 from ..cast.overtime import casts, numbers
-from ..dress.grade import graded
+from ..dress.grade import graded, of_frame, on_layers, tone_of, toned_guests
 from ..dress.guests import GuestsOverTime, no_files
 from ..dress.ofscene import dress_of
 from ..dress.pieces import Files
@@ -73,17 +73,20 @@ def films(
     guests = GuestsOverTime(pixels, files)
 
     def throw(moment: Scene) -> list[Thrower]:
-        there = throwers(moment, sighted, pixels, depth, standing, guests.pictures(moment))
+        laid = toned_guests(moment, guests.pictures(moment), guests.owners(moment), files)
+        tone = tone_of(moment, files)
+        there = throwers(moment, sighted, pixels, depth, standing, laid, tone)
         return with_relief(moment, there, pixels, files)
 
     shots = casts(scene, at, sighted, throw, Cast, guests.targets)
     views = ((cast, asked.frame.of(shot)) for shot, cast in shots)
+    plain: Iterator[Film] | None = None
+    if "ungraded" in planes and on_layers(scene) is not None:
+        plain = films(scene.model_copy(update={"look": None}), pixels, asked, files=files)
     for moment, made in _dressed(scene, views, at, planes, files):
-        yield (
-            made
-            if made.lanterns is None
-            else made._replace(lanterns=_by_guest(moment, made.lanterns, guests.owners(moment)))
-        )
+        if made.lanterns is not None:
+            made = made._replace(lanterns=_by_guest(moment, made.lanterns, guests.owners(moment)))
+        yield made if plain is None else made._replace(ungraded=next(plain).beauty)
 
 
 def _dressed(
@@ -99,7 +102,8 @@ def _dressed(
     )
     for moment, number, (now, then) in zip(moments(scene, at), at, following, strict=False):
         made = film(*now, planes, then, dress_of(moment, files))
-        yield moment, made._replace(beauty=graded(made.beauty, moment.look, int(number), files))
+        look = of_frame(moment.look)
+        yield moment, made._replace(beauty=graded(made.beauty, look, int(number), files))
 
 
 def _by_guest(scene: Scene, layers: NDArray[Any], owners: list[str]) -> NDArray[Any]:

@@ -9,7 +9,7 @@ import numpy as np
 from ..arrays import Bytes
 from ..camera import Camera
 from ..cast.ofscene import Known, Pixels, targets, throwers
-from ..dress.grade import graded
+from ..dress.grade import graded, of_frame, tone_of, toned_guests
 from ..dress.guests import GuestsOverTime, no_files
 from ..dress.ofscene import dress_of
 from ..dress.pieces import Files
@@ -56,7 +56,7 @@ class Preview:
             grey = (255 * dark ** (1 / GAMMA) + 0.5).astype(np.uint8)
             return np.repeat(grey[..., None], 3, axis=2)
         made = film(self._cast(moment, shot), camera, dress=dress).beauty
-        made = in_eight_bit(graded(made, moment.look, number, self._guests.files))
+        made = in_eight_bit(graded(made, of_frame(moment.look), number, self._guests.files))
         return over_black(np.ascontiguousarray(made[..., :3]), made[..., 3])
 
     def _cast(self, moment: Scene, shot: Camera) -> Cast:
@@ -66,9 +66,14 @@ class Preview:
             there = targets(moment, self.sighted, self._known)
             self._known = {key: one for key, one in self._known.items() if key in self._still}
             there += self._guests.targets(moment, shot)
-            laid = self._guests.pictures(moment)
-            thrown = throwers(moment, self.sighted, self.pixels, standing=self._plates, laid=laid)
-            thrown = with_relief(moment, thrown, self.pixels, self._guests.files)
+            files, standing = self._guests.files, self._plates
+            owners = self._guests.owners(moment)
+            laid = toned_guests(moment, self._guests.pictures(moment), owners, files)
+            thrown = throwers(
+                moment, self.sighted, self.pixels, standing=standing, laid=laid,
+                tone=tone_of(moment, files),
+            )  # fmt: skip
+            thrown = with_relief(moment, thrown, self.pixels, files)
             last = self._last = moment, Cast(there, thrown), shot
         return last[1]
 

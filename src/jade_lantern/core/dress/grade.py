@@ -3,7 +3,8 @@ with grain. All that is done to each channel by itself is one table; saturation 
 
 from __future__ import annotations
 
-from functools import lru_cache
+from collections.abc import Sequence
+from functools import lru_cache, partial
 from typing import Any, NamedTuple
 
 import cv2
@@ -13,7 +14,11 @@ from numba import njit
 from numpy.typing import NDArray
 
 from ..arrays import Floats, Floats32, Packed
+from ..cast.ofscene import Source, Tone
+from ..picture.eight import white_of
+from ..render.pyramid import Picture
 from ..scene.dressing import Curve, Look
+from ..scene.model import Scene
 from ..threads import in_threads
 from .guests import no_files
 from .pieces import Files
@@ -64,6 +69,58 @@ def graded(
     if look.sharpen > 0:
         out = _sharpened(out, look.sharpen, white)
     return _grained(out, look.grain, number, white) if look.grain > 0 else out
+
+
+def toned(picture: Picture, look: Look, files: Files) -> Picture:
+    """A picture (h, w, 3 or 4) with a look, but for what is of a whole frame."""
+    whole = picture
+    if picture.shape[2] == 3:
+        full = np.full((*picture.shape[:2], 1), white_of(picture.dtype), picture.dtype)
+        whole = np.concatenate([picture, full], axis=2)
+    made = graded(whole, look.model_copy(update={"sharpen": 0.0, "grain": 0.0}), files=files)
+    return np.ascontiguousarray(made[..., : picture.shape[2]])
+
+
+def on_layers(scene: Scene) -> list[str] | None:
+    """The ids of the lanterns and guests whose pictures have the scene's look; None where the whole
+    frame has it, or there is none."""
+    look = scene.look
+    if look is None or not look.on or look.of == "frame":
+        return None
+    return list(look.only) if look.of == "only" else [one.id for one in scene.lanterns]
+
+
+def of_frame(look: Look | None) -> Look | None:
+    """A look where it is over the whole frame."""
+    return look if look is None or look.of == "frame" else None
+
+
+def tone_of(scene: Scene, files: Files) -> Tone | None:
+    """What the look of a scene at a moment does to the pictures of lanterns and guests."""
+    look, layers = scene.look, on_layers(scene)
+    if look is None or look.plain or not layers:
+        return None
+    return Tone(("look", look), frozenset(layers), lambda picture: toned(picture, look, files))
+
+
+def toned_guests(
+    scene: Scene, sources: Sequence[Source], owners: Sequence[str], files: Files
+) -> list[Source]:
+    """What lies on guests, with the look of a scene at a moment where it is on them. owners: the
+    ids of the guests."""
+    tone = tone_of(scene, files)
+    if tone is None:
+        return list(sources)
+    return [
+        source._replace(key=tone.key_of(source.key), make=partial(_made, tone, source))
+        if owner in tone.lanterns
+        else source
+        for source, owner in zip(sources, owners, strict=True)
+    ]
+
+
+def _made(tone: Tone, source: Source) -> Picture:
+    return tone.apply(source.make())
 
 
 @lru_cache(maxsize=16)  # a look that does not change over a shot is worked out once

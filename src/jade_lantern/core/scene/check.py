@@ -65,7 +65,7 @@ def checked(scene: Scene, before: Scene | None = None) -> Scene:
         check_tracks(scene)
     if "guests" in changed:
         check_guests(scene.guests)
-    if changed & {"proxies", "guests", "lights", "haze", "darkening"}:
+    if changed & {"proxies", "guests", "lanterns", "lights", "haze", "darkening", "look"}:
         check_dressing(scene)
     if "move" in changed:
         check_shot(scene.move)

@@ -216,7 +216,11 @@ class Look(Value):
     through them, for all channels and then for each; none for no change. sharpen: how much of what
     is finer than about two pixels is added. grain: how strong it is. space: whose numbers contrast,
     saturation and curves are done in: the picture's own, or linear light. table: a .cube file by
-    whose 3D table the picture's numbers are taken after that, and what it is called."""
+    whose 3D table the picture's numbers are taken after that, and what it is called.
+
+    of: what it is over: the whole frame; what lanterns throw, before light and haze; or only the
+    pictures of some lanterns and guests, which are named. Of the latter two nothing is sharpened
+    and nothing has grain."""
 
     id: Literal["look-0"] = "look-0"
     on: bool = True
@@ -232,6 +236,8 @@ class Look(Value):
     grain: Share = 0.0
     table: Digest | None = None
     table_name: Name | None = None
+    of: Literal["frame", "thrown", "only"] = "frame"
+    only: Annotated[tuple[Id, ...], Field(max_length=300)] = ()
 
     @property
     def name(self) -> str:
@@ -252,7 +258,8 @@ class Look(Value):
     @property
     def plain(self) -> bool:
         """Whether it changes nothing."""
-        return self == Look(id=self.id, on=self.on, space=self.space) or not self.on
+        same = {"on": self.on, "space": self.space, "of": self.of, "only": self.only}
+        return self == Look(**same) or not self.on
 
 
 LEAST_STEP = 1e-3  # between two points of a curve
@@ -271,6 +278,10 @@ class Dressed(Protocol):
     def haze(self) -> Haze | None: ...
     @property
     def darkening(self) -> Darkening | None: ...
+    @property
+    def lanterns(self) -> Sequence[Any]: ...
+    @property
+    def look(self) -> Look | None: ...
 
 
 def check_dressing(scene: Dressed) -> None:
@@ -285,15 +296,24 @@ def check_dressing(scene: Dressed) -> None:
         hides = (*(getattr(part, "casters", None) or ()), *getattr(part, "blockers", ()))
         if not there.issuperset((*named, *hides)):
             raise Refusal(f"The {part.name} speaks of a proxy that is not there.")
+    layers = {part.id for part in (*scene.lanterns, *scene.guests)}
+    if scene.look is not None and not layers.issuperset(scene.look.only):
+        raise Refusal("The look speaks of a lantern or a guest that is not there.")
     names = [light.name for light in scene.lights]
     if len(set(names)) < len(names):
         raise Refusal("Two lights have one name.")
 
 
 def dressing_in_step(before: Any, after: Any) -> Any:
-    """The scene with no light, haze and darkening that speaks of proxies or guests that went."""
-    if after.proxies is before.proxies and after.guests is before.guests:
+    """The scene with nothing in it that speaks of proxies, lanterns or guests that went."""
+    parts = ("proxies", "guests", "lanterns")
+    if all(getattr(after, name) is getattr(before, name) for name in parts):
         return after
+    layers = {part.id for part in (*after.lanterns, *after.guests)}
+    if after.look is not None and not layers.issuperset(after.look.only):
+        only = tuple(id for id in after.look.only if id in layers)
+        look = after.look.model_copy(update={"only": only})
+        after = after.model_copy(update={"look": look})
     there = {part.id for part in (*after.proxies, *after.guests)}
 
     def kept(part: Any) -> Any:

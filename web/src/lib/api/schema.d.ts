@@ -3831,6 +3831,10 @@ export interface components {
          *     is finer than about two pixels is added. grain: how strong it is. space: whose numbers contrast,
          *     saturation and curves are done in: the picture's own, or linear light. table: a .cube file by
          *     whose 3D table the picture's numbers are taken after that, and what it is called.
+         *
+         *     of: what it is over: the whole frame; what lanterns throw, before light and haze; or only the
+         *     pictures of some lanterns and guests, which are named. Of the latter two nothing is sharpened
+         *     and nothing has grain.
          */
         Look: {
             /**
@@ -3879,10 +3883,21 @@ export interface components {
              */
             id: "look-0";
             /**
+             * Of
+             * @default frame
+             * @enum {string}
+             */
+            of: "frame" | "thrown" | "only";
+            /**
              * On
              * @default true
              */
             on: boolean;
+            /**
+             * Only
+             * @default []
+             */
+            only: string[];
             /**
              * Red
              * @default []
@@ -3915,7 +3930,8 @@ export interface components {
         /**
          * LookShown
          * @description linear: whether it is done in linear light. grey: what contrast turns about. curves: what 0
-         *     to 1 becomes in each channel, at even steps; None for no change.
+         *     to 1 becomes in each channel, at even steps; None for no change. on_layers: the lanterns and
+         *     guests whose pictures have it; None where the whole frame has.
          */
         LookShown: {
             /** Contrast */
@@ -3932,6 +3948,8 @@ export interface components {
             grey: number;
             /** Linear */
             linear: boolean;
+            /** On Layers */
+            on_layers: string[] | null;
             /** Saturation */
             saturation: number;
             table: components["schemas"]["TableShown"] | null;

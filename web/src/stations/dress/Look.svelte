@@ -26,6 +26,16 @@
     ['green', 'Green'],
     ['blue', 'Blue'],
   ] as const;
+  const OVER = [
+    ['frame', 'Frame', 'The whole frame, with all that is in it'],
+    ['thrown', 'Thrown', 'What lanterns throw, before light and haze; guests stay as they are'],
+    ['only', 'Chosen', 'Only the lanterns and guests that are chosen'],
+  ] as const;
+  const layers = $derived([...project.scene!.lanterns, ...project.scene!.guests]);
+  const toggle = (id: string) => {
+    const only = look!.only ?? [];
+    set({ only: only.includes(id) ? only.filter((other) => other !== id) : [...only, id] });
+  };
   let chooser: HTMLInputElement | undefined = $state();
   let channel = $state<'every' | 'red' | 'green' | 'blue'>('every');
 </script>
@@ -55,6 +65,25 @@
         onclick={() => set({ space: 'linear' })}>Linear</Press
       >
     </div>
+    <div class="mt-1 grid grid-cols-3 gap-1" role="group" aria-label="What it is over">
+      {#each OVER as [of, words, title] (of)}
+        <Press
+          tight
+          {title}
+          aria-pressed={(look.of ?? 'frame') === of}
+          onclick={() => set({ of, only: of === 'only' ? (look.only ?? []) : [] })}>{words}</Press
+        >
+      {/each}
+    </div>
+    {#if look.of === 'only'}
+      <div class="mt-1 flex flex-wrap gap-1" role="group" aria-label="Which have it">
+        {#each layers as { id, name } (id)}
+          <Press tight aria-pressed={look.only?.includes(id) ?? false} onclick={() => toggle(id)}
+            >{name}</Press
+          >
+        {/each}
+      </div>
+    {/if}
     <Keyed
       part="look-0"
       of="exposure"
@@ -119,27 +148,29 @@
       bind:element={chooser}
       take={(file) => void project.send('table', { file })}
     />
-    <NumberField
-      label="Sharpen"
-      unit="%"
-      places={0}
-      step={5}
-      min={0}
-      value={100 * (look.sharpen ?? 0)}
-      onkeep={(v) => set({ sharpen: v / 100 })}
-    />
-    <NumberField
-      label="Grain"
-      unit="%"
-      places={0}
-      step={5}
-      min={0}
-      value={100 * (look.grain ?? 0)}
-      onkeep={(v) => set({ grain: Math.min(v / 100, 1) })}
-    />
-    <p class="text-[12px] text-quiet">
-      Sharpening and grain are seen in the preview and in frames.
-    </p>
+    {#if (look.of ?? 'frame') === 'frame'}
+      <NumberField
+        label="Sharpen"
+        unit="%"
+        places={0}
+        step={5}
+        min={0}
+        value={100 * (look.sharpen ?? 0)}
+        onkeep={(v) => set({ sharpen: v / 100 })}
+      />
+      <NumberField
+        label="Grain"
+        unit="%"
+        places={0}
+        step={5}
+        min={0}
+        value={100 * (look.grain ?? 0)}
+        onkeep={(v) => set({ grain: Math.min(v / 100, 1) })}
+      />
+      <p class="text-[12px] text-quiet">
+        Sharpening and grain are seen in the preview and in frames.
+      </p>
+    {/if}
     <Press
       tight
       class="mt-2 w-full"
