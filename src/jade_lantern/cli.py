@@ -292,13 +292,15 @@ def _planes(asked: list[str], out: Path) -> list[Plane]:
 @app.command()
 def export(
     project: Annotated[str, typer.Argument(help="A project's number, or an exported archive.")],
-    out: Annotated[Path, typer.Argument(help=".glb, .obj, .usda, .usdc, or .zip.")],
+    out: Annotated[Path, typer.Argument(help=".glb, .usdz, .obj, .usda, .usdc, or .zip.")],
     bare: Annotated[bool, typer.Option(help="A GLB of the blocking only.")] = False,
 ) -> None:
-    """Export the scene as a GLB, its blocking as OBJ or USD, or the whole project as a .zip."""
+    """Export the scene as a GLB or USDZ, its blocking as OBJ or USD, or the whole project as a
+    .zip."""
     from jade_lantern.core.block.blocking import KINDS, blocking
     from jade_lantern.core.deliver.archive import pack
     from jade_lantern.core.deliver.gltf import glb
+    from jade_lantern.core.deliver.usdz import usdz
     from jade_lantern.core.refusal import Refusal
 
     try:
@@ -308,11 +310,13 @@ def export(
             data = blocking(scene, kind)
         elif kind == "glb":
             data = glb(scene, pictures.deep, files=pictures.file)
+        elif kind == "usdz":
+            data = usdz(scene, pictures.deep, files=pictures.file)
         elif kind == "zip":
             write_by(out, lambda file: pack(scene, pictures.store, file))
             return
         else:
-            raise Refusal("Export to a file that ends in .glb, .obj, .usda, .usdc or .zip.")
+            raise Refusal("Export to a file that ends in .glb, .usdz, .obj, .usda, .usdc or .zip.")
         write(out, data)
     except (Refusal, OSError, MemoryError) as error:
         raise stop(said(error)) from error

@@ -107,6 +107,13 @@ def test_a_glb_is_made_as_a_delivery(api, project, demo_scene):
     answer = api.get(f"deliveries/{row['id']}/file")
     assert answer["Content-Disposition"] == 'attachment; filename="lantern-quay-scene.glb"'
     assert b"".join(answer.streaming_content)[:4] == b"glTF"
+    api.post(f"projects/{project.pk}/deliveries", kind="usd")
+    deliveries.work()
+    row = next(d for d in api.get(f"projects/{project.pk}/deliveries").json() if d["kind"] == "usd")
+    assert row["state"] == "done"
+    answer = api.get(f"deliveries/{row['id']}/file")
+    assert answer["Content-Disposition"] == 'attachment; filename="lantern-quay-scene.usdz"'
+    assert b"".join(answer.streaming_content)[:2] == b"PK"
 
 
 def rendering(holder: str, ago_s: float, **more: object) -> None:

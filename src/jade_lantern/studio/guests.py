@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ..core.arrays import Floats
 from ..core.cache import Cache
 from ..core.camera import Camera
-from ..core.dress.guests import Stand, stands
+from ..core.dress.guests import Stand, outward, stands
 from ..core.dress.pieces import Piece, pieces_of, softened
 from ..core.dress.standing import doubt_of
 from ..core.mesh import Mesh
@@ -102,7 +102,9 @@ def _packed(mesh: Mesh, laid: Floats, normals: Floats | None) -> arrays.MeshArra
             + rest.astype("<f4").tobytes()
         )  # fmt: skip
         if normals is not None:
-            data += _outward(mesh, normals).astype("<f4").tobytes()
+            round_ = outward(mesh, normals)
+            round_[np.isnan(normals).any(axis=(1, 2))] = 0.0
+            data += round_.astype("<f4").tobytes()
         made = arrays.MeshArrays(
             digest=arrays.keep(data), points=count, triangles=count // 3, wire=0, rest=True,
             bent=normals is not None,
@@ -113,14 +115,6 @@ def _packed(mesh: Mesh, laid: Floats, normals: Floats | None) -> arrays.MeshArra
         _meshes.drop(key)
         return _packed(mesh, laid, normals)
     return found[0]
-
-
-def _outward(mesh: Mesh, normals: Floats) -> Floats:
-    """(M, 3, 3) corners' normals on the side from which triangles go anticlockwise; zeros for flat
-    ones."""
-    a, b, c = (mesh.points[mesh.triangles[:, k]] for k in range(3))
-    along = (normals.sum(axis=1) * np.cross(b - a, c - a)).sum(axis=1)
-    return np.nan_to_num(normals * np.where(along < 0, -1.0, 1.0)[:, None, None])
 
 
 def digest_of(guest: GuestKind, piece: Piece) -> str:

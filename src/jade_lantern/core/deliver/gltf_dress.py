@@ -13,7 +13,7 @@ import pygltflib as gl
 from ..arrays import Floats
 from ..camera import Camera
 from ..cast.ofscene import Pixels
-from ..dress.guests import Stand, stands
+from ..dress.guests import Stand, outward, stands
 from ..dress.ofscene import energy_of
 from ..dress.pieces import Files
 from ..move.rate import exact_rate
@@ -70,7 +70,8 @@ def _stand(file: gl.GLTF2, blob: Blob, one: Stand, materials: dict[object, int])
     points = one.mesh.points[one.mesh.triangles].reshape(-1, 3)
     triangles = np.arange(len(points)).reshape(-1, 3)
     uv = one.laid.reshape(-1, 2) / piece.size
-    primitive = blob.primitive(points, triangles, uv, materials[key])
+    normals = None if one.normals is None else outward(one.mesh, one.normals).reshape(-1, 3)
+    primitive = blob.primitive(points, triangles, uv, materials[key], normals)
     file.meshes.append(gl.Mesh(name=one.guest.name, primitives=[primitive]))
     turn, size = _turn_and_size(one)
     return add_node(file, gl.Node(
@@ -115,6 +116,9 @@ def put_lights(file: gl.GLTF2, scene: Scene) -> list[str]:
         file.extensions = {**(file.extensions or {}), LIGHTS: {"lights": lights}}
     if scene.haze is not None:
         left.append("the haze")
+    if scene.darkening is not None:
+        left.append("darkening where surfaces meet")
+    left += [f"the relief of {one.name}" for one in scene.lanterns if one.relief is not None]
     if scene.look is not None:
         left.append("the look")
     return left
@@ -130,11 +134,14 @@ def _light(one: Sun | Lamp) -> tuple[gl.Node, dict[str, Any]]:
     if isinstance(one, Lamp):
         node = gl.Node(name=one.name, translation=[one.x, one.level_m, one.z])
         return node, {**light, "type": "point"}
-    # it shines along its own -z
-    ahead = -np.array(one.way())
+    node = gl.Node(name=one.name, rotation=quaternions(ahead_of(one)).tolist())
+    return node, {**light, "type": "directional"}
+
+
+def ahead_of(sun: Sun) -> Floats:
+    """(3, 3) how a sun is turned that shines along its own -Z."""
+    ahead = -np.array(sun.way())
     aside = np.eye(3)[int(np.argmin(np.abs(ahead)))]
     right = np.cross(ahead, aside)
     right /= np.linalg.norm(right)
-    turn = np.column_stack([right, np.cross(right, ahead), -ahead])
-    node = gl.Node(name=one.name, rotation=quaternions(turn).tolist())
-    return node, {**light, "type": "directional"}
+    return np.column_stack([right, np.cross(right, ahead), -ahead])

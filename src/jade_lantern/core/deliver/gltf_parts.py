@@ -46,12 +46,16 @@ class Blob:
         return len(self.file.accessors) - 1
 
     def primitive(
-        self, points: NDArray[Any], triangles: NDArray[Any], uv: NDArray[Any] | None, material: int
-    ) -> gl.Primitive:
-        """points: (N, 3). triangles: (M, 3). uv: (N, 2) in widths and heights of the picture."""
+        self, points: NDArray[Any], triangles: NDArray[Any], uv: NDArray[Any] | None,
+        material: int, normals: NDArray[Any] | None = None,
+    ) -> gl.Primitive:  # fmt: skip
+        """points: (N, 3). triangles: (M, 3). uv: (N, 2) in widths and heights of the picture.
+        normals: (N, 3), of length one."""
         attributes = gl.Attributes(POSITION=self.array(points, gl.VEC3, ARRAY_BUFFER))
         if uv is not None:
             attributes.TEXCOORD_0 = self.array(uv, gl.VEC2, ARRAY_BUFFER)
+        if normals is not None:
+            attributes.NORMAL = self.array(normals, gl.VEC3, ARRAY_BUFFER)
         index = self.array(triangles.astype(np.uint32).ravel(), gl.SCALAR, ELEMENT_BUFFER)
         return gl.Primitive(attributes=attributes, indices=index, material=material)
 

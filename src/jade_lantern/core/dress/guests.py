@@ -136,6 +136,18 @@ def _repeated(guest: GuestKind, piece: Piece) -> tuple[Mesh, Floats, Floats | No
     return _repeats.of((id(piece.mesh), guest.height_m, row, guest.scatter), make)[:3]
 
 
+def outward(mesh: Mesh, normals: Floats) -> Floats:
+    """(M, 3, 3) the normals of corners (see `Piece`) on the side from which triangles go
+    anticlockwise; those of flat triangles are their own."""
+    a, b, c = (mesh.points[mesh.triangles[:, k]] for k in range(3))
+    own = np.cross(b - a, c - a)
+    own /= np.maximum(np.linalg.norm(own, axis=1, keepdims=True), np.finfo(float).tiny)
+    flat = np.asarray(np.isnan(normals).any(axis=(1, 2)))
+    whole = np.where(flat[:, None, None], own[:, None], normals)
+    along = (whole.sum(axis=1) * own).sum(axis=1)
+    return np.asarray(whole * np.where(along < 0, -1.0, 1.0)[:, None, None])
+
+
 class Laid(NamedTuple):
     """What lies on guests: pictures, in the order of their throwers, and which of them each stand
     takes. owners: the ids of the guests that they are of."""

@@ -51,6 +51,9 @@ def _surface_of(
 def _of_shader(material: UsdShade.Material, package: Path, said: list[str]) -> Surface:
     shader, _, _ = material.ComputeSurfaceSource()
     given = shader.GetInput("diffuseColor") if shader else None
+    shines = shader.GetInput("emissiveColor") if shader else None
+    if shines and shines.HasConnectedSource() and not (given and given.HasConnectedSource()):
+        given = shines  # a picture that has its own light
     clear = shader.GetInput("opacity") if shader else None
     opacity = clear.Get() if clear else None
     alpha = min(max(float(1.0 if opacity is None else opacity), 0.0), 1.0)

@@ -2262,7 +2262,7 @@ export interface components {
         /**
          * DeliveryIn
          * @description first and last: frames, both included. height: of another shape than the plate, they show
-         *     its middle. A GLB and a paint kit have no use for them, nor for a width.
+         *     its middle. A GLB, a USDZ and a paint kit have no use for them, nor for a width.
          */
         DeliveryIn: {
             /** First */
@@ -2273,7 +2273,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "movie" | "frames" | "glb" | "kit";
+            kind: "movie" | "frames" | "glb" | "usd" | "kit";
             /** Last */
             last?: number | null;
             /** Width */
@@ -2295,7 +2295,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "movie" | "frames" | "glb" | "kit";
+            kind: "movie" | "frames" | "glb" | "usd" | "kit";
             /** Last */
             last: number;
             /**

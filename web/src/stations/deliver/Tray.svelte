@@ -50,7 +50,7 @@
     const frames = { width: Math.round(width), first: Math.round(first), last: Math.round(last) };
     const { data, error } = await api.POST('/api/projects/{id}/deliveries', {
       params: { path: { id } },
-      body: what === 'glb' ? { kind: what } : { kind: what, ...frames },
+      body: SCENES.includes(what) ? { kind: what } : { kind: what, ...frames },
     });
     if (data) await look();
     else trouble = error?.message ?? 'That did not work; nothing was rendered.';
@@ -64,10 +64,12 @@
     ['Half', Math.round(own.width / 2)],
     ['Quarter', Math.round(own.width / 4)],
   ] as const);
+  const SCENES: DeliveryOut['kind'][] = ['glb', 'usd'];
   const KINDS: Record<DeliveryOut['kind'], string> = {
     movie: 'Movie',
     frames: 'Frames',
     glb: 'GLB',
+    usd: 'USDZ',
     kit: 'Paint kit',
   };
   const WORDS: Record<DeliveryOut['state'], string> = {
@@ -132,7 +134,10 @@
 
 <Heading>To another department</Heading>
 {#if stood}
-  <Press class="w-full" onclick={() => deliver('glb')}>Scene and camera, GLB</Press>
+  <div class="grid grid-cols-2 gap-1.5">
+    <Press onclick={() => deliver('glb')}>Scene and camera, GLB</Press>
+    <Press onclick={() => deliver('usd')}>Scene and camera, USDZ</Press>
+  </div>
   <p class="mt-1.5 text-[12px] text-quiet">
     Metres, Y up. Cut so that the texture is off by less than a quarter pixel.
     {#if shifted}The lens is shifted, which a GLB camera cannot be: its frame is wider, with the
@@ -154,7 +159,7 @@
           >{WORDS[d.state]}{d.state === 'done' ? `, ${bytes(d.bytes)}` : ''}</span
         >
       </div>
-      {#if d.kind !== 'glb'}<div class="num text-[12px] text-quiet">
+      {#if !SCENES.includes(d.kind)}<div class="num text-[12px] text-quiet">
           {d.width}×{d.height} · {d.first}–{d.last}
         </div>{/if}
       {#if d.message}<p class="text-[12px] text-warning">{d.message}</p>{/if}
