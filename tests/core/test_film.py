@@ -66,7 +66,7 @@ def test_depth_place_and_normal_are_those_of_the_nearest_surface(shot):
 
 def test_what_is_asked_for_is_there_and_nothing_else():
     cast = cast_of([sheet(5, opaque(0))])
-    assert film(cast, LENS)[1:] == (None,) * 11
+    assert film(cast, LENS)[1:] == (None,) * 12
     only = film(cast, LENS, ("id",))
     assert [name for name, plane in zip(Film._fields, only, strict=True) if plane is not None] == [
         "beauty", "id",

@@ -69,7 +69,8 @@ def test_a_guest_is_stood_and_rendered_in_layers(project, tmp_path):
     run("render", str(project.pk), str(tmp_path / "out"), *words)
     names = sorted(f.name for f in (tmp_path / "out").iterdir())
     assert names == [
-        "frame-00000.guest box.tif", "frame-00000.haze.tif", "frame-00000.lantern still.tif",
+        "frame-00000.darkening.tif", "frame-00000.guest box.tif", "frame-00000.haze.tif",
+        "frame-00000.lantern still.tif",
         "frame-00000.light.tif", "frame-00000.png", "frame-00000.shadow.tif",
         "frame-00000.ungraded.tif",
     ]  # fmt: skip
