@@ -17,7 +17,7 @@ from jade_lantern.core.arrays import Bytes
 from jade_lantern.core.camera import Camera, focal_px_from_35mm, rotation_of
 from jade_lantern.core.deliver.movie import Movie
 from jade_lantern.core.dress.grade import graded
-from jade_lantern.core.mesh import Mesh, mesh_of
+from jade_lantern.core.mesh import Mesh, mesh_of, outward
 from jade_lantern.core.move.diagnosis import buffer_width
 from jade_lantern.core.move.strip import STRIP_WIDTH
 from jade_lantern.core.picture.footage import read_movie
@@ -112,7 +112,7 @@ def _with_guests(cast: Cast, shot: Camera) -> Iterator[Row]:
     skin = np.random.default_rng(5).integers(0, 255, (512, 1024, 3)).astype(np.uint8)
     own = Thrower.laid_on(pyramid(skin))
     count = len(cast.throwers)
-    guest = Target(mesh, (count,), len(cast.targets), laid=places)
+    guest = Target(mesh, (count,), len(cast.targets), laid=places, outward=outward(mesh))
     model = Cast([*cast.targets, guest], [*cast.throwers, own])
     ratio = side_by_side(lambda: rendered(model, shot), lambda: rendered(cast, shot), TIMES)
     yield Row(f"the same frame with a model of {len(triangles):,} triangles", "without", ratio, 2.0)

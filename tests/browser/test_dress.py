@@ -13,6 +13,7 @@ from playwright.sync_api import Page, expect
 from jade_lantern.core.picture import png
 from jade_lantern.core.picture.source import sequence_of
 from tests.browser.lens import drawn, go_to, one_change, open_project, state
+from tests.core.test_around import cap, hdr
 
 
 def point(page: Page, x: float, y: float) -> tuple[float, float]:
@@ -26,9 +27,7 @@ def shown(page: Page) -> np.ndarray:
 
 
 def test_a_lamp_is_picked_carried_and_goes_on_over_the_shot(page: Page) -> None:
-    open_project(page, "Lantern Quay")
-    go_to(page, "Dress")
-    before = shown(page)
+    before = open_bare(page)
     page.keyboard.press("l")
     expect(page.get_by_text("Press where the lamp hangs.")).to_be_visible()
     with one_change(page):
@@ -83,9 +82,7 @@ def test_a_lamp_is_picked_carried_and_goes_on_over_the_shot(page: Page) -> None:
 
 
 def test_a_sun_casts_shadows_and_haze_and_a_look_are_seen(page: Page) -> None:
-    open_project(page, "Lantern Quay")
-    go_to(page, "Dress")
-    before = shown(page)
+    before = open_bare(page)
     with one_change(page):
         page.keyboard.press("u")
     tray = page.get_by_role("complementary", name="Tray")
@@ -146,7 +143,8 @@ def open_bare(page: Page) -> np.ndarray:
     go_to(page, "Dress")
     while True:
         scene = state(page)["scene"]
-        parts = [scene[name] for name in ("guests", "lights", "haze", "look")]
+        parts = [scene[name] for name in ("guests", "lights", "haze", "darkening", "look")]
+        parts += [one["relief"] for one in scene["lanterns"]]
         if not any(parts) and not scene["sheet"]["rows"]:
             return shown(page)
         with one_change(page):
@@ -341,3 +339,151 @@ def test_a_hold_out_hides_and_shows_nothing(page: Page) -> None:
         tray.get_by_role("button", name=re.compile("is seen again")).click()
     page.mouse.click(*point(page, 0.55, 0.88))  # it is let go: its wire is in the walk view
     assert comes_back(page, before)
+
+
+def test_surroundings_light_the_place_and_turn(page: Page, complaints: list[str]) -> None:
+    before = open_bare(page)
+    tray = page.get_by_role("complementary", name="Tray")
+    lights = tray.get_by_role("region", name="Lights")
+    send(page, "Panorama file", "no.hdr", hdr(np.ones((64, 64, 3))))
+    expect(page.get_by_text("twice as wide as it is high")).to_be_visible()
+    assert state(page)["scene"]["lights"] == []
+    complaints.clear()
+    with one_change(page):
+        send(page, "Panorama file", "dusk.hdr", hdr(2 * cap((1.0, 0.3, 0.0), 40)))
+    group = lights.get_by_role("group", name="surroundings")
+    expect(group.get_by_text("dusk.hdr")).to_be_visible()
+    assert group.get_by_role("button", name="Shadow only").is_disabled()
+
+    def brighter(picture: np.ndarray) -> Any:
+        return ((picture - before).max(axis=2) > 8).mean() > 0.05
+
+    lit = until(page, brighter)
+    assert brighter(lit)
+    with one_change(page):
+        group.get_by_label("Round", exact=True).first.fill("180")
+        group.get_by_label("Round", exact=True).first.press("Enter")
+    assert (
+        np.abs(until(page, lambda p: (np.abs(p - lit) > 8).mean() > 0.02) - lit) > 8
+    ).mean() > 0.02
+    with one_change(page):
+        group.get_by_role("button", name="Delete").click()
+    assert comes_back(page, before)
+
+
+def test_relief_answers_to_light_and_a_picture_of_normals_is_asked_for(
+    page: Page, complaints: list[str]
+) -> None:
+    open_bare(page)
+    with one_change(page):
+        page.keyboard.press("u")
+    page.wait_for_timeout(1500)
+    flat = shown(page)
+    tray = page.get_by_role("complementary", name="Tray")
+    tray.get_by_role("button", name="Relief").first.click()
+    relief = tray.get_by_role("region", name="Relief")
+    with one_change(page):
+        relief.get_by_role("button", name="Bright and dark").click()
+
+    def bumpy(picture: np.ndarray) -> Any:
+        return (np.abs(picture - flat).max(axis=2) > 6).mean() > 0.01
+
+    assert bumpy(until(page, bumpy))
+    with one_change(page):
+        relief.get_by_label("Depth").fill("300")
+        relief.get_by_label("Depth").press("Enter")
+    assert state(page)["scene"]["lanterns"][0]["relief"]["depth"] == 3.0
+    relief.get_by_role("button", name="Normals").click()
+    send(page, "Relief file", "grey.png", png(np.full((64, 96, 3), 90, np.uint8)))
+    expect(page.get_by_text("no picture of normals")).to_be_visible()
+    complaints.clear()
+    with one_change(page):
+        send(page, "Relief file", "flat.png",
+             png(np.full((64, 96, 3), (128, 128, 255), np.uint8)))  # fmt: skip
+    assert state(page)["scene"]["lanterns"][0]["relief"]["by"] == "normals"
+    with one_change(page):
+        relief.get_by_role("button", name="Flat", exact=True).click()
+    assert comes_back(page, flat)
+
+
+def test_darkening_is_seen_alone_on_white_and_let_go(page: Page) -> None:
+    open_bare(page)
+    tray = page.get_by_role("complementary", name="Tray")
+    tray.get_by_role("button", name="Darkening").first.click()
+    dark = tray.get_by_role("region", name="Darkening")
+    with one_change(page):
+        dark.get_by_role("button", name="Darken where surfaces meet").click()
+    dark.get_by_role("button", name="See it alone").click()
+    canvas = page.get_by_label("Rendered frame")
+    expect(canvas).to_be_visible(timeout=60_000)
+    colours = canvas.evaluate(
+        "(c) => [...c.getContext('2d').getImageData(0, 0, c.width, c.height).data]"
+    )
+    alone = np.array(colours).reshape(-1, 4)[:, :3]
+    assert (alone.min(axis=1) > 250).mean() > 0.3
+    assert (alone.max(axis=1) < 235).mean() > 0.005
+    assert (np.ptp(alone, axis=1) <= 3).mean() > 0.99
+    dark.get_by_role("button", name="See it alone").click()
+    expect(canvas).to_be_hidden()
+    with one_change(page):
+        dark.get_by_role("button", name="Take it away").click()
+    assert state(page)["scene"]["darkening"] is None
+
+
+def test_a_box_blocks_a_sun_and_lets_it_through_again(page: Page) -> None:
+    open_bare(page)
+    with one_change(page):
+        page.keyboard.press("u")
+    tray = page.get_by_role("complementary", name="Tray")
+    group = tray.get_by_role("region", name="Lights").get_by_role("group", name="sun")
+    page.mouse.click(*point(page, 0.55, 0.88))  # the crate in front
+    with one_change(page):
+        group.get_by_role("button", name="Block it with the selected").click()
+    scene = state(page)["scene"]
+    (id_,) = scene["lights"][0]["blockers"]
+    assert next(p for p in scene["proxies"] if p["id"] == id_)["hidden"]
+    with one_change(page):
+        group.get_by_role("button", name=re.compile("does not block it")).click()
+    assert state(page)["scene"]["lights"][0]["blockers"] == []
+    with one_change(page):
+        page.keyboard.press("Control+z")
+    with one_change(page):
+        page.keyboard.press("Control+z")
+    scene = state(page)["scene"]
+    assert scene["lights"][0]["blockers"] == []
+    assert not next(p for p in scene["proxies"] if p["id"] == id_)["hidden"]
+
+
+def test_a_look_of_what_is_thrown_leaves_guests_as_they_are(page: Page) -> None:
+    before = open_bare(page)
+    with one_change(page):
+        page.keyboard.press("w")
+    page.wait_for_timeout(500)
+    stands = until(page, lambda p: (np.abs(p - before).max(axis=2) > 40).mean() > 0.003)
+    words = (
+        cv2.erode((np.abs(stands - before).max(axis=2) > 40).astype(np.uint8), np.ones((3, 3))) > 0
+    )
+    assert words.sum() > 50
+    tray = page.get_by_role("complementary", name="Tray")
+    tray.get_by_role("button", name="Look").first.click()
+    with one_change(page):
+        tray.get_by_role("button", name="Give it a look").click()
+    look = tray.get_by_role("region", name="Look")
+    look.get_by_label("Exposure", exact=True).first.fill("-2")
+    with one_change(page):
+        look.get_by_label("Exposure", exact=True).first.press("Enter")
+    whole = until(page, lambda p: (stands - p)[words].mean() > 30)
+    assert (stands - whole)[words].mean() > 30
+    with one_change(page):
+        look.get_by_role("button", name="Thrown", exact=True).click()
+    thrown = until(page, lambda p: np.abs(p - stands)[words].mean() < 4)
+    assert np.abs(thrown - stands)[words].mean() < 4
+    assert (before - thrown)[~words].mean() > 15
+    with one_change(page):
+        look.get_by_role("button", name="Chosen", exact=True).click()
+    assert comes_back(page, stands)
+    with one_change(page):
+        look.get_by_role("group", name="Which have it").get_by_role("button").last.click()
+    chosen = until(page, lambda p: (stands - p)[words].mean() > 30)
+    assert (stands - chosen)[words].mean() > 30
+    assert np.abs(chosen - before)[: len(before) // 4].mean() < 3

@@ -152,3 +152,41 @@ def nearest_triangle(
     far, _ = along(corners, origin, ray)
     i = int(np.argmin(far))
     return float(far[i]), (i if np.isfinite(far[i]) else -1)
+
+
+SAME = 1e-6  # of a mesh's size: points that are nearer to each other are one
+
+
+def welded(mesh: Mesh) -> NDArray[np.int64]:
+    """(K, 3) the triangles of a mesh by points of which no two are in one place, without those of
+    no extent, as at the poles of a ball, where corners come together."""
+    size = np.ptp(mesh.points, axis=0).max(initial=0.0)
+    if size <= 0.0 or not len(mesh.triangles):
+        return np.zeros((0, 3), np.int64)
+    steps = np.round((mesh.points - mesh.points.min(axis=0)) / (SAME * size)).astype(np.int64)
+    _, of = np.unique(steps @ [1, 1 << 21, 1 << 42], return_inverse=True)
+    triangles = np.asarray(of.ravel()[mesh.triangles], np.int64)
+    return triangles[(triangles != np.roll(triangles, 1, axis=1)).all(axis=1)]
+
+
+def is_closed(triangles: NDArray[np.int64]) -> bool:
+    """Whether two welded triangles meet at each edge."""
+    a, b = triangles.ravel(), np.roll(triangles, -1, axis=1).ravel()
+    total = int(triangles.max(initial=0)) + 1
+    _, times = np.unique(np.minimum(a, b) * total + np.maximum(a, b), return_counts=True)
+    return len(times) > 0 and bool((times == 2).all())
+
+
+def outward(mesh: Mesh) -> int:
+    """Of a closed body whose triangles all go one way round: 1 where that is anticlockwise, seen
+    from outside, and -1 where it is clockwise. 0 for what is open, or goes both ways."""
+    triangles = welded(mesh)
+    if not is_closed(triangles):
+        return 0
+    a, b = triangles.ravel(), np.roll(triangles, -1, axis=1).ravel()
+    total = int(triangles.max()) + 1
+    forth, back = np.sort(a * total + b), np.sort(b * total + a)
+    if not np.array_equal(forth, back) or (np.diff(forth) == 0).any():
+        return 0
+    p, q, r = (mesh.points[mesh.triangles[:, k]] - mesh.points[0] for k in range(3))
+    return int(np.sign((p * np.cross(q, r)).sum()))

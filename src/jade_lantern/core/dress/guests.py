@@ -203,7 +203,12 @@ def guest_targets(
             normals = one.normals
             if normals is not None:  # guests are as large every way
                 normals = normals @ (one.turn.T / np.cbrt(np.linalg.det(one.turn)))
-            found = one, Target(mesh, takes, number, laid=one.laid, normals=normals)
+            found = (
+                one,
+                Target(
+                    mesh, takes, number, laid=one.laid, normals=normals, outward=one.piece.outward
+                ),
+            )
         known[key], target = found, found[1]
         if (target.lanterns, target.proxy) != (takes, number) or target.laid is not one.laid:
             target = replace(target, lanterns=takes, proxy=number, laid=one.laid)

@@ -13,10 +13,11 @@ import shapely  # its submodules load on first use
 from ..arrays import Bytes, Floats, Floats32
 from ..cache import Cache
 from ..cast.ofscene import Pixels, Source
-from ..mesh import Mesh
+from ..mesh import Mesh, outward
 from ..outside.process import read_apart
 from ..outside.surfaces import Model, Surface, read_model
 from ..picture.eight import white_of
+from ..render.land import DENSE
 from ..render.pyramid import Picture
 from ..scene.guests import GuestKind, ModelFile, ModelGuest, PictureGuest, WordsGuest
 from ..value import Mixing
@@ -40,7 +41,7 @@ class Piece:
     corners are in the picture, px. size: of the picture, px. letter: the number of the letter that
     it is, where letters stand by themselves; at: (2,) where its foot is in the text. normals:
     (M, 3, 3) of its triangles' corners, in its guest's frame, NaN where a triangle is flat; None
-    for one that is flat all over."""
+    for one that is flat all over. outward: as of a `render.land.Target`."""
 
     mesh: Mesh
     laid: Floats
@@ -51,6 +52,7 @@ class Piece:
     letter: int | None = None
     at: tuple[float, float] = (0.0, 0.0)
     normals: Floats | None = None
+    outward: int = 0
 
     @property
     def nbytes(self) -> int:
@@ -111,7 +113,11 @@ def _pieces_of_model(model: Model, digest: str) -> list[Piece]:
             picture, laid = _spread(surface, model.places[mine])
             own = picture, digest, i
             out.append(_piece_of(points, model.triangles[mine], laid, *own, normals[mine]))
-    return out
+    if len(model.triangles) < DENSE or any(piece.alpha for piece in out):
+        return out
+    faces = np.arange(len(model.triangles), dtype=np.int32)
+    way = outward(Mesh(points, model.triangles.astype(np.int32), faces))
+    return [replace(piece, outward=way) for piece in out]
 
 
 def _rounded(points: Floats, triangles: np.ndarray, normals: Floats | None) -> Floats:

@@ -33,13 +33,16 @@ from .screen import TILE, ScreenArrays
 from .through import expose_tiles_through, is_seen_through
 from .throws import Buffers, PlateRecord, Plates, Throws
 from .tile import (
+    MANY,
     NOTHING,
     SAMPLE_X,
     SAMPLE_Y,
     SAMPLES,
     SIDE,
+    cells_of,
     find_thin,
     front_of_tile,
+    in_cell,
     sample_edge,
     see_tile,
 )
@@ -237,6 +240,8 @@ def _expose_tiles(
         )  # fmt: skip
         nearest = np.empty(SAMPLES)
         who = np.empty(SAMPLES, np.int32)
+        parted = not alone and len(triangles) > MANY
+        cells = cells_of(tx, ty, screen.box, triangles) if parted else (triangles, triangles)
         if alone:
             seen[:] = front
         else:
@@ -292,7 +297,8 @@ def _expose_tiles(
                     or picture_breaks(first, lantern, mapping, s, seen[r - 1, c], x, y)
                     or picture_breaks(first, lantern, mapping, s, seen[r + 1, c], x, y)
                 ):
+                    some = in_cell(cells, x, y) if parted else triangles
                     put(out, y, x, _edge_pixel(
-                        out, x, y, s, screen, triangles, throws, plates, buffers, dressing,
+                        out, x, y, s, screen, some, throws, plates, buffers, dressing,
                         nearest, who, workspace
                     ))  # fmt: skip

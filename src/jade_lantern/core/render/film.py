@@ -99,7 +99,7 @@ def film(
     set_up, throws, dressing = None, None, UNDRESSED
     out = _blank(shape, depth == "eight")
     if len(cast.triangles.corners) and cast.throwers:
-        set_up = screen(cast.triangles, shot, cast.near_m, cast.planes)
+        set_up = screen(cast.triangles, shot, cast.near_m, cast.planes, cast.fronts(shot))
         if len(set_up.surface):
             throws = cast.throws(set_up, shot)
             records = plate_records(cast.throwers)

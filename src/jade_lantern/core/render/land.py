@@ -14,10 +14,12 @@ from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
 import numpy as np
+from numba import njit
 
 from ..arrays import Flags, Floats, Indices
 from ..camera import NEAREST, Camera, world_size
 from ..mesh import Mesh, Triangles, joined
+from ..threads import in_threads
 from ..value import MIXINGS, Edge, Mixing
 from .pyramid import WHITE, Pyramid
 from .relief import Slopes
@@ -28,6 +30,7 @@ from .throws import PLATE_RECORD, Buffers, Plates, Throws
 EDGES: tuple[Edge, ...] = ("stop", "hold", "mirror")
 T = TypeVar("T")
 MOST_KEPT = 8  # things worked out of a cast: what so many lights see
+DENSE = 2000  # triangles from which it is worth telling which of a body face away
 WIDEST_BUFFER = 4096  # px, the longer side of a visibility buffer
 
 
@@ -41,7 +44,9 @@ class Target:
     where in its one lantern's plate the corners of its triangles are, px: for a thing with a
     picture of its own, which is not thrown from anywhere. normals: (M, 3, 3) of the corners of its
     triangles, in the world, for one that is to be lit as if it were round; NaN where a triangle is
-    flat; None for a thing that is flat all over.
+    flat; None for a thing that is flat all over. outward: 1 or -1 for a part of a closed body, by
+    which its triangles go anticlockwise, seen from outside, or clockwise: those that face away are
+    hidden by the others; 0 for what is open.
     """
 
     mesh: Mesh
@@ -50,6 +55,7 @@ class Target:
     rest: Floats | None = None
     laid: Floats | None = None
     normals: Floats | None = None
+    outward: int = 0
 
 
 @dataclass(frozen=True, eq=False)
@@ -222,6 +228,42 @@ class Cast:
             out[begin:end] = target.laid
         return out
 
+    def fronts(self, camera: Camera) -> Flags | None:
+        """(M,) the triangles that a camera can see, as far as closed bodies tell; None where none
+        do. A camera within one sees its far sides."""
+        closed = [
+            i for i, t in enumerate(self.targets)
+            if t.outward and len(t.mesh.triangles) >= DENSE
+            and not any(self.throwers[k].can_be_clear for k in t.lanterns)
+        ]  # fmt: skip
+        if not closed:
+            return None
+        sides, boxes = self.kept("outward", self._outward)
+        out = np.ones(len(self.triangles.owner), bool)
+        plane = self.planes[0]
+        for i in closed:
+            mine, low, high = boxes[i]
+            if ((camera.position >= low) & (camera.position <= high)).all():
+                continue
+            before = plane[mine, :3] @ camera.position - plane[mine, 3]
+            out[mine] = before * sides[mine] > 0
+        return out
+
+    def _outward(self) -> tuple[Floats, dict[int, tuple[slice, Floats, Floats]]]:
+        """(M,) 1 or -1, by which the planes of triangles of closed bodies are outward, 0 for
+        others; and of each such target its triangles, and the box round it."""
+        sides, boxes = np.zeros(len(self.triangles.owner)), {}
+        for i, target in enumerate(self.targets):
+            if not target.outward:
+                continue
+            begin, end = np.searchsorted(self.triangles.owner, [i, i + 1]).tolist()
+            mine, corners = slice(begin, end), self.triangles.corners[begin:end]
+            flat = corners.reshape(-1, 3)
+            boxes[i] = mine, flat.min(axis=0) - self.near_m, flat.max(axis=0) + self.near_m
+            across = _crossed(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+            sides[mine] = target.outward * np.sign((across * self.planes[0][mine, :3]).sum(axis=1))
+        return sides, boxes
+
     def _normals_of(self, triangles: Triangles) -> tuple[Floats, Flags]:
         if all(target.normals is None for target in self.targets):
             return np.zeros((0, 3, 3)), np.zeros(len(triangles.corners), bool)
@@ -326,10 +368,9 @@ class Cast:
         """(N, 3, 3) homographies from shot pixel to the pixel of the picture that is laid on a
         triangle: linear on the triangle, so projective in the frame. Where it has none, or no
         extent in its picture, w is 0 and nothing lands."""
-        triangle = seen.triangle[of]
-        places = np.concatenate([self.laid[triangle], np.ones((len(of), 3, 1))], axis=2)
-        places[np.isnan(places).any(axis=(1, 2))] = 0.0
-        out: Floats = places.transpose(0, 2, 1) @ self._barycentric(triangle, shot, inverse)
+        out = np.empty((len(of), 3, 3))
+        given = self.laid, self.triangles.corners, seen.triangle[of], shot.position, inverse, out
+        in_threads(len(of), lambda begin, end: _fill_laid(*given, begin, end))
         return out
 
     def _mappings(
@@ -341,6 +382,44 @@ class Cast:
         aside = projection @ (shot.position - lantern.position)
         out: Floats = projection @ inverse + aside[:, None] * seen.inverse_depth[of, None, :]
         return out
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _fill_laid(
+    laid: Floats, corners: Floats, triangle: Indices, place: Floats, inverse: Floats, out: Floats,
+    begin: int, end: int,
+) -> None:  # fmt: skip
+    """Fill out (N, 3, 3) from begin to end with the homographies of `Cast._mappings_laid`: places
+    in the picture times barycentric coordinates (see `Cast._barycentric`)."""
+    a, rows = np.empty((3, 3)), np.empty((3, 3))
+    for n in range(begin, end):
+        t = triangle[n]
+        for k in range(3):
+            for j in range(3):
+                a[k, j] = corners[t, k, j] - place[j]
+        for k in range(3):
+            u, v = a[(k + 1) % 3], a[(k + 2) % 3]
+            for j in range(3):
+                p, q = (j + 1) % 3, (j + 2) % 3
+                rows[k, j] = u[p] * v[q] - u[q] * v[p]
+        volume = a[0, 0] * rows[0, 0] + a[0, 1] * rows[0, 1] + a[0, 2] * rows[0, 2]
+        scale = 1.0 / volume if volume != 0.0 else 0.0
+        if np.isnan(laid[t, 0, 0]):
+            scale = 0.0
+        for i in range(3):
+            for j in range(3):
+                out[n, i, j] = 0.0
+        if scale == 0.0:
+            continue
+        for k in range(3):
+            for j in range(3):
+                by = scale * (
+                    rows[k, 0] * inverse[0, j] + rows[k, 1] * inverse[1, j]
+                    + rows[k, 2] * inverse[2, j]
+                )  # fmt: skip
+                out[n, 0, j] += laid[t, k, 0] * by
+                out[n, 1, j] += laid[t, k, 1] * by
+                out[n, 2, j] += by
 
 
 def _crossed(u: Floats, v: Floats) -> Floats:

@@ -10,15 +10,15 @@ import scipy  # its submodules load on first use
 from numpy.typing import NDArray
 
 from ..arrays import Flags, Floats, Indices
-from ..mesh import Mesh, joined
+from ..mesh import SAME, Mesh, is_closed, joined, outward, welded
 from .covers import can_be_clear, is_light
 from .darkening import BOTH, CONVEX, FACE_RECORD, LEAST, OUTER
 from .land import Cast
 from .lights import Darkening
 
 MOST_FACES = 2000  # of a thing; one of more hides as its hull does, and is not darkened itself
+LEAST_AREA = 1e-13  # of a thing's size squared: less is an edge
 MOST_HULL = 300  # faces of such a hull; one of more hides as the box round it does
-SAME = 1e-7  # of a thing's size: points that are nearer to each other are one
 
 
 @dataclass(frozen=True, eq=False)
@@ -88,7 +88,7 @@ def _faces_of(mesh: Mesh) -> NDArray[np.void]:
     corners = triangles.corners[order]
     normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     length = np.linalg.norm(normal, axis=1)
-    there = length > SAME * np.ptp(corners.reshape(-1, 3), axis=0).max(initial=0.0) ** 2
+    there = length > LEAST_AREA * np.ptp(corners.reshape(-1, 3), axis=0).max(initial=0.0) ** 2
     corners, normal, order = corners[there], normal[there] / length[there, None], order[there]
     sides, way = _sides(mesh, corners, normal)
     out = np.zeros(len(corners), FACE_RECORD)
@@ -105,28 +105,16 @@ def _faces_of(mesh: Mesh) -> NDArray[np.void]:
 def _sides(mesh: Mesh, corners: Floats, normal: Floats) -> tuple[int, Floats]:
     """Which sides of the faces of a mesh hide, and (T, 1) 1 or -1, by which their normals are
     outward. corners: (T, 3, 3)."""
-    size = np.ptp(mesh.points, axis=0).max(initial=0.0)
     even = np.ones((len(normal), 1))
-    if size <= 0.0:
+    if not is_closed(welded(mesh)):
         return BOTH, even
-    _, of = np.unique(np.round(mesh.points / (SAME * size)), axis=0, return_inverse=True)
-    triangles = of.ravel()[mesh.triangles]
-    # without those of no extent, as at the poles of a ball, where corners come together
-    triangles = triangles[(triangles != np.roll(triangles, 1, axis=1)).all(axis=1)]
-    a, b = triangles.ravel(), np.roll(triangles, -1, axis=1).ravel()
-    total = int(of.max()) + 1
-    _, times = np.unique(np.minimum(a, b) * total + np.maximum(a, b), return_counts=True)
-    if (times != 2).any():
-        return BOTH, even
+    size = np.ptp(mesh.points, axis=0).max()
     off = corners.reshape(-1, 3) @ normal.T - (corners[:, 0] * normal).sum(axis=1)
     low, high = off.min(axis=0), off.max(axis=0)
     if (np.minimum(-low, high) <= 1e-5 * size).all():  # all is on one side of each face
         return CONVEX, np.where(high > -low, -1.0, 1.0)[:, None]
-    forth, back = np.sort(a * total + b), np.sort(b * total + a)
-    if not np.array_equal(forth, back) or len(np.unique(forth)) < len(forth):
-        return BOTH, even  # its faces do not all go one way round
-    p, q, r = (corners[:, k] - corners[0, 0] for k in range(3))
-    return OUTER, even * np.sign((p * np.cross(q, r)).sum())
+    way = outward(mesh)
+    return (OUTER, even * way) if way else (BOTH, even)
 
 
 def _hull(mesh: Mesh) -> Mesh:

@@ -17,8 +17,10 @@ from numba import njit
 from ..arrays import Flags, Floats, Indices
 from ..camera import Camera
 from ..mesh import Triangles
+from ..threads import in_threads
 
 TILE = 64
+FEW = 20_000  # triangles that are set up on one thread
 THIN = 1.5  # px; a narrower triangle can pass between pixel centres, so it is sampled
 EDGE_ON_ALONG = 1e-9  # the same, seen along parallel rays: of the length of a normal
 EDGE_ON = 1e-6  # of the near plane's distance: a plane that passes the eye closer is not visible
@@ -79,17 +81,19 @@ class ScreenArrays(NamedTuple):
 
 
 def screen(
-    triangles: Triangles, camera: Camera, near_m: float, planes: Planes | None = None
-) -> Screen:
+    triangles: Triangles, camera: Camera, near_m: float, planes: Planes | None = None,
+    fronts: Flags | None = None,
+) -> Screen:  # fmt: skip
     """Set triangles up for a camera. What is nearer than near_m along its axis is clipped away.
-    planes: the triangles', where they are known already."""
+    planes: the triangles', where they are known already. fronts: (M,) those that count; None for
+    all."""
     corners, owner, flat = triangles
     projection = camera.projection()
     h, shows = _projected(
         np.ascontiguousarray(corners), camera.position, projection, camera.width, camera.height,
         near_m,
     )  # fmt: skip
-    triangle = np.nonzero(shows)[0]
+    triangle = np.nonzero(shows if fronts is None else shows & fronts)[0]
     if len(triangle) < len(corners):
         corners, owner, flat = corners[triangle], owner[triangle], flat[triangle]
         h = h[triangle]
@@ -105,7 +109,7 @@ def screen(
     surface, largest = _surfaces(flat, area)
     inverse_depth = inverse_depth_of(plane[largest], camera)
     points, source = _clipped(np.ascontiguousarray(h), near_m)
-    edges, box, thin, keep = _edges(np.ascontiguousarray(points), camera.width, camera.height)
+    edges, box, thin, keep = _edges_of(points, camera.width, camera.height)
     if not keep.all():
         edges, box, thin, source = edges[keep], box[keep], thin[keep], source[keep]
     size = camera.width, camera.height
@@ -126,7 +130,7 @@ def screen_along(triangles: Triangles, onto: Floats, width: int, height: int) ->
     )  # fmt: skip
     surface, largest = _surfaces(flat, area)
     points = corners @ onto[:2, :3].T + onto[:2, 3]
-    edges, box, thin, keep = _edges(np.ascontiguousarray(points), width, height)
+    edges, box, thin, keep = _edges_of(points, width, height)
     pieces = edges[keep], box[keep], thin[keep], surface[keep]
     nearness = nearness_along(plane[largest], onto)
     return _binned_screen(pieces, nearness, plane, owner, triangle, largest, (width, height))
@@ -317,14 +321,27 @@ def _onto_screen(corners: Floats, i: int, j: int, k: int, out: Floats) -> None:
         out[to, 0], out[to, 1] = corners[of, 0] / corners[of, 2], corners[of, 1] / corners[of, 2]
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
-def _edges(p: Floats, width: int, height: int) -> tuple[Floats, Floats, Flags, Flags]:
+def _edges_of(p: Floats, width: int, height: int) -> tuple[Floats, Floats, Flags, Flags]:
     """Edge functions (T, 3, 3) of pixel triangles (T, 3, 2), positive inside for either winding;
     bounds (T, 4); which are narrower than THIN; and which overlap the frame."""
     count = len(p)
-    edges, box = np.empty((count, 3, 3)), np.empty((count, 4))
-    thin, keep = np.empty(count, np.bool_), np.empty(count, np.bool_)
-    for i in range(count):
+    made = (
+        np.empty((count, 3, 3)), np.empty((count, 4)), np.empty(count, bool), np.empty(count, bool)
+    )  # fmt: skip
+    given = np.ascontiguousarray(p), width, height, *made
+    if count < FEW:
+        _edges(*given, 0, count)
+    else:
+        in_threads(count, lambda begin, end: _edges(*given, begin, end))
+    return made
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _edges(
+    p: Floats, width: int, height: int, edges: Floats, box: Floats, thin: Flags, keep: Flags, begin:
+    int, end: int,
+) -> None:  # fmt: skip
+    for i in range(begin, end):
         least, most = np.inf, 0.0
         for k in range(3):
             a, b, third = p[i, k], p[i, (k + 1) % 3], p[i, (k + 2) % 3]
@@ -350,7 +367,6 @@ def _edges(p: Floats, width: int, height: int) -> tuple[Floats, Floats, Flags, F
             box[i, 0] < width and box[i, 2] > 0 and box[i, 1] < height and box[i, 3] > 0
             and most > 1e-9
         )  # fmt: skip
-    return edges, box, thin, keep
 
 
 @njit(cache=True, nogil=True)

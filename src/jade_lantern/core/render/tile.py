@@ -18,6 +18,9 @@ SAMPLE_Y = np.array([(s + 0.5) / 16.0 for s in range(SAMPLES)])
 # Ratio of inverse depths above which two surfaces count as coplanar. The one later in the scene
 # then wins, so that the order never depends on rounding.
 COPLANAR = 1.0 - 1e-9
+CELL = 4  # px; tiles with more than MANY triangles are parted into cells
+CELLS = TILE // CELL
+MANY = 48
 SLACK = 1e-7  # px; samples on a shared edge belong to both triangles, so that no crack appears
 
 
@@ -131,6 +134,41 @@ def find_thin(
                     room = min(room, away + 0.5 * (abs(a) + abs(b)))
                 if room > 0.0:
                     passed[row, c] = True
+
+
+@njit(cache=True, nogil=True)
+def cells_of(tx: int, ty: int, box: Floats, triangles: Indices) -> tuple[Indices, Indices]:
+    """A tile's triangles by cells of CELL pixels a side, so that a pixel of a tile with many asks
+    few of them: those of cell k are the second from first[k] to first[k + 1]."""
+    first = np.zeros(CELLS * CELLS + 1, np.int64)
+    out = np.empty(0, np.int64)
+    for fill in range(2):
+        if fill == 1:
+            for k in range(CELLS * CELLS):
+                first[k + 1] += first[k]
+            out = np.empty(first[CELLS * CELLS], np.int64)
+        cursor = first[:-1].copy()
+        for i in triangles:
+            c0 = max(int(np.floor((box[i, 0] - SLACK - tx * TILE) / CELL)), 0)
+            r0 = max(int(np.floor((box[i, 1] - SLACK - ty * TILE) / CELL)), 0)
+            c1 = min(int(np.floor((min(box[i, 2], 1e8) + SLACK - tx * TILE) / CELL)), CELLS - 1)
+            r1 = min(int(np.floor((min(box[i, 3], 1e8) + SLACK - ty * TILE) / CELL)), CELLS - 1)
+            for r in range(r0, r1 + 1):
+                for c in range(c0, c1 + 1):
+                    k = r * CELLS + c
+                    if fill == 0:
+                        first[k + 1] += 1
+                    else:
+                        out[cursor[k]] = i
+                        cursor[k] += 1
+    return first, out
+
+
+@njit(cache=True, nogil=True, inline="always")
+def in_cell(cells: tuple[Indices, Indices], x: int, y: int) -> Indices:
+    """The triangles of the cell that a pixel is in."""
+    k = (y % TILE) // CELL * CELLS + (x % TILE) // CELL
+    return cells[1][cells[0][k] : cells[0][k + 1]]
 
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
