@@ -26,7 +26,7 @@ from jade_lantern.core.render.diagnose import thrown
 from jade_lantern.core.render.film import Plane, film
 from jade_lantern.core.render.frame import render, rendered
 from jade_lantern.core.render.land import Cast, Target, Thrower
-from jade_lantern.core.render.lights import Dress, Haze, Light
+from jade_lantern.core.render.lights import Darkening, Dress, Haze, Light
 from jade_lantern.core.render.pyramid import Pyramid, pyramid
 from jade_lantern.core.scene.dressing import Look
 from jade_lantern.core.threads import thread_count
@@ -147,6 +147,10 @@ def _dressed(cast: Cast, shot: Camera) -> Iterator[Row]:
         yield Row(f"the same frame with {what}", "without", ratio, reach)
     ratio = side_by_side(lambda: graded(film(cast, shot, dress=haze).beauty, look), plain, TIMES)
     yield Row("the same frame with haze and a look", "without", ratio, 1.15)
+    casts = frozenset(target.proxy for target in cast.targets)
+    dark = Dress(darkening=Darkening(0.6, 0.5, casts=casts))
+    ratio = side_by_side(lambda: film(cast, shot, dress=dark), plain, TIMES)
+    yield Row("the same frame darkened where surfaces meet", "without", ratio, 3.0)
 
 
 def _playing(camera: Camera, shot: Camera) -> Row:

@@ -8,8 +8,8 @@ from typing import NamedTuple
 
 from ..core.change import changed
 from ..core.dress.pieces import model_in
-from ..core.scene.dressing import Amount, Haze, Lamp, Look
-from ..core.scene.edits import AddGuest, AddLight, Edit, SetHaze, SetLook, SetTrack
+from ..core.scene.dressing import Amount, Darkening, Haze, Lamp, Look
+from ..core.scene.edits import AddGuest, AddLight, Edit, SetDarkening, SetHaze, SetLook, SetTrack
 from ..core.scene.guests import ModelFile, ModelGuest, PictureGuest, WordsGuest
 from ..core.scene.model import Scene
 from ..core.scene.plate import Plate, Playing
@@ -61,6 +61,7 @@ def dressed(scene: Scene) -> Dressed:
         colour=(0.43, 0.31, 0.40), density=0.028, start_m=5.0, fall_m=3.0,
         amounts=(Amount(proxy=hung, share=0.12),),
     )))  # fmt: skip
+    make(SetDarkening(darkening=Darkening(strength=0.55, reach_m=0.6)))
     make(SetLook(look=Look(contrast=1.06, saturation=1.05, grain=0.12)))
     return Dressed(steps, [clip], [model])
 

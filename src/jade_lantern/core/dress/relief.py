@@ -25,7 +25,7 @@ from .grade import LUMA
 from .pieces import Files
 
 MOST_SIDE = 1536  # px of a picture's longer side: light needs no finer slopes
-HIGH = 0.02  # of the longer side: how far white is above black at a depth of one
+HIGH = 0.006  # of the longer side: how far white is above black at a depth of one
 STEEPEST = 8.0
 LEAST_UP = 0.05  # of a normal, towards the lantern
 
