@@ -456,9 +456,9 @@ def test_a_box_blocks_a_sun_and_lets_it_through_again(page: Page) -> None:
 
 def test_a_look_of_what_is_thrown_leaves_guests_as_they_are(page: Page) -> None:
     before = open_bare(page)
+    page.keyboard.press("w")
     with one_change(page):
-        page.keyboard.press("w")
-    page.wait_for_timeout(500)
+        page.mouse.click(*point(page, 0.3, 0.9))
     stands = until(page, lambda p: (np.abs(p - before).max(axis=2) > 40).mean() > 0.003)
     words = (
         cv2.erode((np.abs(stands - before).max(axis=2) > 40).astype(np.uint8), np.ones((3, 3))) > 0

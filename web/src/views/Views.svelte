@@ -142,7 +142,11 @@
           {@render divider('Divider between the walk view and the tray', !tall)}
         </span>
         <Pane defaultSize={walks ? 100 - usual[1] : 100} minSize={0} collapsible>
-          <aside bind:this={aside} class="h-full overflow-y-auto bg-raised p-3.5" aria-label="Tray">
+          <aside
+            bind:this={aside}
+            class="h-full scroll-pb-16 overflow-y-auto bg-raised p-3.5"
+            aria-label="Tray"
+          >
             {@render tray()}
           </aside>
         </Pane>
