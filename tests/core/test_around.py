@@ -1,12 +1,15 @@
 """Panoramas as light, and surfaces that are lit as if they were round, against closed forms."""
 
 import io
+import zipfile
+from hashlib import sha256
 
 import cv2
 import numpy as np
 import pytest
 from PIL import Image
 
+from jade_lantern.core.deliver.archive import packed, unpacked
 from jade_lantern.core.dress.ofscene import around_of, dress_of, panorama_in
 from jade_lantern.core.proxy import Similarity
 from jade_lantern.core.refusal import Refusal
@@ -16,9 +19,10 @@ from jade_lantern.core.render.film import film
 from jade_lantern.core.render.land import Cast, Target, Thrower
 from jade_lantern.core.render.lights import Dress, Light
 from jade_lantern.core.render.pyramid import pyramid
-from jade_lantern.core.scene.dressing import Surroundings
-from jade_lantern.core.scene.edits import AddLight, SetLock, apply
+from jade_lantern.core.scene.dressing import Relief, Surroundings
+from jade_lantern.core.scene.edits import AddLight, SetLock, SetRelief, apply
 from jade_lantern.core.scene.pictures import pictures_in
+from jade_lantern.core.store import Memory
 from tests.core.test_light import ASIDE, FLOOR, LENS, sphere, unit
 
 CENTRE = np.array([0, 1.5, -1.0])
@@ -188,3 +192,25 @@ def test_surroundings_turn_with_the_world_and_are_needed(demo_scene):
         dress_of(
             scene.model_copy(update={"lights": (made.model_copy(update={"picture": "f" * 64}),)})
         )
+
+
+def test_an_archive_holds_panoramas_and_reliefs_and_one_without_is_refused(demo_scene, still_file):
+    data, heights = hdr(cap((0, 1, 0), 30, 64)), b"a picture of heights"
+    kept = {sha256(one).hexdigest(): one for one in (data, heights)}
+    light, relief = kept
+    scene = apply(demo_scene, SetLock(locked=False))
+    made = Surroundings(id="new-0", name="dusk", picture=light, picture_name="dusk.hdr")
+    scene = apply(scene, AddLight(light=made))
+    scene = apply(scene, SetRelief(lantern=scene.lanterns[0].id, relief=Relief(
+        by="heights", picture=relief, picture_name="h.png")))  # fmt: skip
+    whole = packed(scene, Memory({scene.plate.digest: still_file.read_bytes(), **kept}))
+    found = unpacked(whole)
+    assert (found.scene.lights, found.scene.lanterns) == (scene.lights, scene.lanterns)
+    for gone in kept:
+        out = io.BytesIO()
+        with zipfile.ZipFile(io.BytesIO(whole)) as old, zipfile.ZipFile(out, "w") as new:
+            for name in old.namelist():
+                if not name.endswith(gone):
+                    new.writestr(name, old.read(name))
+        with pytest.raises(Refusal, match="is missing in this archive"):
+            unpacked(out.getvalue())

@@ -74,7 +74,7 @@
     most={light.does === 'shades' ? 1 : 4}
     set={(strength) => change({ strength: Math.max(strength, 0) })}
   />
-  {#if light.kind === 'sun'}
+  {#if light.kind === 'sun' || light.kind === 'surroundings'}
     <Keyed
       part={light.id}
       of="turn_deg"
@@ -87,6 +87,8 @@
       most={180}
       set={(turn_deg) => change({ turn_deg })}
     />
+  {/if}
+  {#if light.kind === 'sun'}
     <Keyed
       part={light.id}
       of="height_deg"
@@ -126,18 +128,6 @@
         Its file is not here any more. Bring it in again.
       </p>
     {/if}
-    <Keyed
-      part={light.id}
-      of="turn_deg"
-      label="Round"
-      unit="°"
-      places={1}
-      step={5}
-      value={light.turn_deg ?? 0}
-      least={-180}
-      most={180}
-      set={(turn_deg) => change({ turn_deg })}
-    />
     <div class="mt-1 flex items-center gap-1.5">
       <span class="min-w-0 flex-1 truncate text-quiet" title={light.picture_name}
         >{light.picture_name}</span
