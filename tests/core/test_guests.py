@@ -10,6 +10,7 @@ import cv2
 import numpy as np
 import pygltflib
 import pytest
+import shapely
 import trimesh
 from PIL import Image
 from scipy.spatial.transform import Rotation
@@ -247,7 +248,24 @@ def test_lines_are_centred_and_the_last_stands_on_zero():
     assert np.mean(last, axis=0)[0] == pytest.approx(0.0, abs=1e-9)
     assert {p[1] for p in last} == {0.0}
     assert first[0][1] > 1.0
-    assert last[1][0] - last[0][0] == pytest.approx(type.advance("H") + 0.2)
+    assert last[1][0] - last[0][0] == pytest.approx(type.advances("H")[0] + 0.2)
+
+
+@pytest.mark.parametrize("face", ["grotesk", "serif"])
+def test_pairs_of_letters_stand_as_near_as_the_font_has_them(face):
+    type = type_of(face, None, 600)
+    (alone,) = type.advances("A")
+    assert type.advances("AV")[0] < alone - 0.03
+    assert type.advances("HH") == type.advances("H") * 2
+    assert len(type.advances("fi")) == 2  # no letter is drawn as one with the next
+    a, v = letters_of("AV", type, 0.0)
+    gap = v.shape.bounds[0] + v.at[0] - (a.shape.bounds[2] + a.at[0])
+    assert -0.3 < gap < 0.02  # the slopes reach over one another
+    a, v = (shapely.affinity.translate(one.shape, *one.at) for one in (a, v))
+    assert a.distance(v) > 0.02
+    spaced = letters_of("A V", type, 0.0)
+    assert spaced[1] is None
+    assert spaced[2].at[0] - spaced[0].at[0] > alone
 
 
 def test_a_font_without_the_letters_is_refused_by_name(quay, small):

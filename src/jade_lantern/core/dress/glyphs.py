@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 import numpy as np
+import uharfbuzz as hb
 from fontTools.misc.transform import Transform
 from fontTools.pens.basePen import BasePen
 from fontTools.pens.transformPen import TransformPen
@@ -25,6 +26,8 @@ from ..scene.guests import Face
 FACES: dict[Face, str] = {"grotesk": "hanken-grotesk.ttf", "serif": "fraunces.ttf"}
 CURVE_STEPS = 10  # straight pieces of a curve of a glyph
 WEIGHT_STEP = 50.0  # of a variable font, to which a weight is rounded: each is a font of its own
+# each letter is a shape of its own, so nothing is drawn as one
+LETTER_BY_LETTER = {"liga": False, "clig": False, "dlig": False, "calt": False, "ccmp": False}
 LEADING = 1.45  # from line to line, in capital letters' heights
 MOST_FONT_BYTES = 30 << 20
 
@@ -82,7 +85,10 @@ class Type:
                     at[axis.axisTag] = min(max(to, axis.minValue), axis.maxValue)
             self.glyphs, self.cmap = self.font.getGlyphSet(location=at), self.font.getBestCmap()
             self.high = self._capital()
-        except (TTLibError, KeyError, ValueError, OSError, AttributeError, TypeError) as error:
+            self.shaper = _shaper(self.font, at)
+        except (
+            TTLibError, hb.HarfBuzzError, KeyError, ValueError, OSError, AttributeError, TypeError
+        ) as error:  # fmt: skip
             raise Refusal(f"{name} is no font that can be read: TTF, OTF or WOFF is.") from error
         if not self.cmap:
             raise Refusal(f"{name} does not say which of its shapes are which letters.")
@@ -99,8 +105,25 @@ class Type:
             dict.fromkeys(c for c in text if not c.isspace() and ord(c) not in self.cmap)
         )
 
-    def advance(self, letter: str) -> float:
-        """How far a letter takes the next one, in capital letters' heights."""
+    def advances(self, line: str) -> list[float]:
+        """How far each letter of a line takes the next one, in capital letters' heights, pairs
+        as near to one another as the font has them (kerning)."""
+        plain = [self._advance(letter) for letter in line]
+        text = "".join(" " if letter.isspace() else letter for letter in line)
+        buffer = hb.Buffer()
+        buffer.add_str(text)
+        buffer.guess_segment_properties()
+        buffer.direction = "ltr"
+        hb.shape(self.shaper, buffer, LETTER_BY_LETTER)
+        places = buffer.glyph_positions
+        if places is None or len(places) != len(line):  # signs that are put together
+            return plain
+        return [
+            own if letter.isspace() else float(place.x_advance) / self.high
+            for letter, own, place in zip(line, plain, places, strict=True)
+        ]
+
+    def _advance(self, letter: str) -> float:
         name = self.cmap.get(ord(" " if letter.isspace() else letter))
         return 0.4 if name is None else float(self.glyphs[name].width) / self.high
 
@@ -126,6 +149,16 @@ class Type:
         filled_ = [Polygon(r).buffer(0) for r, a in zip(rings, signed, strict=True) if a * way > 0]
         cut = [Polygon(r).buffer(0) for r, a in zip(rings, signed, strict=True) if a * way < 0]
         return unary_union(filled_).difference(unary_union(cut))
+
+
+def _shaper(font: TTFont, at: dict[str, float]) -> hb.Font:
+    """What sets a font's letters beside one another, at places of its axes."""
+    plain = io.BytesIO()
+    font.flavor = None  # a WOFF's tables, as they are unpacked
+    font.save(plain, reorderTables=None)
+    out = hb.Font(hb.Face(plain.getvalue()))
+    out.set_variations(at)
+    return out
 
 
 def _signed_area(ring: Floats) -> float:
@@ -164,7 +197,7 @@ def letters_of(text: str, type: Type, apart: float) -> list[Letter | None]:
     for i, line in enumerate(lines):
         if i:
             out.append(None)  # the line's end
-        steps = [type.advance(c) + apart for c in line]
+        steps = [step + apart for step in type.advances(line)]
         x = -0.5 * (sum(steps) - apart) if steps else 0.0
         y = LEADING * (len(lines) - 1 - i)
         for letter, step in zip(line, steps, strict=True):
