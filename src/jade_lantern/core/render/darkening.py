@@ -42,13 +42,15 @@ def left_of_light(
     corners = carray(pointer(faces), (total, FACE_WORDS), np.float64)
     numbers = carray(pointer(faces), (total, FACE_WORDS), np.int64)
     left, hidden, last = 1.0, 0.0, np.int64(-1)
-    behind, turned = (
-        0.0,
-        False,
-    )  # of a convex body: what its far sides hide, and whether any is near
+    # of a convex body: what those of its faces hide that are turned away, and whether any is not
+    behind, turned = 0.0, False
     v, h = np.empty((3, 3)), np.empty(3)
     for i in range(count):
         face = corners[which[i]]
+        # how far before its plane the place is
+        side = face[9] * (x - face[0]) + face[10] * (y - face[1]) + face[11] * (z - face[2])
+        if abs(side) >= reach:
+            continue
         ax, ay, az, far = x - face[12], y - face[13], z - face[14], reach + face[15]
         if ax * ax + ay * ay + az * az >= far * far:
             continue
@@ -58,7 +60,6 @@ def left_of_light(
             hidden, behind, turned, last = 0.0, 0.0, False, flat
         sides = numbers[which[i], 17]
         if sides != BOTH:
-            side = face[9] * (x - face[0]) + face[10] * (y - face[1]) + face[11] * (z - face[2])
             if side <= LEAST:
                 if sides == CONVEX and not turned:
                     behind += _hides(face, v, h, reach, x, y, z, nx, ny, nz)
