@@ -6360,9 +6360,10 @@ export interface components {
         };
         /**
          * SetTrack
-         * @description Keys over time for a number of a proxy, a lantern or a light, of the haze or the look, in
-         *     place of those that it has; without any it is the same at every frame again. about, axis: of
-         *     hinge_deg, the line that a proxy turns about (see `Track`); without either, as before.
+         * @description Keys over time for a number of a proxy, a lantern or a light, of the haze, the darkening or
+         *     the look, in place of those that it has; without any it is the same at every frame again. about,
+         *     axis: of hinge_deg, the line that a proxy turns about (see `Track`); without either, as
+         *     before.
          */
         SetTrack: {
             /** About */
@@ -7698,7 +7699,7 @@ export interface components {
         /**
          * Track
          * @description A number of a part that is another one at other frames. part: the id of a proxy, a lantern or
-         *     a light, of the haze or of the look. of: which of its numbers. hinge_deg turns a proxy about a
+         *     a light, of the haze, the darkening or the look. of: which of its numbers. hinge_deg turns a proxy about a
          *     line, as a door, a lid or a ramp turns, with the proxy where it was put. about: the x and z of
          *     an upright line. axis: two places of any line, in the world; it turns anticlockwise, seen
          *     against the way from the first to the second.

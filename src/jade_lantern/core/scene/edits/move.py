@@ -256,9 +256,10 @@ class SetShot(MoveEdit):
 
 
 class SetTrack(MoveEdit):
-    """Keys over time for a number of a proxy, a lantern or a light, of the haze or the look, in
-    place of those that it has; without any it is the same at every frame again. about, axis: of
-    hinge_deg, the line that a proxy turns about (see `Track`); without either, as before."""
+    """Keys over time for a number of a proxy, a lantern or a light, of the haze, the darkening or
+    the look, in place of those that it has; without any it is the same at every frame again. about,
+    axis: of hinge_deg, the line that a proxy turns about (see `Track`); without either, as
+    before."""
 
     verb: Literal["SetTrack"] = "SetTrack"
     part: Id
