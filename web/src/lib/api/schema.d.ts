@@ -7699,10 +7699,10 @@ export interface components {
         /**
          * Track
          * @description A number of a part that is another one at other frames. part: the id of a proxy, a lantern or
-         *     a light, of the haze, the darkening or the look. of: which of its numbers. hinge_deg turns a proxy about a
-         *     line, as a door, a lid or a ramp turns, with the proxy where it was put. about: the x and z of
-         *     an upright line. axis: two places of any line, in the world; it turns anticlockwise, seen
-         *     against the way from the first to the second.
+         *     a light, of the haze, the darkening or the look. of: which of its numbers. hinge_deg turns a
+         *     proxy about a line, as a door, a lid or a ramp turns, with the proxy where it was put. about:
+         *     the x and z of an upright line. axis: two places of any line, in the world; it turns
+         *     anticlockwise, seen against the way from the first to the second.
          */
         Track: {
             /** About */
