@@ -21,6 +21,7 @@ from jade_lantern.core.scene.dressing import Amount, Haze, Lamp, Look, Sky, Sun
 from jade_lantern.core.scene.edits import (
     AddLight,
     AlterLight,
+    Block,
     DeleteLight,
     DeleteProxy,
     Resettle,
@@ -233,3 +234,18 @@ def test_a_sun_is_aimed_so_that_the_shadow_falls_where_it_is_drawn(dressed):
     with pytest.raises(Refusal, match="say no direction"):
         changed(dressed, AimSun(light=sun.id, tip=ray_to(camera, ground),
                                 shadow=ray_to(camera, ground)))  # fmt: skip
+
+
+def test_blockers_are_hidden_and_only_their_light_sees_them(dressed):
+    crate = next(p for p in dressed.proxies if p.name == "crate 1")
+    sun, _, sky = (one.id for one in dressed.lights)
+    after = apply(dressed, Block(light=sun, proxies=(crate.id,)))
+    assert next(p for p in after.proxies if p.id == crate.id).hidden
+    made = dress_of(after)
+    (number,) = made.unseen  # of what only lights see
+    assert number in made.lights[0].casters
+    assert number not in made.lights[1].casters
+    assert len(made.lights[0].casters) == len(dress_of(dressed).lights[0].casters)
+    with pytest.raises(Refusal, match="from all sides"):
+        apply(dressed, Block(light=sky, proxies=(crate.id,)))
+    assert apply(after, DeleteProxy(proxy=crate.id)).lights[0].blockers == ()

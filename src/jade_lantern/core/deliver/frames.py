@@ -27,6 +27,7 @@ from ..render.film import Film, Plane, film
 from ..render.land import Cast, Thrower
 from ..render.pyramid import Depth, Pyramid
 from ..render.sights import BYTES_A_LIGHT
+from ..scene.dressing import SpreadKind
 from ..scene.model import Scene
 from ..scene.moment import moments
 from ..sight.measure import required_camera
@@ -44,7 +45,7 @@ def bytes_needed(scene: Scene, asked: RenderRequest, movie: bool) -> float:
     each = {p.digest: p.width * p.height for p in plates}
     plate = sum(each.values()) * (BYTES_A_DEEP_PIXEL if deep else BYTES_A_PLATE_PIXEL)
     encoder = encoder_bytes(asked.width, asked.height) if movie else 0.0
-    shadowing = [one for one in scene.lights if one.on and one.kind in ("sun", "lamp")]
+    shadowing = [one for one in scene.lights if one.on and not isinstance(one, SpreadKind)]
     return (
         plate
         + BYTES_A_FRAME_PIXEL * asked.width * asked.height

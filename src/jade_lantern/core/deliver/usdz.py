@@ -52,7 +52,9 @@ def usdz(
         stage.SetFramesPerSecond(rate)
         stage.SetStartTimeCode(0)
         stage.SetEndTimeCode(scene.move.frames - 1)
-        stage.SetDefaultPrim(_named(UsdGeom.Xform, stage, "/World", scene.name).GetPrim())
+        world = UsdGeom.Xform.Define(stage, "/World").GetPrim()
+        world.SetDisplayName(scene.name)
+        stage.SetDefaultPrim(world)
         materials = source.materials(stage, Path(folder))
         source.meshes(stage, materials, rate)
         sighted = required_camera(scene)
@@ -72,8 +74,8 @@ def usdz(
 def _named(kind: Any, stage: Usd.Stage, parent: str, name: str) -> Any:
     """A prim of a kind under a parent, by a name that is its own there, and shown as it is."""
     plain = Tf.MakeValidIdentifier(name) or "_"
-    path, number = f"{parent}/{plain}" if parent != "/World" else "/World", 2
-    while stage.GetPrimAtPath(path) and parent:
+    path, number = f"{parent}/{plain}", 2
+    while stage.GetPrimAtPath(path):
         path, number = f"{parent}/{plain}_{number}", number + 1
     made = kind.Define(stage, path)
     made.GetPrim().SetDisplayName(name)

@@ -37,8 +37,8 @@ def dress_of(scene: Scene, files: Files = no_files) -> Dress:
     # what is only light takes none, and haze does not show by it
     hangs |= {number[g.id] for g in scene.guests if g.mixes != "over" and not g.hidden}
     shown = number.keys() - hidden
-    lights = tuple(_light(one, number, shown, hangs, files) for one in scene.lights if one.on)
     lit = [one for one in scene.lights if one.on]
+    lights = tuple(_light(one, number, shown, hangs, files) for one in lit)
     named = {id for one in lit for id in (*(one.casters or ()), *one.blockers)}
     unseen = {
         number[p.id]: p.mesh(required_camera(scene))

@@ -98,8 +98,8 @@ def _normals_of(
     else:
         given, kind = mesh.GetNormalsAttr().Get(), mesh.GetNormalsInterpolation()
     values = np.array(given if given is not None else [], float).reshape(-1, 3)
-    by = {UsdGeom.Tokens.faceVarying: corners, UsdGeom.Tokens.vertex: faces}.get(kind)
-    by = faces if kind == UsdGeom.Tokens.varying else by
+    tokens = UsdGeom.Tokens
+    by = {tokens.faceVarying: corners, tokens.vertex: faces, tokens.varying: faces}.get(kind)
     if by is None or not len(by) or by.max() >= len(values):
         return None
     turn = np.array(mesh.ComputeLocalToWorldTransform(Usd.TimeCode.Default()))[:3, :3]

@@ -29,7 +29,7 @@ from .throws import PLATE_RECORD, Buffers, Plates, Throws
 
 EDGES: tuple[Edge, ...] = ("stop", "hold", "mirror")
 T = TypeVar("T")
-MOST_KEPT = 8  # things worked out of a cast: what so many lights see
+MOST_KEPT = 10  # things worked out of a cast: what eight lights see, and two of its surfaces
 DENSE = 2000  # triangles from which it is worth telling which of a body face away
 WIDEST_BUFFER = 4096  # px, the longer side of a visibility buffer
 

@@ -8,7 +8,7 @@ from pydantic import Field, create_model
 
 from ...refusal import Refusal
 from ...value import Id, Value
-from ..dressing import LIGHT_KINDS, Darkening, Haze, Light, Look, Relief
+from ..dressing import LIGHT_KINDS, Darkening, Haze, Light, Look, Relief, SpreadKind
 from ..model import Scene
 from .block import free_name, given_in
 from .edit import Edit, Station, numbered, swapped, the_one, without
@@ -154,7 +154,7 @@ class Block(DressEdit):
 
     def on(self, scene: Scene) -> Scene:
         light = the_one(scene.lights, self.light, "light")
-        if light.kind not in ("sun", "lamp"):
+        if isinstance(light, SpreadKind):
             raise Refusal(f"{light.name} comes from all sides, so that nothing blocks it.")
         for id in self.proxies:
             if not the_one(scene.proxies, id, "proxy").stands:
