@@ -11,11 +11,11 @@ import threading
 import time
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 import typer
 
-from .commands import cast, move
+from .commands import begin, cast, move
 from .commands.edit import edit
 from .commands.shared import migrated, project_at, said, set_up, stop, write, write_by
 
@@ -30,6 +30,7 @@ app = typer.Typer(
 )
 
 for command in (
+    begin.begin, begin.camera, begin.still, begin.draw,
     cast.diagnose, cast.split, cast.kit, cast.paint, cast.fill, move.limits,
     edit,
 ):  # fmt: skip
@@ -292,18 +293,24 @@ def _planes(asked: list[str], out: Path) -> list[Plane]:
 @app.command()
 def export(
     project: Annotated[str, typer.Argument(help="A project's number, or an exported archive.")],
-    out: Annotated[Path, typer.Argument(help=".glb, .usdz, .obj, .usda, .usdc, or .zip.")],
+    out: Annotated[Path, typer.Argument(help=".glb, .usdz, .obj, .usda, .usdc, .json or .zip.")],
     bare: Annotated[bool, typer.Option(help="A GLB of the blocking only.")] = False,
+    up: Annotated[str, typer.Option(help="Up in a USDZ or JSON: y or z.")] = "y",
+    unit: Annotated[float, typer.Option(min=1e-6, help="Of a USDZ or JSON, metres.")] = 1.0,
 ) -> None:
-    """Export the scene as a GLB or USDZ, its blocking as OBJ or USD, or the whole project as a
-    .zip."""
+    """Export the scene as a GLB or USDZ, its blocking as OBJ or USD, the shot camera as JSON, or
+    the whole project as a .zip."""
     from jade_lantern.core.block.blocking import KINDS, blocking
     from jade_lantern.core.deliver.archive import pack
+    from jade_lantern.core.deliver.camera_file import camera_json
     from jade_lantern.core.deliver.gltf import glb
     from jade_lantern.core.deliver.usdz import usdz
     from jade_lantern.core.refusal import Refusal
 
     try:
+        if up not in ("y", "z"):
+            raise Refusal(f"Up is y or z, and not {up}.")
+        axis: Literal["y", "z"] = "z" if up == "z" else "y"
         scene, pictures = project_at(project)
         kind = out.suffix.lstrip(".")
         if kind in KINDS and (bare or kind != "glb"):
@@ -311,12 +318,14 @@ def export(
         elif kind == "glb":
             data = glb(scene, pictures.deep, files=pictures.file)
         elif kind == "usdz":
-            data = usdz(scene, pictures.deep, files=pictures.file)
+            data = usdz(scene, pictures.deep, files=pictures.file, up=axis, unit_m=unit)
+        elif kind == "json":
+            data = camera_json(scene, axis, unit).encode()
         elif kind == "zip":
             write_by(out, lambda file: pack(scene, pictures.store, file))
             return
         else:
-            raise Refusal("Export to a file that ends in .glb, .usdz, .obj, .usda, .usdc or .zip.")
+            raise Refusal("Export to .glb, .usdz, .obj, .usda, .usdc, .json or .zip.")
         write(out, data)
     except (Refusal, OSError, MemoryError) as error:
         raise stop(said(error)) from error

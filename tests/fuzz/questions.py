@@ -27,6 +27,8 @@ CHANGES = (
     "table",
     "panorama",
     "relief",
+    "still",
+    "camera",
     "deliveries",
 )
 PREFIX = "/api/projects/{id}/"

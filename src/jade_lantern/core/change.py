@@ -7,6 +7,7 @@ from typing import Annotated
 
 from pydantic import Field, ValidationError
 
+from .begin.changes import BeginChange
 from .block.changes import BlockChange
 from .cast.changes import CastChange
 from .dress.changes import DressChange
@@ -21,7 +22,7 @@ from .sight.changes import SightChange
 from .sight.settle import settled
 
 Change = Annotated[
-    RenameProject | SightChange | BlockChange | CastChange | MoveChange | DressChange,
+    RenameProject | BeginChange | SightChange | BlockChange | CastChange | MoveChange | DressChange,
     Field(discriminator="verb"),
 ]
 

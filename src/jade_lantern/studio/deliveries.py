@@ -26,7 +26,6 @@ from django.conf import settings
 from django.db import connection, transaction
 from django.utils import timezone
 
-from ..core.block.blocking import exported_proxies
 from ..core.camera import Frame
 from ..core.cast.kit import kit_bytes, kit_files, kit_lanterns
 from ..core.deliver.frames import bytes_needed, frame_png, frames
@@ -101,7 +100,7 @@ def ask(
     whole = RenderRequest(Frame(scene.plate.width, scene.plate.height), 0, scene.move.frames - 1)
     if kind in ("glb", "usd"):
         asked = whole
-        total = len(exported_proxies(scene))
+        total = max(sum(not p.hidden for p in scene.proxies), 1)
     elif kind == "kit":
         asked = whole
         total = len(kit_lanterns(scene))

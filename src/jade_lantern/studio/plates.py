@@ -38,7 +38,9 @@ from ..core.picture.source import OpenSources, SourceFacts, plays
 from ..core.refusal import Refusal
 from ..core.render.pyramid import Picture
 from ..core.scene.model import Lantern, Scene
-from ..core.scene.plate import Plate
+from ..core.scene.pictures import playing_plate
+from ..core.scene.plate import LensFacts, Plate
+from ..core.scene.timed import Move
 from ..core.sight.look import Look
 from ..core.store import GONE, PART, Folder, read
 from . import levels
@@ -115,6 +117,26 @@ def take_in(data: bytes) -> Still:
             part.result().replace(path)
     levels.keep(path, _shown(data, still), PART)
     return still
+
+
+def plate_of_file(
+    data: bytes, name: str, fps: float = Move().fps
+) -> tuple[Plate, SourceFacts | None]:
+    """A still, a movie or a numbered sequence as a plate, its file kept; and what there is to know
+    of pictures over time, None for a still. fps: pictures a second where they do not say. Raises
+    Refusal."""
+    if plays(data[:16]):
+        still, facts = take_in_playing(data)
+        return playing_plate(name, still.digest, facts, fps), facts
+    still = take_in(data)
+    facts_of_lens = LensFacts(
+        focal_mm=still.focal_mm, focal_35mm=still.focal_35mm, taken_with=still.taken_with
+    )
+    return Plate(
+        name=name[:80], width=still.width, height=still.height, digest=still.digest,
+        format=still.format, bits=still.bits, alpha=still.alpha, profile=still.profile,
+        lens=facts_of_lens,
+    ), None  # fmt: skip
 
 
 def take_in_playing(data: bytes) -> tuple[Still, SourceFacts]:

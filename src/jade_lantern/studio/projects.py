@@ -9,18 +9,21 @@ from typing import Any
 from django.conf import settings
 from django.db import transaction
 
+from ..core.begin.camera import CameraAsked, camera_come, camera_paths_in, chosen, meshes_come
+from ..core.begin.nothing import LEAST_SIDE, Nothing, grey_picture, scene_on_nothing
+from ..core.begin.picture import Shows, replacing
+from ..core.block.blocking import READ
 from ..core.budget import Budget
 from ..core.cache import Cache
 from ..core.change import changed
 from ..core.deliver.archive import unpacked
-from ..core.picture.source import plays
+from ..core.picture import png
 from ..core.refusal import Refusal
 from ..core.scene.check import checked
-from ..core.scene.edits import Edit
+from ..core.scene.edits import Edit, apply
 from ..core.scene.gesture import Gesture, PictureGesture
 from ..core.scene.model import Scene
-from ..core.scene.pictures import pictures_in, playing_plate
-from ..core.scene.plate import LensFacts, Plate
+from ..core.scene.pictures import pictures_in
 from ..core.scene.timed import Move
 from ..core.store import read
 from . import deliveries, plates, revisions
@@ -76,21 +79,56 @@ def project_from_still(data: bytes, file_name: str, name: str = "") -> Project:
     and then nothing is kept."""
     plain = _line(file_name.replace("\\", "/").rsplit("/", 1)[-1]) or "still"
     called = _line(name) or _line(plain.rsplit(".", 1)[0]) or "New project"
-    if plays(data[:16]):
-        still, facts = plates.take_in_playing(data)
-        plate = playing_plate(plain, still.digest, facts, fps=Move().fps)
-        fps = min(max(facts.rate or Move().fps, 1.0), 240.0)
-        move = Move(fps=fps, frames=min(facts.count, MOST_FRAMES))
-        return start(Scene(name=called, plate=plate, move=move))
-    still = plates.take_in(data)
-    plate = Plate(
-        name=plain, width=still.width, height=still.height, digest=still.digest,
-        format=still.format, bits=still.bits, alpha=still.alpha, profile=still.profile,
-        lens=LensFacts(
-            focal_mm=still.focal_mm, focal_35mm=still.focal_35mm, taken_with=still.taken_with
-        ),
-    )  # fmt: skip
-    return start(Scene(name=called, plate=plate))
+    plate, facts = plates.plate_of_file(data, plain)
+    if facts is None:
+        return start(Scene(name=called, plate=plate))
+    fps = min(max(facts.rate or Move().fps, 1.0), 240.0)
+    move = Move(fps=fps, frames=min(facts.count, MOST_FRAMES))
+    return start(Scene(name=called, plate=plate, move=move))
+
+
+def project_on_nothing(asked: Nothing) -> Project:
+    """A new project that has no picture yet. Raises Refusal, and then nothing is kept."""
+    return start(_on_nothing(asked))
+
+
+def _on_nothing(asked: Nothing) -> Scene:
+    grey = plates.take_in(png(grey_picture(asked.width, asked.height)))
+    return scene_on_nothing(asked, grey.digest)
+
+
+def project_from_camera(
+    data: bytes, file_name: str, asked: CameraAsked, width: int, with_meshes: bool, name: str = ""
+) -> tuple[Project, list[str]]:
+    """A new project on a file's camera, that has no picture yet, and what is odd about it. width:
+    px of its frame, whose shape is the camera's. Raises Refusal, and then nothing is kept."""
+    paths = camera_paths_in(data, file_name)
+    one = chosen(paths, asked.camera)
+    height = max(round(width / (one.aspect or 16 / 9)), LEAST_SIDE)
+    plain = _line(file_name.replace("\\", "/").rsplit("/", 1)[-1])
+    called = _line(name) or _line(plain.rsplit(".", 1)[0]) or "New project"
+    begun = _on_nothing(Nothing(name=called, width=width, height=height))
+    come = camera_come(paths, asked, begun)
+    edits: list[tuple[Edit, Scene]] = []
+    scene = apply(begun, come.edit)
+    edits.append((come.edit, scene))
+    if with_meshes and file_name.lower().endswith(tuple(READ)):
+        stood = meshes_come(data, file_name, scene, come)
+        edits.append((stood, apply(scene, stood)))
+    return start(begun, edits), come.said
+
+
+def replace_still(
+    project_id: int, base: int, data: bytes, file_name: str, shows: Shows | None
+) -> KeptChange:
+    """Put a file's picture in the place of a project's still. Raises Refusal and Moved, and then
+    nothing has changed."""
+    scene = scene_based_on(project_id, base)
+    kept = plates.KeepingPictures()
+    plain = _line(file_name.replace("\\", "/").rsplit("/", 1)[-1]) or "still"
+    plate, _ = plates.plate_of_file(data, plain, scene.move.fps)
+    kept.brought.add(plate.digest)
+    return keep(project_id, base, replacing(scene, plate, shows, kept), kept)
 
 
 def project_from_archive(data: bytes, name: str = "") -> Project:

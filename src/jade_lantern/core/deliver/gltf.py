@@ -13,7 +13,6 @@ import numpy as np
 import pygltflib as gl
 from numpy.typing import NDArray
 
-from ..block.blocking import exported_proxies
 from ..camera import NEAREST, Camera, world_size
 from ..cast.ofscene import Pixels, plate_of
 from ..dress.guests import no_files
@@ -36,10 +35,10 @@ def glb(
     extras, as `left_out`.
 
     pixels: for the plates of the lanterns; files: for guests. after_each is called when a proxy is
-    done, and may raise to stop. Raises Refusal without a camera, or with nothing to cast on.
+    done, and may raise to stop. Raises Refusal without a camera.
     """
     camera = required_camera(scene)
-    shown = exported_proxies(scene)
+    shown = [p for p in scene.proxies if not p.hidden]
     file = gl.GLTF2()
     file.asset = gl.Asset(version="2.0", generator="Jade Lantern")
     file.scene = 0
@@ -69,8 +68,9 @@ def glb(
     left = put_guests(file, blob, scene, camera, pixels, files) + put_lights(file, scene)
     if left:
         file.scenes[0].extras = {"left_out": left}
-    file.buffers = [gl.Buffer(byteLength=len(blob.data))]
-    file.set_binary_blob(bytes(blob.data))
+    if blob.data:
+        file.buffers = [gl.Buffer(byteLength=len(blob.data))]
+        file.set_binary_blob(bytes(blob.data))
     return b"".join(file.save_to_bytes())
 
 

@@ -26,6 +26,7 @@ from ..scene.model import Scene
 from ..scene.moment import moments
 from ..scene.shot import shot_cameras
 from ..sight.measure import required_camera
+from .camera_file import TO_Z_UP, Up
 from .gltf import glb
 from .gltf_dress import ahead_of
 
@@ -37,22 +38,28 @@ WIDE = {gl.SCALAR: 1, gl.VEC2: 2, gl.VEC3: 3, gl.VEC4: 4}
 
 def usdz(
     scene: Scene, pixels: Pixels, after_each: Callable[[], None] = lambda: None,
-    files: Files = no_files,
+    files: Files = no_files, up: Up = "y", unit_m: float = 1.0,
 ) -> bytes:  # fmt: skip
     """The scene as one USDZ file. What of its dressing is not in it is told in its layer's custom
-    data, as `left_out`. after_each, and what is raised: as of `gltf.glb`."""
+    data, as `left_out`. up: the axis that is up in it. unit_m: what one of its units is, metres.
+    after_each, and what is raised: as of `gltf.glb`."""
     source = _Glb(glb(scene, pixels, after_each, files))
     with tempfile.TemporaryDirectory() as folder:
         layer, package = Path(folder) / "scene.usdc", Path(folder) / "scene.usdz"
         stage = Usd.Stage.CreateNew(str(layer))
-        UsdGeom.SetStageUpAxis(stage, UsdGeom.Tokens.y)
-        UsdGeom.SetStageMetersPerUnit(stage, 1.0)
+        UsdGeom.SetStageUpAxis(stage, UsdGeom.Tokens.y if up == "y" else UsdGeom.Tokens.z)
+        UsdGeom.SetStageMetersPerUnit(stage, unit_m)
         rate = float(exact_rate(scene.move.fps))
         stage.SetTimeCodesPerSecond(rate)
         stage.SetFramesPerSecond(rate)
         stage.SetStartTimeCode(0)
         stage.SetEndTimeCode(scene.move.frames - 1)
-        world = UsdGeom.Xform.Define(stage, "/World").GetPrim()
+        root = UsdGeom.Xform.Define(stage, "/World")
+        if up == "z" or unit_m != 1.0:
+            turn = np.eye(4)
+            turn[:3, :3] = (TO_Z_UP if up == "z" else np.eye(3)).T / unit_m
+            root.AddTransformOp().Set(Gf.Matrix4d(turn.tolist()))
+        world = root.GetPrim()
         world.SetDisplayName(scene.name)
         stage.SetDefaultPrim(world)
         materials = source.materials(stage, Path(folder))

@@ -94,6 +94,8 @@ def sureness(scene: Scene, frame: int) -> Sure:
     if isinstance(lens, Unsettled):
         raise Refusal(lens.reason)
     spread = lens.covariance[:FREE, :FREE]
+    if scene.sighting.given is not None:
+        raise Refusal("The camera came from a file, which does not say how certain it is.")
     if scene.sighting.by_eye is not None or not spread.any():
         raise Refusal("The camera was set by eye, so nobody knows how certain it is.")
     shot = shot_camera(scene, frame, sighted)

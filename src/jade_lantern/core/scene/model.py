@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Annotated, Literal, Self
 
+import numpy as np
 from pydantic import Field, model_validator
 
 from ..proxy import Proxy, Similarity
@@ -106,6 +107,25 @@ class ByEye(Value):
     yaw_deg: Annotated[float, Field(ge=-180, le=180)] = 0.0
 
 
+class Given(Value):
+    """A camera that was known before, with its place: position in the world, metres; axes: the
+    camera's own in the world, one a row, right, up and back; focal_px and centre in pixels of the
+    plate. name: what its file calls it."""
+
+    name: Name
+    position: Point3
+    axes: tuple[Point3, Point3, Point3]
+    focal_px: Annotated[float, Field(ge=1, le=1e6)]
+    centre: Point2
+
+    @model_validator(mode="after")
+    def _square(self) -> Self:
+        axes = np.array(self.axes)
+        if abs(axes @ axes.T - np.eye(3)).max() > 1e-6 or np.linalg.det(axes) < 0:
+            raise ValueError("the axes of a camera are square and of length one")
+        return self
+
+
 class FocalHint(Value):
     """A focal length known from elsewhere, in pixels, and how well it is known."""
 
@@ -114,13 +134,15 @@ class FocalHint(Value):
 
 
 class Sighting(Value):
-    """Everything that the camera is solved from."""
+    """Everything that the camera is solved from; with given, that camera, whatever else there
+    is."""
 
     traces: tuple[Trace, ...] = ()
     rectangles: tuple[Rectangle, ...] = ()
     corners: tuple[Corner, ...] = ()
     trust: tuple[HeadingTrust, ...] = ()
     by_eye: ByEye | None = None
+    given: Given | None = None
     focal: FocalHint | None = None
     principal: Literal["solve"] | Point2 | None = None
     bend: Literal["solve"] | Bend | None = None
@@ -141,6 +163,26 @@ class KeptSighting(Value):
     id: Id
     name: Name
     sighting: Sighting
+
+
+class EarlierStill(Value):
+    """A still that another has taken the place of. A pixel p of the still that is there now is
+    (p - (left, top)) * scale of this one."""
+
+    plate: Plate
+    scale: Length
+    left: Number = 0.0
+    top: Number = 0.0
+
+
+class Stills(Value):
+    """The stills that were there before, the last one first."""
+
+    earlier: Annotated[tuple[EarlierStill, ...], Field(max_length=40)] = ()
+
+    def pictures(self) -> set[str]:
+        """The digests of the pictures that it needs."""
+        return {digest for one in self.earlier for digest in one.plate.pictures()}
 
 
 class SolidCorner(Value):
@@ -293,6 +335,7 @@ class Scene(Value):
     version: Literal[6] = 6
     name: Name
     plate: Plate
+    stills: Stills = Stills()
     sighting: Sighting = Sighting()
     kept_sightings: Annotated[tuple[KeptSighting, ...], Most(60)] = ()
     built_on: Sighting | None = None

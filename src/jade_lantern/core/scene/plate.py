@@ -64,7 +64,8 @@ class Playing(Value):
 class Plate(Value):
     """A picture that has been brought in. Its file is kept as it came under its digest; it is shown
     and cast in sRGB. profile: what its own colours are, where they are others. playing: where it
-    is pictures over time; picture: which of them is shown, from 0."""
+    is pictures over time; picture: which of them is shown, from 0. awaited: it is plain grey, in
+    the place of a picture that is yet to come."""
 
     name: Name
     width: Annotated[int, Field(ge=2, le=40_000)]
@@ -77,6 +78,7 @@ class Plate(Value):
     lens: LensFacts = LensFacts()
     flattened: Flattened | None = None
     playing: Playing | None = None
+    awaited: bool = False
     picture: Annotated[int, Field(ge=0, le=100_000)] = 0
 
     def pictures(self) -> set[str]:

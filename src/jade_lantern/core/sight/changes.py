@@ -9,6 +9,7 @@ from ..scene.edits import (
     AddTraces,
     AlterRectangle,
     AlterTape,
+    BringCamera,
     DeleteRectangle,
     DeleteTape,
     DeleteTrace,
@@ -16,6 +17,7 @@ from ..scene.edits import (
     DropSighting,
     GoBackToBuilt,
     KeepSighting,
+    LetCameraGo,
     MoveTrace,
     MoveTraceEnd,
     SetBend,
@@ -89,4 +91,6 @@ SightChange = (
     | AcceptSighting
     | Flatten
     | BendBack
+    | BringCamera
+    | LetCameraGo
 )

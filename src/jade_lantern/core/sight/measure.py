@@ -125,6 +125,10 @@ def _where(
 ) -> tuple[Floats, float, list[tuple[float, float]]] | None:
     """Where the camera stands, its eye height (m) and what that is from, as `_scale` has it; None
     where datum or size is missing."""
+    if sighting.given is not None:
+        position = np.array(sighting.given.position)
+        unit = unit_camera(lens)
+        return position, float(position[1]), [(taped(unit, t), t.length_m) for t in sighting.tapes]
     if sighting.datum is None or not (
         sighting.eye_height_m or sighting.distance_m or sighting.tapes
     ):
@@ -180,8 +184,8 @@ def _scale_sigma(
 ) -> float:
     """Uncertainty of the eye height: from how far the known lengths disagree, from how exactly
     tapes are laid, and from the camera that they are seen with; an eye height given by hand, with
-    nothing beside it, is what it is."""
-    if len(known) == 1 and sighting.eye_height_m:
+    nothing beside it, is what it is, and so is that of a camera that was known before."""
+    if sighting.given is not None or (len(known) == 1 and sighting.eye_height_m):
         return 0.0
     ratios = np.array([scale * u / real for u, real in known])
     spread = TAPE_LAID / math.sqrt(len(known))

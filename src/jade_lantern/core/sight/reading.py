@@ -161,7 +161,7 @@ def reading(scene: Scene) -> Reading:
         eye_height_m=Measured(value=where.eye_height_m, sigma=where.eye_height_sigma_m)
         if where
         else None,
-        fit_px=lens.fit_px if sighting.by_eye is None else None,
+        fit_px=lens.fit_px if sighting.by_eye is None and sighting.given is None else None,
         horizon=(n[6], n[7], n[8]),
         horizon_sigma_px=n[9],
         principal=lens.centre,

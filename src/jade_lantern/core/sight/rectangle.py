@@ -50,7 +50,12 @@ def headings_of_rectangle(
     for way in sorted(WAYS, key=lambda w: w != likely):
         shape = Rectangle(id=NEW_ID, headings=way, points=points, aspect=aspect)
         with_it = sighting.model_copy(
-            update={"rectangles": (*sighting.rectangles, shape), "by_eye": None, "bend": None}
+            update={
+                "rectangles": (*sighting.rectangles, shape),
+                "by_eye": None,
+                "given": None,
+                "bend": None,
+            }
         )
         lens = lens_of(with_it, width, height)
         if not isinstance(lens, Lens):
@@ -117,6 +122,7 @@ def opinions(scene: Scene) -> list[tuple[tuple[Heading, Heading], Lens]]:
                 "traces": kept,
                 "rectangles": shapes,
                 "by_eye": None,
+                "given": None,
                 "trust": (),
                 "principal": held,
             }

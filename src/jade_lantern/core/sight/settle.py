@@ -21,6 +21,11 @@ def settled(scene: Scene, edit: SettleEdit) -> Edit:
 
     Raises Refusal where the new zero or size cannot be, for example a datum above the horizon.
     """
+    if scene.sighting.given is not None:
+        raise Refusal(
+            "The camera was brought in with its place, so zero and size are its file's. Let it go "
+            "first, or bring it in again at another eye height."
+        )
     after = apply(scene, edit)
     lens, before = lens_of_scene(after), lens_of_scene(scene)
     if isinstance(lens, Unsettled) or isinstance(before, Unsettled):

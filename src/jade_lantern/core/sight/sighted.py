@@ -10,7 +10,7 @@ import numpy as np
 from ..cache import Cache
 from ..camera import rotation_of
 from ..refusal import Refusal
-from ..scene.model import ByEye, Scene, Sighting
+from ..scene.model import ByEye, Given, Scene, Sighting
 from .lens import Lens, Unsettled
 from .solve import solve
 
@@ -51,6 +51,8 @@ def lens_of_scene(scene: Scene) -> Lens | Unsettled:
 
 
 def _answer(sighting: Sighting, width: int, height: int) -> Lens | Unsettled:
+    if sighting.given is not None:
+        return _given(sighting.given, width, height)
     if sighting.by_eye is not None:
         return _by_eye(sighting.by_eye, width, height)
     try:
@@ -98,6 +100,15 @@ def _weights(sighting: Sighting) -> list[float] | None:
         t.trust * by_heading.get(t.heading, 1.0) * least / v
         for t, v in zip(sighting.traces, variances, strict=True)
     ]
+
+
+def _given(known: Given, width: int, height: int) -> Lens:
+    """A camera that was known before, which is certain."""
+    none = np.zeros((8, 8))
+    return Lens(
+        known.focal_px, np.array(known.axes), none, none, 0.0, np.zeros(0), np.zeros(0),
+        np.zeros((0, 8)), 1.0, width, height, known.centre,
+    )  # fmt: skip
 
 
 def _by_eye(seen: ByEye, width: int, height: int) -> Lens:

@@ -23,6 +23,8 @@ def verdict_of(
     lens: Lens, sighting: Sighting, headings: tuple[HeadingReading, ...]
 ) -> tuple[Verdict, str]:
     """The verdict and its reason."""
+    if sighting.given is not None:
+        return "True", f"It is {sighting.given.name}, as its file has it. Check with grid and box."
     if sighting.by_eye is not None:
         return "Rough", "Set by eye: nothing in the picture holds it. Check with grid and figures."
     share = lens.focal_sigma / lens.focal_px
@@ -112,6 +114,8 @@ def next_step(
         return "Look at what is marked first in the list: it disagrees with all the others."
     if lens.bend != (0.0, 0.0):
         return "The lens bends the picture. Flatten the plate before going on."
+    if sighting.given is not None:
+        return "Check with the grid and the test box; then on to Block."
     if sighting.datum is None:
         return "Pick the datum: a corner on the ground that becomes the world's zero."
     if not (sighting.eye_height_m or sighting.distance_m or sighting.tapes):

@@ -14,13 +14,14 @@ from ninja.errors import ValidationError as BadRequest
 from ...core.refusal import Refusal
 from ..projects import Moved
 from ..trouble import in_words
-from . import block, cast, deliver, dress, move, project, sight, still
+from . import begin, block, cast, deliver, dress, move, project, sight, still
 
 log = logging.getLogger("jade_lantern")
 
 api = NinjaAPI(title="Jade Lantern", version="1", docs_url=None, openapi_url="/openapi.json")
 api.add_router("", project.router)
 api.add_router("", still.router)
+api.add_router("", begin.router)
 api.add_router("", sight.router)
 api.add_router("", block.router)
 api.add_router("", cast.router)

@@ -28,7 +28,17 @@ from .edit import Edit, RenameProject, Station, apply, station_of
 from .glaze import Glaze, PutGlazed, Unglaze
 from .guests import AddGuest, AlterGuest, DeleteGuest, DuplicateGuest, PlayGuest
 from .label import DeleteLabel, PutLabel
-from .lens import SetBend, SetByEye, SetFocal, SetLevel, SetMade, SetPrincipal, SwapPlate
+from .lens import (
+    BringCamera,
+    LetCameraGo,
+    SetBend,
+    SetByEye,
+    SetFocal,
+    SetLevel,
+    SetMade,
+    SetPrincipal,
+    SwapPlate,
+)
 from .many import AddProxies, AlterProxies, DeleteProxies, Reorder
 from .move import (
     DeleteKey,
@@ -67,6 +77,7 @@ from .sighting import (
     UseSighting,
 )
 from .solid import PutProxies, PutWeld, Unweld
+from .still import BringStillBack, ReplaceStill
 from .trace import (
     AddCorner,
     AddRectangle,
@@ -105,6 +116,8 @@ __all__ = [
     "AlterRectangle",
     "AlterTape",
     "Block",
+    "BringCamera",
+    "BringStillBack",
     "CastOn",
     "DeleteGuest",
     "DeleteKey",
@@ -126,6 +139,7 @@ __all__ = [
     "GoBackToBuilt",
     "HoldStill",
     "KeepSighting",
+    "LetCameraGo",
     "MoveLantern",
     "MoveTrace",
     "MoveTraceEnd",
@@ -141,6 +155,7 @@ __all__ = [
     "PutWeld",
     "RenameProject",
     "Reorder",
+    "ReplaceStill",
     "Resettle",
     "RetimeKeys",
     "SetBend",

@@ -7,8 +7,9 @@ from typing import Literal
 from ...refusal import Refusal
 from ...value import Point2
 from ..check import check_inside
-from ..model import ByEye, FocalHint, Scene, Sighting
+from ..model import ByEye, FocalHint, Given, Scene, Sighting
 from ..plate import Bend, Plate
+from ..timed import Move
 from .sighting import OfSight, SightEdit
 
 SHORTEST_FOCAL, LONGEST_FOCAL = 0.05, 200.0  # of the plate's longer side
@@ -69,10 +70,44 @@ class SetByEye(SightEdit):
     by_eye: ByEye | None
 
     def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
-        return sighting.model_copy(update={"by_eye": self.by_eye})
+        return sighting.model_copy(update={"by_eye": self.by_eye, "given": None})
 
     def title(self, scene: Scene) -> str:
         return "Sight by eye" if self.by_eye else "Sight by traces"
+
+
+class BringCamera(SightEdit):
+    """Take a camera that was known before as the sighted one, in its own place. move: where it
+    moves, the shot that goes along with it; None where it stands still."""
+
+    verb: Literal["BringCamera"] = "BringCamera"
+    camera: Given
+    move: Move | None = None
+
+    def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
+        new = {"given": self.camera, "eye_height_m": None, "distance_m": None, "datum": None}
+        return sighting.model_copy(update={**new, "datum_level_m": 0.0})
+
+    def on(self, scene: Scene) -> Scene:
+        after = super().on(scene)
+        return after if self.move is None else after.model_copy(update={"move": self.move})
+
+    def title(self, scene: Scene) -> str:
+        return f"Bring in the camera {self.camera.name}"
+
+
+class LetCameraGo(SightEdit):
+    """Go back from a camera that was brought in to what is traced, or set by eye."""
+
+    verb: Literal["LetCameraGo"] = "LetCameraGo"
+
+    def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
+        if sighting.given is None:
+            raise Refusal("No camera was brought in, so there is none to let go of.")
+        return sighting.model_copy(update={"given": None})
+
+    def title(self, scene: Scene) -> str:
+        return "Let the brought camera go"
 
 
 class SetLevel(SightEdit):

@@ -1,0 +1,207 @@
+"""A camera from a file as the sighted one, and as the shot's."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated, Literal, NamedTuple
+
+import numpy as np
+from pydantic import Field
+
+from ..arrays import Floats
+from ..block.blocking import brought
+from ..camera import focal_35mm, tilt_roll_yaw
+from ..outside.camera_paths import KINDS, CameraPath, read_camera_paths
+from ..outside.process import read_apart
+from ..proxy import Similarity
+from ..refusal import Refusal
+from ..scene.edits import AddProxies, BringCamera, Edit, PutShot
+from ..scene.model import Given, Scene
+from ..scene.plate import Plate
+from ..scene.timed import MOST_KEYS, Move
+from ..sight.measure import required_camera
+from ..track import AimKey, PointKey, TrackKey
+from ..value import FARTHEST, Length, Value, name_of
+
+MOST_BYTES = 300 << 20
+SAME_ASPECT = 0.01  # share by which a camera's frame may be another shape than the plate
+SAME_FOCAL = 0.02  # and its focal length another than what is sighted
+
+
+class CameraAsked(Value):
+    """How a file's camera is taken. camera: its name there; the first one where it is left out.
+    place: where its own numbers say, or so that at the reference frame it is the camera that is
+    sighted. frame: of the file, counted from 0, that the still is: the reference. eye_height_m:
+    lifts all so that the camera is so high at that frame. size: metres for each of the file's own,
+    where it was made at another size."""
+
+    camera: str | None = None
+    place: Literal["own", "sighted"] = "own"
+    frame: Annotated[int, Field(ge=0, le=100_000)] = 0
+    eye_height_m: Length | None = None
+    size: Annotated[float, Field(gt=1e-6, lt=1e6)] = 1.0
+
+
+class CameraCome(NamedTuple):
+    """The edit that takes a camera in; what is odd about it, in words; and how far its world was
+    lifted, metres, and made larger."""
+
+    edit: Edit
+    said: list[str]
+    lift_m: float
+    size: float
+
+
+def camera_paths_in(data: bytes, name: str) -> list[CameraPath]:
+    """The cameras of a file, read in a process of its own. name: by whose ending it is read. Raises
+    Refusal."""
+    kind = Path(name).suffix.lower().lstrip(".")
+    name = name_of(name, "file")
+    if kind not in KINDS:
+        raise Refusal(f"{name} is not a GLB, USD or JSON, so no camera was taken from it.")
+    if len(data) > MOST_BYTES:
+        raise Refusal(f"{name} is larger than {MOST_BYTES >> 20} MB. Save its camera by itself.")
+    return read_apart(read_camera_paths, data, kind, name)
+
+
+def camera_come(paths: list[CameraPath], asked: CameraAsked, scene: Scene) -> CameraCome:
+    """The edit that takes one of a file's cameras in. Raises Refusal where it cannot be a camera
+    here, in words."""
+    path = chosen(paths, asked.camera)
+    count = len(path.places)
+    if asked.frame >= count:
+        raise Refusal(
+            f"{path.name} has {count:,} frames, so there is none of number {asked.frame}."
+        )
+    if count > MOST_KEYS:
+        raise Refusal(
+            f"{path.name} has {count:,} frames, and {MOST_KEYS:,} can be brought in at once. Save "
+            "the part of it that is used."
+        )
+    plate = scene.plate
+    said: list[str] = []
+    focals = _focals_px(path, plate, said)
+    centre = (path.middle[0] * plate.width, path.middle[1] * plate.height)
+    if abs(path.middle[0] - 0.5) > 1.0 or abs(path.middle[1] - 0.5) > 1.0:
+        raise Refusal(f"{path.name} looks past its own frame: its lens is shifted by too much.")
+    mm = focal_35mm(1.0, plate.width, plate.height) * focals
+    if (mm < 2).any() or (mm > 2000).any():
+        raise Refusal(
+            f"{path.name} has a focal length of {mm.min():.3g} to {mm.max():.3g} mm in 35 mm "
+            "terms, which no lens has. Look at the size of its film in the program that saved it."
+        )
+    places, turns = asked.size * path.places, path.turns
+    if abs(places).max() > FARTHEST:
+        raise Refusal(
+            f"{path.name} is {abs(places).max():.3g} m from the zero of its file, which is too "
+            "far. Say what size one metre of it is, or move it nearer there."
+        )
+    rate = None if path.rate is None else min(max(path.rate, 1.0), 240.0)
+    if plate.playing is not None and count > 1 and plate.playing.count != count:
+        said.append(
+            f"The camera has {count:,} frames and {plate.name} {plate.playing.count:,} pictures."
+        )
+    lift = 0.0
+    if asked.place == "sighted":
+        sighted = required_camera(scene)
+        q = sighted.rotation.T @ turns[asked.frame]
+        if abs(focals[asked.frame] / sighted.focal_px - 1) > SAME_FOCAL:
+            said.append(
+                f"Its focal length is {focals[asked.frame]:,.0f} px, and what is sighted "
+                f"{sighted.focal_px:,.0f} px: one of the two is off."
+            )
+        focals = focals * (sighted.focal_px / focals[asked.frame])
+        mm = focal_35mm(1.0, plate.width, plate.height) * focals
+        places = sighted.position + (places - places[asked.frame]) @ q.T
+        turns = turns @ q.T
+        if count == 1:
+            raise Refusal(f"{path.name} does not move, so there is nothing to add to the sighting.")
+        move = _move(scene.move, rate, places, turns, mm)
+        edit: Edit = PutShot(
+            position=move.position, aim=move.aim, focal_mm=move.focal_mm, roll_deg=move.roll_deg,
+            called=f"Move as {path.name}"[:80],
+        )  # fmt: skip
+        if (rate is not None and abs(rate - scene.move.fps) > 1e-6) or scene.move.frames != count:
+            said.append(
+                f"It has {count:,} frames at {rate or scene.move.fps:.5g} a second; the shot has "
+                f"{scene.move.frames:,} at {scene.move.fps:.5g}."
+            )
+        return CameraCome(edit, said, 0.0, asked.size)
+    if asked.eye_height_m is not None:
+        lift = asked.eye_height_m - float(places[asked.frame, 1])
+        places = places + [0.0, lift, 0.0]
+    eye = float(places[asked.frame, 1])
+    if eye <= 0.01:
+        raise Refusal(
+            f"{path.name} is {eye:.2f} m high, and nothing can be stood on a ground that it is not "
+            "above. Give the eye height that it has at this frame, and all is lifted."
+        )
+    if eye > 1000:
+        said.append(f"It is {eye:,.0f} m above the ground: is its file in metres?")
+    given = Given(
+        name=path.name[:80] or "camera", position=_point(places[asked.frame]),
+        axes=(_point(turns[asked.frame, 0]), _point(turns[asked.frame, 1]),
+              _point(turns[asked.frame, 2])),
+        focal_px=float(focals[asked.frame]), centre=centre,
+    )  # fmt: skip
+    shot = None if count == 1 else _move(scene.move, rate, places, turns, mm)
+    return CameraCome(BringCamera(camera=given, move=shot), said, lift, asked.size)
+
+
+def meshes_come(data: bytes, name: str, scene: Scene, come: CameraCome) -> AddProxies:
+    """The edit that brings the meshes of a camera's file in as proxies, where its camera has been
+    taken: lifted and sized like that. scene: with the camera. Raises Refusal."""
+    edit = brought(data, name, scene)
+    by = Similarity(come.size, (0.0, come.lift_m, 0.0))
+    return edit.model_copy(update={"proxies": tuple(p.carried(by) for p in edit.proxies)})
+
+
+def chosen(paths: list[CameraPath], name: str | None) -> CameraPath:
+    """The camera of a name; without one the first that moves, or the first."""
+    if name is not None:
+        for path in paths:
+            if path.name == name:
+                return path
+        there = ", ".join(path.name for path in paths[:8])
+        raise Refusal(f"There is no camera {name} in this file. There are {there}.")
+    return next((path for path in paths if len(path.places) > 1), paths[0])
+
+
+def _focals_px(path: CameraPath, plate: Plate, said: list[str]) -> Floats:
+    """(F,) focal lengths in pixels of the plate."""
+    aspect = plate.width / plate.height
+    if path.aspect is None or abs(path.aspect / aspect - 1) <= SAME_ASPECT:
+        return path.focals * plate.height
+    said.append(
+        f"Its frame is {path.aspect:.4g} : 1 and the picture {aspect:.4g} : 1; what it sees from "
+        "left to right was kept."
+    )
+    return path.focals / path.aspect * plate.width
+
+
+def _move(move: Move, rate: float | None, places: Floats, turns: Floats, mm: Floats) -> Move:
+    """The shot that goes as a camera does: a key on each frame, and nothing between them is eased.
+    What stays the same all along has one."""
+    frames = range(len(places))
+    rolls = [tilt_roll_yaw(turn)[1] for turn in turns]
+    still = np.ptp(mm) <= 1e-9 * mm[0]
+    return move.model_copy(
+        update={
+            "position": tuple(PointKey(frame=k, at=_point(places[k]), ease="none") for k in frames),
+            "aim": tuple(
+                AimKey(frame=k, at=_point(-turns[k, 2]), way=True, ease="none") for k in frames
+            ),
+            "roll_deg": tuple(TrackKey(frame=k, value=rolls[k], ease="none") for k in frames),
+            "focal_mm": tuple(
+                TrackKey(frame=k, value=float(mm[k]), ease="none")
+                for k in ([0] if still else frames)
+            ),
+            "fps": move.fps if rate is None else rate,
+            "frames": len(places),
+            "amount": 1.0,
+        }
+    )  # fmt: skip
+
+
+def _point(p: Floats) -> tuple[float, float, float]:
+    return float(p[0]), float(p[1]), float(p[2])

@@ -1,0 +1,76 @@
+"""The blocking drawn as the lens sees it, to be painted over."""
+
+from __future__ import annotations
+
+import colorsys
+import io
+import zipfile
+from collections.abc import Iterator
+
+import numpy as np
+
+from ..arrays import Bytes
+from ..cast.guides import blocking_from, grid_guide, wire_guide
+from ..mesh import joined
+from ..picture import png
+from ..picture.openraster import Layer, written
+from ..refusal import Refusal
+from ..render.land import near_limit
+from ..render.see import see
+from ..scene.model import Scene
+from ..sight.measure import required_camera
+
+BYTES_A_PIXEL = 80.0  # memory per pixel, of all drawings together
+GOLDEN = 0.6180339887  # of a turn from one hue to the next: any few of them are told apart
+NAMES = ("proxies", "depth", "grid", "wire", "grey")
+
+
+def drawing_bytes(scene: Scene) -> float:
+    """About how much memory the drawings take."""
+    return BYTES_A_PIXEL * scene.plate.width * scene.plate.height
+
+
+def drawings(scene: Scene) -> dict[str, Bytes]:
+    """The drawings by name, (H, W, 3 or 4), of the plate's size: grey, in plain shades; wire, the
+    edges; grid, of the ground; depth, the nearest white; proxies, each in a colour of its own.
+
+    Raises Refusal where there is no camera, or nothing stands.
+    """
+    camera = required_camera(scene)
+    shown = [p for p in scene.proxies if not p.hidden]
+    if not shown:
+        raise Refusal("Nothing stands that could be drawn. Stand a proxy in Block first.")
+    meshes = [p.mesh(camera) for p in shown]
+    near = near_limit([camera])
+    grey, depth = blocking_from(meshes, camera, near)
+    owner = see(joined(meshes), camera, near).owner
+    colours = np.zeros((len(shown) + 1, 3), np.uint8)  # the last is of nothing
+    for i in range(len(shown)):
+        tone = colorsys.hsv_to_rgb((GOLDEN * i) % 1.0, 0.65, 0.95)
+        colours[i] = np.round(255 * np.array(tone))
+    return {
+        "grey": grey, "wire": wire_guide(camera, meshes, []), "grid": grid_guide(camera),
+        "depth": depth, "proxies": colours[owner],
+    }  # fmt: skip
+
+
+def drawing_files(scene: Scene) -> Iterator[tuple[str, bytes]]:
+    """The drawings as files: a PNG each, and an OpenRaster file with all of them as layers and an
+    empty one to paint on."""
+    made = drawings(scene)
+    for name in NAMES:
+        yield f"{name}.png", png(made[name])
+    size = scene.plate.width, scene.plate.height
+    empty = np.zeros((size[1], size[0], 4), np.uint8)
+    layers = [Layer("paint here", empty)]
+    layers += [Layer(name, made[name], visible=name in ("wire", "grey")) for name in NAMES]
+    yield "blocking.ora", written(*size, layers)
+
+
+def drawings_zip(scene: Scene) -> bytes:
+    """The drawings in a ZIP. Raises Refusal: see `drawings`."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:
+        for name, data in drawing_files(scene):
+            archive.writestr(name, data)
+    return out.getvalue()
