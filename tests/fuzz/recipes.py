@@ -54,6 +54,11 @@ def recipes(scene: Scene) -> list[Recipe]:
     return [
         [{"verb": "SetBend", "bend": {"k1": -0.03, "k2": 0.0}}, {"verb": "Flatten"},
          {"verb": "BendBack"}],
+        [{"verb": "ReplaceStill", "plate": {**plate, "digest": plate["digest"]}, "scale": 1.0},
+         {"verb": "BringStillBack", "number": 0}],
+        [{"verb": "BringCamera", "camera": {
+            "name": "walk", "position": [0, 1.6, 0], "focal_px": 1500, "centre": [960, 640],
+            "axes": [[1, 0, 0], [0, 1, 0], [0, 0, 1]]}}, {"verb": "LetCameraGo"}],
         [{"verb": "LayRectangle", "points": [[1480, 595], [1850, 560], [1850, 980], [1480, 945]]},
          {"verb": "AlterRectangle", "rectangle": "@rectangle", "aspect": 1.2}],
         [{"verb": "Stand", "kind": "card", "feet": feet, "top": corners[2]}],

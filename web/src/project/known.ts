@@ -24,6 +24,7 @@ import type {
   Proxy,
   Reading,
   Sighting,
+  Stills,
   Taken,
   Track,
   Weld,
@@ -34,6 +35,7 @@ export interface Scene {
   name: string;
   next_id: number;
   plate: Plate;
+  stills: Stills;
   sighting: Sighting;
   built_on: Sighting | null;
   sheet: CastSheet;

@@ -31,6 +31,7 @@ export type Proxy = NonNullable<Changed['proxies']>[number];
 export type Trace = Schemas['Trace'];
 export type Rectangle = Schemas['Rectangle'];
 export type Sighting = Schemas['Sighting'];
+export type Stills = Schemas['Stills'];
 export type Proposal = Schemas['Proposal'];
 export type ProposedEdge = Schemas['ProposedEdge'];
 export type FrameDiagnosis = Schemas['FrameDiagnosis'];

@@ -86,7 +86,7 @@
     <b>{last - first + 1} frames</b> at {Math.round(width)}×{height}. Rendering goes on when this
     page is closed.
   {:else}
-    <b>Nothing to render yet.</b> Stand proxies in Block first.
+    <b>Nothing to render yet.</b> Stand proxies in Block first. The camera can go out already.
   {/if}
 </Advice>
 
@@ -133,10 +133,13 @@
 {#if trouble}<p class="mt-2 text-[12px] text-warning" role="alert">{trouble}</p>{/if}
 
 <Heading>To another department</Heading>
-{#if stood}
+{#if project.reading?.settled}
   <div class="grid grid-cols-2 gap-1.5">
-    <Press onclick={() => deliver('glb')}>Scene and camera, GLB</Press>
-    <Press onclick={() => deliver('usd')}>Scene and camera, USDZ</Press>
+    <Press onclick={() => deliver('glb')}>{stood ? 'Scene and camera' : 'Camera'}, GLB</Press>
+    <Press onclick={() => deliver('usd')}>{stood ? 'Scene and camera' : 'Camera'}, USDZ</Press>
+    <Press href="/api/projects/{id}/camera.json" download>Camera in numbers, JSON</Press>
+    {#if stood}<Press href="/api/projects/{id}/drawings" download>Blocking to paint over</Press
+      >{/if}
   </div>
   <p class="mt-1.5 text-[12px] text-quiet">
     Metres, Y up. Cut so that the texture is off by less than a quarter pixel.

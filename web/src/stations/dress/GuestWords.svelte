@@ -7,7 +7,7 @@
   import NumberField from '../../project/NumberField.svelte';
   import { project } from '../../project/project.svelte';
   import Colour from './Colour.svelte';
-  import FileField from './FileField.svelte';
+  import FileField from '../../lib/FileField.svelte';
   import { altered } from './guests.svelte';
 
   type Written = Extract<Guest, { kind?: 'words' }>;

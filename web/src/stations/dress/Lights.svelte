@@ -5,7 +5,7 @@
   import Press from '../../lib/Press.svelte';
   import { project } from '../../project/project.svelte';
   import { tool } from '../../project/tool.svelte';
-  import FileField from './FileField.svelte';
+  import FileField from '../../lib/FileField.svelte';
   import { add, chosen, chosenLight, PANORAMAS, PICKING, surroundWith } from './lights.svelte';
   import OneLight from './OneLight.svelte';
 

@@ -8,7 +8,7 @@
   import { project } from '../../project/project.svelte';
   import { dressAt } from '../../project/times';
   import Curve from './Curve.svelte';
-  import FileField from './FileField.svelte';
+  import FileField from '../../lib/FileField.svelte';
   import Keyed from './Keyed.svelte';
 
   const look = $derived(project.scene!.look);

@@ -10,7 +10,7 @@
   import Amounts from './Amounts.svelte';
   import Colour from './Colour.svelte';
   import Keyed from './Keyed.svelte';
-  import FileField from './FileField.svelte';
+  import FileField from '../../lib/FileField.svelte';
   import { AIMING, PANORAMAS, surroundWith } from './lights.svelte';
 
   let { light }: { light: Light } = $props();

@@ -9,7 +9,7 @@
   import Section from '../../lib/Section.svelte';
   import NumberField from '../../project/NumberField.svelte';
   import { project } from '../../project/project.svelte';
-  import FileField from './FileField.svelte';
+  import FileField from '../../lib/FileField.svelte';
 
   const lanterns = $derived(project.scene!.lanterns);
   const some = $derived(lanterns.filter((one) => one.relief));

@@ -37,7 +37,7 @@
 {#if checks.box}
   <BoxGrip {win} />
 {/if}
-{#if checks.edges && !sighting?.locked && !sighting?.by_eye}
+{#if checks.edges && !sighting?.locked && !sighting?.by_eye && !sighting?.given}
   <Edges {win} />
 {/if}
 <Others {win} />
@@ -81,6 +81,6 @@
   </g>
 {/if}
 
-{#if sighting?.by_eye && !sighting.locked}
+{#if sighting?.by_eye && !sighting.given && !sighting.locked}
   <EyeHandles {win} />
 {/if}

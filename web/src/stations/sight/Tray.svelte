@@ -9,6 +9,7 @@
   import Compare from './parts/Compare.svelte';
   import Disagreement from './parts/Disagreement.svelte';
   import ByEye from './parts/ByEye.svelte';
+  import CameraFile from './parts/CameraFile.svelte';
   import Headings from './parts/Headings.svelte';
   import LensFacts from './parts/LensFacts.svelte';
   import Next from './parts/Next.svelte';
@@ -36,7 +37,9 @@
     <Press
       class="px-1"
       aria-pressed={tool.name === mine}
-      disabled={locked || (!!sighting.by_eye && mine !== 'datum' && mine !== 'tape')}
+      disabled={locked ||
+        (!!sighting.given && mine !== 'tape') ||
+        (!!sighting.by_eye && mine !== 'datum' && mine !== 'tape')}
       onclick={() => tool.choose(mine)}>{name} <Kbd>{key}</Kbd></Press
     >
   {/each}
@@ -44,7 +47,7 @@
 
 <Next />
 
-{#if !sighting.by_eye}
+{#if !sighting.by_eye && !sighting.given}
   <Headings />
   <Traces />
   {#if sighting.rectangles?.length}
@@ -54,9 +57,15 @@
 
 <Section
   title="Zero and size"
-  note={r?.lengths_disagree ? 'lengths disagree' : sighting.datum ? 'datum set' : 'no datum yet'}
+  note={r?.lengths_disagree
+    ? 'lengths disagree'
+    : sighting.given
+      ? 'its file’s'
+      : sighting.datum
+        ? 'datum set'
+        : 'no datum yet'}
   warns={r?.lengths_disagree}
-  open={!!r?.focal_px || !!sighting.datum}
+  open={!sighting.given && (!!r?.focal_px || !!sighting.datum)}
 >
   <ZeroAndSize />
 </Section>
@@ -68,9 +77,11 @@
       ? r.bend.flat
         ? 'flattened'
         : 'bends'
-      : sighting.by_eye
-        ? 'by eye'
-        : 'focal solved'}
+      : sighting.given
+        ? 'its file’s'
+        : sighting.by_eye
+          ? 'by eye'
+          : 'focal solved'}
 >
   <LensFacts />
 </Section>
@@ -78,9 +89,16 @@
   <Checks />
 </Section>
 <Section
+  title="Camera from a file"
+  note={sighting.given ? 'in use' : 'known already?'}
+  open={!!sighting.given}
+>
+  <CameraFile />
+</Section>
+<Section
   title="By eye"
-  note={sighting.by_eye ? 'in use' : 'no straight line?'}
-  open={!!sighting.by_eye}
+  note={sighting.by_eye && !sighting.given ? 'in use' : 'no straight line?'}
+  open={!!sighting.by_eye && !sighting.given}
 >
   <ByEye />
 </Section>

@@ -334,7 +334,12 @@ class SightHand implements Hand {
 
   /** Take the proposed edge under the pointer, if there is one. */
   #takeOne(at: Point): boolean {
-    if (!checks.edges || project.scene?.sighting?.locked || project.scene?.sighting?.by_eye)
+    if (
+      !checks.edges ||
+      project.scene?.sighting?.locked ||
+      project.scene?.sighting?.by_eye ||
+      project.scene?.sighting?.given
+    )
       return false;
     const near = this.near(at);
     if (near) this.#take([near]);

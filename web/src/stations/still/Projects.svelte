@@ -7,6 +7,7 @@
   import Ask from '../../lib/Ask.svelte';
   import Progress from '../../lib/Progress.svelte';
   import Press from '../../lib/Press.svelte';
+  import Beginnings from './Beginnings.svelte';
 
   let projects = $state.raw<ProjectOut[] | null>(null);
   let coming = $state<string | null>(null);
@@ -111,6 +112,7 @@
           PNG, JPEG, TIFF or WebP. It stays on this machine, untouched.
         </p>
         <Press main class="px-5" onclick={() => picker?.click()}>Pick a still</Press>
+        <Beginnings />
         <Fileupload
           bind:elementRef={picker}
           aria-label="Still"

@@ -7,17 +7,23 @@
   import { aspect } from '../../lib/words';
   import { tip } from '../../lib/tip';
   import Press from '../../lib/Press.svelte';
+  import Replace from './Replace.svelte';
 
   const plate = $derived(project.scene!.plate);
   const megapixels = $derived(((plate.width * plate.height) / 1e6).toFixed(1));
   const small = $derived(Math.max(plate.width, plate.height) < 1600);
+  const stood = $derived((project.scene!.proxies ?? []).some((p) => !p.hidden));
   const facts = $derived([
-    ['File', plate.name],
-    ['Format', `${plate.format}, ${plate.bits} bit`],
+    ...(plate.awaited
+      ? []
+      : [
+          ['File', plate.name],
+          ['Format', `${plate.format}, ${plate.bits} bit`],
+        ]),
     ['Size', `${plate.width} × ${plate.height}`],
     ['Pixels', `${megapixels} MP`],
     ['Aspect', aspect(plate.width, plate.height)],
-    ['Colours', plate.profile ?? 'sRGB'],
+    ...(plate.awaited ? [] : [['Colours', plate.profile ?? 'sRGB']]),
   ]);
   const lens = $derived([
     ['Focal length', plate.lens?.focal_mm ? `${plate.lens.focal_mm} mm` : 'not said'],
@@ -34,14 +40,32 @@
 </script>
 
 <Advice>
-  {#if traces}
+  {#if plate.awaited}
+    <b>No picture yet.</b> Block the place over bare ground and move through it; draw it out, paint over
+    it, and bring the picture in here.
+  {:else if traces}
     <b>The still is in.</b> {traces} traces lie on it.
   {:else}
     <b>The still is in.</b> Next, find the camera that took it: trace a few straight edges in Sight.
   {/if}
 </Advice>
 
-<Heading>Plate</Heading>
+{#if plate.awaited}
+  <div class="mt-2.5 grid gap-2">
+    <Replace {plate} main />
+    {#if stood}
+      <Press href="/api/projects/{project.state!.id}/drawings" download
+        >The blocking, to paint over</Press
+      >
+      <p class="text-[12px] text-quiet">
+        Grey, wire, grid, depth and proxies by colour, {plate.width}×{plate.height}: PNGs, and one
+        file of layers.
+      </p>
+    {/if}
+  </div>
+{/if}
+
+<Heading>{plate.awaited ? 'Frame' : 'Plate'}</Heading>
 <dl>
   {#each facts as [k, v] (k)}
     <div class="flex justify-between gap-4 py-1">
@@ -50,7 +74,7 @@
     </div>
   {/each}
 </dl>
-{#if small}<p class="mt-2 text-[12px] text-warning">
+{#if small && !plate.awaited}<p class="mt-2 text-[12px] text-warning">
     A small plate makes a soft shot. Is there a larger one?
   </p>{/if}
 {#if plate.alpha}<p class="mt-2 text-[12px] text-quiet">
@@ -63,19 +87,24 @@
     Views show it at 8 bit; it is cast and rendered at its own depth.
   </p>{/if}
 
-<Heading>Lens facts <small>from the file</small></Heading>
-<dl>
-  {#each lens as [k, v] (k)}
-    <div class="flex justify-between gap-4 py-1">
-      <dt class="text-quiet">{k}</dt>
-      <dd class="num truncate">{v}</dd>
-    </div>
-  {/each}
-</dl>
-{#if hint}
-  <Press class="mt-2 w-full" onclick={take}>Use {hint} mm ± 3 % in Sight</Press>
-{:else}
-  <p class="mt-2 text-[12px] text-quiet">The file does not say; the traced edges will.</p>
+{#if !plate.awaited}
+  <div class="mt-2"><Replace {plate} /></div>
+{/if}
+
+{#if !plate.awaited}<Heading>Lens facts <small>from the file</small></Heading>
+  <dl>
+    {#each lens as [k, v] (k)}
+      <div class="flex justify-between gap-4 py-1">
+        <dt class="text-quiet">{k}</dt>
+        <dd class="num truncate">{v}</dd>
+      </div>
+    {/each}
+  </dl>
+  {#if hint}
+    <Press class="mt-2 w-full" onclick={take}>Use {hint} mm ± 3 % in Sight</Press>
+  {:else}
+    <p class="mt-2 text-[12px] text-quiet">The file does not say; the traced edges will.</p>
+  {/if}
 {/if}
 
 <Heading>Shot</Heading>

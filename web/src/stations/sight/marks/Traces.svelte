@@ -67,7 +67,7 @@
   <g
     role="group"
     aria-label="trace {names.get(t.id)}"
-    opacity={sighting.by_eye ? 0.3 : 0.35 + 0.65 * (t.trust ?? 1)}
+    opacity={sighting.by_eye || sighting.given ? 0.3 : 0.35 + 0.65 * (t.trust ?? 1)}
   >
     <Stroke
       points={pts}

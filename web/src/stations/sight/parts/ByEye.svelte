@@ -7,7 +7,7 @@
   const sighting = $derived(project.scene!.sighting!);
   const plate = $derived(project.scene!.plate);
   const locked = $derived(sighting.locked ?? false);
-  const eye = $derived(sighting.by_eye);
+  const eye = $derived(sighting.given ? null : sighting.by_eye);
   const mm = $derived(36 / Math.max(plate.width, plate.height));
   const set = (change: Partial<NonNullable<typeof eye>>) =>
     project.keep((s) => {

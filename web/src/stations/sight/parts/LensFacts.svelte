@@ -12,7 +12,7 @@
   const sighting = $derived(project.scene!.sighting!);
   const plate = $derived(project.scene!.plate);
   const r = $derived(project.reading);
-  const locked = $derived((sighting.locked ?? false) || !!sighting.by_eye);
+  const locked = $derived((sighting.locked ?? false) || !!sighting.by_eye || !!sighting.given);
   const long = $derived(Math.max(plate.width, plate.height));
 
   let sensors = $state.raw<Sensor[]>([]);

@@ -85,7 +85,7 @@
       <Press onclick={() => project.keep({ verb: 'GoBackToBuilt' })}>Go back</Press>
       <Press onclick={() => project.keep({ verb: 'AcceptSighting' })}>Build on</Press>
     </div>
-  {:else if !sighting.traces?.length && !sighting.rectangles?.length && !sighting.by_eye}
+  {:else if !sighting.traces?.length && !sighting.rectangles?.length && !sighting.by_eye && !sighting.given}
     {#if !found}
       Looking for straight edges in the picture…
     {:else if found.enough}
@@ -140,14 +140,14 @@
       <Press main class="mt-2 w-full" onclick={() => project.keep({ verb: 'TakeSpread' })}
         >Take a good spread of edges <Kbd>G</Kbd></Press
       >
-    {:else if !r?.trouble && !sighting.datum && r?.focal_px && !sighting.locked}
+    {:else if !r?.trouble && !sighting.datum && r?.focal_px && !sighting.locked && !sighting.given}
       <Press main class="mt-2 w-full" onclick={() => tool.choose('datum')}
         >Pick the datum <Kbd>D</Kbd></Press
       >
     {/if}
   {/if}
 </Advice>
-{#if found?.advice && tool.name === 'none' && checks.edges && !sighting.locked && !changed}
+{#if found?.advice && !sighting.given && tool.name === 'none' && checks.edges && !sighting.locked && !changed}
   <Press
     kind="bare"
     class="mt-1.5 flex w-full items-center gap-2 rounded-md px-2 py-1 text-left text-[12px] text-quiet hover:bg-hover"
