@@ -8,10 +8,12 @@ import numpy as np
 import pytest
 
 from jade_lantern.core.begin.drawing import drawings, drawings_zip
-from jade_lantern.core.begin.nothing import Nothing, awaited_plate, scene_on_nothing
+from jade_lantern.core.begin.nothing import Nothing, awaited_plate, grey_picture, scene_on_nothing
 from jade_lantern.core.begin.picture import replacing
 from jade_lantern.core.budget import Budget
 from jade_lantern.core.cast.ofscene import plate_camera, plate_of
+from jade_lantern.core.deliver.frames import frames
+from jade_lantern.core.move.frames import render_request
 from jade_lantern.core.picture.openraster import read_layers
 from jade_lantern.core.proxy import Box, Floor
 from jade_lantern.core.refusal import Refusal
@@ -205,7 +207,7 @@ def test_the_blocking_is_drawn_as_the_lens_sees_it():
     colours = made["proxies"]
     assert (colours[front[::-1]] != colours[beside[::-1]]).any()
     x, y = edge
-    assert len(np.unique(colours.reshape(-1, 3), axis=0)) == 3  # two proxies, and nothing
+    assert len(np.unique(colours.reshape(-1, 4), axis=0)) == 3  # two proxies, and nothing
     assert made["wire"][y - 2 : y + 3, x, 3].max() > 100
     # inverse depth, the nearest white
     foot = np.array([[0.0, 0.0, -3.0], [0.0, 0.0, -6.0]])
@@ -222,6 +224,23 @@ def test_the_blocking_is_drawn_as_the_lens_sees_it():
     assert layers.layers[0].pixels[..., 3].max() == 0
     with pytest.raises(Refusal, match="Nothing stands"):
         drawings(begun())
+
+
+def test_a_blocking_without_a_picture_is_rendered_in_shades():
+    scene = stood()
+    asked = render_request(scene, None, 0, 0)
+    grey = grey_picture(1280, 720)
+    (frame,) = frames(scene, lambda plate: grey, asked)
+    camera = required_camera(scene)
+    front, top, ground = (
+        frame[int(y), int(x), 0].astype(int)
+        for x, y in camera.project(np.array([[0.4, 0.6, -1.5], [0.4, 1.2, -2], [-1, 0, -2]]))[0]
+    )
+    assert abs(top - front) > 12
+    assert top == ground  # both face up
+    painted = scene.plate.model_copy(update={"awaited": False})
+    (plain,) = frames(scene.model_copy(update={"plate": painted}), lambda plate: grey, asked)
+    assert set(np.unique(plain[plain[..., 3] == 255][:, 0])) == {118}
 
 
 def test_what_is_awaited_is_a_plain_plate():

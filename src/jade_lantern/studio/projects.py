@@ -101,7 +101,8 @@ def project_from_camera(
     data: bytes, file_name: str, asked: CameraAsked, width: int, with_meshes: bool, name: str = ""
 ) -> tuple[Project, list[str]]:
     """A new project on a file's camera, that has no picture yet, and what is odd about it. width:
-    px of its frame, whose shape is the camera's. Raises Refusal, and then nothing is kept."""
+    px of its frame, whose shape is the camera's. Meshes that cannot be taken are left out. Raises
+    Refusal, and then nothing is kept."""
     paths = camera_paths_in(data, file_name)
     one = chosen(paths, asked.camera)
     height = max(round(width / (one.aspect or 16 / 9)), LEAST_SIDE)
@@ -112,10 +113,15 @@ def project_from_camera(
     edits: list[tuple[Edit, Scene]] = []
     scene = apply(begun, come.edit)
     edits.append((come.edit, scene))
+    said = list(come.said)
     if with_meshes and file_name.lower().endswith(tuple(READ)):
-        stood = meshes_come(data, file_name, scene, come)
-        edits.append((stood, apply(scene, stood)))
-    return start(begun, edits), come.said
+        try:
+            stood = meshes_come(data, file_name, scene, come)
+        except Refusal as error:  # a camera is worth having without them
+            said.append(f"Only its camera came. {error}")
+        else:
+            edits.append((stood, apply(scene, stood)))
+    return start(begun, edits), said
 
 
 def replace_still(

@@ -10,6 +10,15 @@ import type { Draws, Layer, Verb } from '../views/station';
 export const nothingStands = () =>
   project.shapes.size ? null : 'Nothing stands here yet: block the place first.';
 
+/** What stands in for the frame while there is no picture to throw: shaded faces over the ground. */
+function blockingAlone(): Layer[] | null {
+  const { scene } = project;
+  const painted = scene?.lanterns.some((one) => one.plate) || scene?.guests.length;
+  if (!scene?.plate.awaited || painted) return null;
+  const ground: Layer = { of: 'grid', grid: { plane: 'ground', at: [0, 0, 0], spacing: 1 } };
+  return [ground, { of: 'shade' }, { of: 'wire' }];
+}
+
 /** The frame as it will be, of one lantern only if it is named; the plate, while there is nothing to
  *  cast it on. */
 export function drawsShot(lit: string | null = null): Draws {
@@ -17,9 +26,10 @@ export function drawsShot(lit: string | null = null): Draws {
   const cast: Layer = { of: 'cast', lit };
   const look = dress?.look?.on_layers ? null : dress?.look;
   const shown: Layer = { ...cast, look };
+  const alone = blockingAlone();
   return {
-    layers: [project.shapes.size ? shown : { of: 'plate' }],
-    walk: [cast],
+    layers: alone ?? [project.shapes.size ? shown : { of: 'plate' }],
+    walk: alone ?? [cast],
     shot: true,
     dress,
   };

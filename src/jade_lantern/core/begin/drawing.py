@@ -32,7 +32,8 @@ def drawing_bytes(scene: Scene) -> float:
 
 def drawings(scene: Scene) -> dict[str, Bytes]:
     """The drawings by name, (H, W, 3 or 4), of the plate's size: grey, in plain shades; wire, the
-    edges; grid, of the ground; depth, the nearest white; proxies, each in a colour of its own.
+    edges; grid, of the ground; depth, the nearest white; proxies, each in a colour of its own. But
+    for depth, where nothing is they are clear.
 
     Raises Refusal where there is no camera, or nothing stands.
     """
@@ -48,9 +49,10 @@ def drawings(scene: Scene) -> dict[str, Bytes]:
     for i in range(len(shown)):
         tone = colorsys.hsv_to_rgb((GOLDEN * i) % 1.0, 0.65, 0.95)
         colours[i] = np.round(255 * np.array(tone))
+    there = np.where(owner >= 0, 255, 0).astype(np.uint8)[..., None]
     return {
-        "grey": grey, "wire": wire_guide(camera, meshes, []), "grid": grid_guide(camera),
-        "depth": depth, "proxies": colours[owner],
+        "grey": np.dstack([grey, there]), "wire": wire_guide(camera, meshes, []),
+        "grid": grid_guide(camera), "depth": depth, "proxies": np.dstack([colours[owner], there]),
     }  # fmt: skip
 
 

@@ -22,6 +22,11 @@ from .pieces import Files
 MOST_MAPS = 16 << 20  # bytes
 PANORAMA_READER_BYTES, PANORAMA_SECONDS = 4 << 30, 60.0
 
+# on a blocking that has no picture yet: a low sky, and a sun that casts no shadow
+OVER_A_BLOCKING = (
+    Light("sky", (0.7, 0.7, 0.7), does="replaces"),
+    Light("sun", (1.4, 1.4, 1.4), (-0.55, 0.6, 0.6), does="replaces", casters=frozenset()),
+)
 
 # maps of panoramas' light, by their digest
 _maps: Cache[str, Floats32] = Cache(MOST_MAPS, lambda m: m.nbytes)
@@ -29,8 +34,10 @@ _maps: Cache[str, Floats32] = Cache(MOST_MAPS, lambda m: m.nbytes)
 
 def dress_of(scene: Scene, files: Files = no_files) -> Dress:
     """What falls on a scene and lies in it at its moment; proxies and guests are counted as those
-    of a cast are. files: where panoramas are read from. Raises Refusal where one is gone."""
-    if not scene.lights and scene.haze is None and scene.darkening is None:
+    of a cast are. A blocking without any picture is lit, so that its shapes are seen. files: where
+    panoramas are read from. Raises Refusal where one is gone."""
+    bare = scene.plate.awaited and not scene.lights and all(k.plate is None for k in scene.lanterns)
+    if not bare and not scene.lights and scene.haze is None and scene.darkening is None:
         return PLAIN
     number, hidden = numbers_of(scene), {p.id for p in scene.proxies if p.hidden}
     hangs = {number[p.id] for p in scene.proxies if not p.stands}
@@ -39,6 +46,7 @@ def dress_of(scene: Scene, files: Files = no_files) -> Dress:
     shown = number.keys() - hidden
     lit = [one for one in scene.lights if one.on]
     lights = tuple(_light(one, number, shown, hangs, files) for one in lit)
+    lights = OVER_A_BLOCKING if bare else lights
     named = {id for one in lit for id in (*(one.casters or ()), *one.blockers)}
     unseen = {
         number[p.id]: p.mesh(required_camera(scene))

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
+
+import numpy as np
 
 from ..camera import Camera
 from ..refusal import Refusal
@@ -134,6 +136,9 @@ def reading(scene: Scene) -> Reading:
             headings=tuple(counted(h, sighting) for h in ways_in(sighting)),
             corners=_corners(sighting),
         )
+    if plate.awaited:  # it is what was chosen: there is no picture that it could be wrong for
+        certain = np.zeros_like(lens.covariance)
+        lens = replace(lens, covariance=certain, noise=certain)
     trouble: str | None = None
     where: Placement | None = None
     try:
@@ -143,6 +148,8 @@ def reading(scene: Scene) -> Reading:
     n = lens.numbers
     headings = headings_of(lens)
     verdict, reason = verdict_of(lens, sighting, headings)
+    if plate.awaited and sighting.given is None:
+        verdict, reason = "Fair", "Chosen, not found: there is no picture to find it in yet."
     odd = odd_numbers(lens, where)
     share = lens.focal_sigma / lens.focal_px
     mm, focal = lens.focal_35mm, lens.focal_px

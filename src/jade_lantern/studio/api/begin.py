@@ -72,14 +72,14 @@ def bring_camera(
     data, name = file.read(), file.name or "camera"
     paths = camera_paths_in(data, name)
     come = camera_come(paths, _asked(asked), scene)
-    kept = projects.keep(id, base, come.edit)
-    if meshes:
-        stood = meshes_come(data, name, kept.now.scene, come)
-        kept = projects.keep(id, kept.now.project.head, stood)
-        now = projects.at_head(kept.now.project, base)
-    else:
-        now = kept.now
+    now = projects.keep(id, base, come.edit).now
     said = list(come.said)
+    if meshes:
+        try:
+            stood = meshes_come(data, name, now.scene, come)
+            now = projects.at_head(projects.keep(id, now.project.head, stood).now.project, base)
+        except Refusal as error:  # a camera is worth having without them
+            said.append(f"Only its camera came. {error}")
     if len(paths) > 1:
         said.append(f"There are {len(paths)} cameras in it: {_few([p.name for p in paths])}.")
     return answer(now, [BroughtOut(file=name, lantern=None, said=said, done=[])])

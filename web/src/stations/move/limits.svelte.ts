@@ -71,7 +71,8 @@ class Limits {
 
   async #ask(way: WayName, of: string, frame: number): Promise<Limit | null> {
     const { state } = project;
-    if (!state || !project.reading?.settled || of !== this.#now) return null;
+    if (!state || !project.shapes.size || !project.reading?.settled || of !== this.#now)
+      return null;
     const query = {
       revision: state.revision,
       frame,

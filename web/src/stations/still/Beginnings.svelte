@@ -90,89 +90,91 @@
   >
 {/snippet}
 
-<Sheet title="Begin on nothing" bind:open>
-  <p class="mb-3 text-quiet">
-    A frame, and a camera over bare ground. Block, move and split before there is a picture; it
-    comes in later, into its place.
-  </p>
-  {@render called()}
-  <div class="my-2 grid grid-cols-4 gap-1.5" role="group" aria-label="Frame">
-    {#each SIZES as [label, width, height] (label)}
-      <Press
-        aria-pressed={asked.width === width && asked.height === height}
-        onclick={() => Object.assign(asked, { width, height })}>{label}</Press
-      >
-    {/each}
-  </div>
-  <NumberField
-    label="Width"
-    unit="px"
-    places={0}
-    step={10}
-    min={16}
-    value={asked.width}
-    onkeep={(v) => (asked.width = Math.round(v))}
-  />
-  <NumberField
-    label="Height"
-    unit="px"
-    places={0}
-    step={10}
-    min={16}
-    value={asked.height}
-    onkeep={(v) => (asked.height = Math.round(v))}
-  />
-  <NumberField
-    label="Eye height"
-    unit="m"
-    value={asked.eye_height_m}
-    min={0.01}
-    onkeep={(v) => (asked.eye_height_m = v)}
-  />
-  <NumberField
-    label="Tilt"
-    unit="°"
-    places={1}
-    step={0.5}
-    value={asked.tilt_deg}
-    onkeep={(v) => (asked.tilt_deg = v)}
-  />
-  <NumberField
-    label="Focal, 35 mm terms"
-    unit="mm"
-    places={1}
-    step={1}
-    min={4}
-    value={asked.focal_mm}
-    onkeep={(v) => (asked.focal_mm = v)}
-  />
-  {@render foot(onNothing)}
-</Sheet>
+<div class="text-left">
+  <Sheet title="Begin on nothing" bind:open>
+    <p class="mb-3 text-quiet">
+      A frame, and a camera over bare ground. Block, move and split before there is a picture; it
+      comes in later, into its place.
+    </p>
+    {@render called()}
+    <div class="my-2 grid grid-cols-4 gap-1.5" role="group" aria-label="Frame">
+      {#each SIZES as [label, width, height] (label)}
+        <Press
+          aria-pressed={asked.width === width && asked.height === height}
+          onclick={() => Object.assign(asked, { width, height })}>{label}</Press
+        >
+      {/each}
+    </div>
+    <NumberField
+      label="Width"
+      unit="px"
+      places={0}
+      step={10}
+      min={16}
+      value={asked.width}
+      onkeep={(v) => (asked.width = Math.round(v))}
+    />
+    <NumberField
+      label="Height"
+      unit="px"
+      places={0}
+      step={10}
+      min={16}
+      value={asked.height}
+      onkeep={(v) => (asked.height = Math.round(v))}
+    />
+    <NumberField
+      label="Eye height"
+      unit="m"
+      value={asked.eye_height_m}
+      min={0.01}
+      onkeep={(v) => (asked.eye_height_m = v)}
+    />
+    <NumberField
+      label="Tilt"
+      unit="°"
+      places={1}
+      step={0.5}
+      value={asked.tilt_deg}
+      onkeep={(v) => (asked.tilt_deg = v)}
+    />
+    <NumberField
+      label="Focal, 35 mm terms"
+      unit="mm"
+      places={1}
+      step={1}
+      min={4}
+      value={asked.focal_mm}
+      onkeep={(v) => (asked.focal_mm = v)}
+    />
+    {@render foot(onNothing)}
+  </Sheet>
 
-<Sheet title="Begin with a camera" bind:open={opening}>
-  <p class="mb-3 text-quiet">
-    The camera in {file?.name ?? 'the file'} is the sighting, and where it moves, the shot. Its picture
-    comes in later, into its place.
-  </p>
-  {@render called()}
-  <NumberField
-    label="Width of the frame"
-    unit="px"
-    places={0}
-    step={10}
-    min={16}
-    value={asked.width}
-    onkeep={(v) => (asked.width = Math.round(v))}
-  />
-  <NumberField
-    label="Lift it to an eye height of"
-    unit="m"
-    value={lifted}
-    min={0.01}
-    onkeep={(v) => (lifted = v)}
-  />
-  <label class="mt-1.5 flex items-center gap-2"
-    ><Checkbox bind:checked={meshes} /> its meshes become proxies</label
-  >
-  {@render foot(onCamera)}
-</Sheet>
+  <Sheet title="Begin with a camera" bind:open={opening}>
+    <p class="mb-3 text-quiet">
+      The camera in {file?.name ?? 'the file'} is the sighting, and where it moves, the shot. Its picture
+      comes in later, into its place.
+    </p>
+    {@render called()}
+    <NumberField
+      label="Width of the frame"
+      unit="px"
+      places={0}
+      step={10}
+      min={16}
+      value={asked.width}
+      onkeep={(v) => (asked.width = Math.round(v))}
+    />
+    <NumberField
+      label="Lift it to an eye height of"
+      unit="m"
+      value={lifted}
+      min={0.01}
+      onkeep={(v) => (lifted = v)}
+    />
+    <label class="mt-1.5 flex items-center gap-2"
+      ><Checkbox bind:checked={meshes} /> its meshes become proxies</label
+    >
+    {@render foot(onCamera)}
+  </Sheet>
+</div>

@@ -21,7 +21,8 @@
 <div class="mt-3 flex items-baseline justify-between">
   <label for="drive" class="font-medium">Drive</label>
   <span class="text-[12px] text-quiet">
-    {#if !stands}how much stands up is being looked at …
+    {#if !project.shapes.size}nothing stands that it could show{:else if !stands}how much stands up
+      is being looked at …
     {:else if !stands.breaks}all of it stands up
     {:else if stands.most < 0.02}{stands.breaks} shows from its first step on
     {:else}stands up to <b class="num text-ink">{percent(stands.most)}</b>, then
