@@ -15,8 +15,8 @@ from ..outside.camera_paths import KINDS, CameraPath, read_camera_paths
 from ..outside.process import read_apart
 from ..proxy import Similarity
 from ..refusal import Refusal
-from ..scene.edits import AddProxies, BringCamera, Edit, PutShot
-from ..scene.model import Given, Scene
+from ..scene.edits import AddProxies, BringCamera, Edit
+from ..scene.model import CameraPass, Given, PassFrame, Scene
 from ..scene.plate import Plate
 from ..scene.timed import MOST_KEYS, Move
 from ..sight.measure import required_camera
@@ -116,16 +116,10 @@ def camera_come(paths: list[CameraPath], asked: CameraAsked, scene: Scene) -> Ca
         turns = turns @ q.T
         if count == 1:
             raise Refusal(f"{path.name} does not move, so there is nothing to add to the sighting.")
-        move = _move(scene.move, rate, places, turns, mm)
-        edit: Edit = PutShot(
-            position=move.position, aim=move.aim, focal_mm=move.focal_mm, roll_deg=move.roll_deg,
-            called=f"Move as {path.name}"[:80],
-        )  # fmt: skip
-        if (rate is not None and abs(rate - scene.move.fps) > 1e-6) or scene.move.frames != count:
-            said.append(
-                f"It has {count:,} frames at {rate or scene.move.fps:.5g} a second; the shot has "
-                f"{scene.move.frames:,} at {scene.move.fps:.5g}."
-            )
+        edit = BringCamera(
+            move=_move(scene.move, rate, places, turns, mm),
+            passed=_passed(path.name, places, turns, mm),
+        )
         return CameraCome(edit, said, 0.0, asked.size)
     if asked.eye_height_m is not None:
         lift = asked.eye_height_m - float(places[asked.frame, 1])
@@ -144,8 +138,13 @@ def camera_come(paths: list[CameraPath], asked: CameraAsked, scene: Scene) -> Ca
               _point(turns[asked.frame, 2])),
         focal_px=float(focals[asked.frame]), centre=centre,
     )  # fmt: skip
-    shot = None if count == 1 else _move(scene.move, rate, places, turns, mm)
-    return CameraCome(BringCamera(camera=given, move=shot), said, lift, asked.size)
+    if count == 1:
+        return CameraCome(BringCamera(camera=given), said, lift, asked.size)
+    edit = BringCamera(
+        camera=given, move=_move(scene.move, rate, places, turns, mm),
+        passed=_passed(path.name, places, turns, mm),
+    )  # fmt: skip
+    return CameraCome(edit, said, lift, asked.size)
 
 
 def meshes_come(data: bytes, name: str, scene: Scene, come: CameraCome) -> AddProxies:
@@ -201,6 +200,14 @@ def _move(move: Move, rate: float | None, places: Floats, turns: Floats, mm: Flo
             "amount": 1.0,
         }
     )  # fmt: skip
+
+
+def _passed(name: str, places: Floats, turns: Floats, mm: Floats) -> CameraPass:
+    frames = tuple(
+        PassFrame(position=_point(p), axes=(_point(t[0]), _point(t[1]), _point(t[2])), focal_mm=f)
+        for p, t, f in zip(places, turns, mm.tolist(), strict=True)
+    )
+    return CameraPass(name=name[:80] or "camera", frames=frames)
 
 
 def _point(p: Floats) -> tuple[float, float, float]:

@@ -18,6 +18,7 @@ from ..scene.edits import (
 from .borrow import Borrow
 from .fill import Fill
 from .flat import AddFlat
+from .gather import Gather
 from .squash import Squash
 from .take import TakeSplit
 from .wide import AddWide, PlaceLantern
@@ -25,5 +26,5 @@ from .wide import AddWide, PlaceLantern
 CastChange = (
     AddLantern | AlterLantern | CastOn | DeleteLantern | MoveLantern | PutLanterns
     | UseEarlier | TakeSplit | Fill | Glaze | Unglaze | PutGlazed | Play | Squash | AddFlat | Borrow
-    | AddWide | PlaceLantern
+    | AddWide | PlaceLantern | Gather
 )  # fmt: skip

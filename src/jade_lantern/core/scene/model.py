@@ -126,6 +126,42 @@ class Given(Value):
         return self
 
 
+class PassFrame(Value):
+    """Where a camera that was brought in is at one frame: see `Given`. focal_mm: in 35 mm terms."""
+
+    position: Point3
+    axes: tuple[Point3, Point3, Point3]
+    focal_mm: Length
+
+
+class CameraPass(Value):
+    """The motion of a camera that was brought in, frame by frame of the shot, from the first on: by
+    it footage is known to be where it is, whatever the shot camera does. name: what its file calls
+    it."""
+
+    name: Name
+    frames: Annotated[tuple[PassFrame, ...], Field(min_length=1, max_length=2000)]
+
+    def carried(self, by: Similarity) -> Self:
+        """After the world's zero or size has changed."""
+        zero = np.array(by.moved((0.0, 0.0, 0.0)))
+
+        def turned_axis(axis: Point3) -> Point3:
+            x, y, z = ((np.array(by.moved(axis)) - zero) / by.scale).tolist()
+            return x, y, z
+
+        frames = (
+            one.model_copy(
+                update={
+                    "position": by.moved(one.position),
+                    "axes": tuple(turned_axis(axis) for axis in one.axes),
+                }
+            )
+            for one in self.frames
+        )
+        return self.model_copy(update={"frames": tuple(frames)})
+
+
 class FocalHint(Value):
     """A focal length known from elsewhere, in pixels, and how well it is known."""
 
@@ -346,6 +382,7 @@ class Scene(Value):
     sheet: CastSheet = CastSheet()
     glazed: Annotated[tuple[Glazed, ...], Most(2000)] = ()
     move: Move = Move()
+    passed: CameraPass | None = None
     tracks: Annotated[tuple[Track, ...], Most(400)] = ()
     lights: Annotated[tuple[Light, ...], Most(16)] = ()
     guests: Annotated[tuple[Guest, ...], Most(200)] = ()

@@ -94,6 +94,12 @@ def on_another_still(scene: Scene, plate: Plate, fit: Fit) -> Scene:
             fit.scale * max(before.width, before.height) / max(plate.width, plate.height),
         ),
     }
+    if scene.passed is not None:
+        by = fit.scale * max(before.width, before.height) / max(plate.width, plate.height)
+        frames = (
+            one.model_copy(update={"focal_mm": one.focal_mm * by}) for one in scene.passed.frames
+        )
+        update["passed"] = scene.passed.model_copy(update={"frames": tuple(frames)})
     if scene.built_on is not None:
         update["built_on"] = _carried(scene.built_on, fit, plate)
     return scene.model_copy(update=update)

@@ -32,6 +32,7 @@ export type Trace = Schemas['Trace'];
 export type Rectangle = Schemas['Rectangle'];
 export type Sighting = Schemas['Sighting'];
 export type Stills = Schemas['Stills'];
+export type CameraPass = Schemas['CameraPass'];
 export type Proposal = Schemas['Proposal'];
 export type ProposedEdge = Schemas['ProposedEdge'];
 export type FrameDiagnosis = Schemas['FrameDiagnosis'];

@@ -7,7 +7,7 @@ from typing import Literal
 from ...refusal import Refusal
 from ...value import Point2
 from ..check import check_inside
-from ..model import ByEye, FocalHint, Given, Scene, Sighting
+from ..model import ByEye, CameraPass, FocalHint, Given, Scene, Sighting
 from ..plate import Bend, Plate
 from ..timed import Move
 from .sighting import OfSight, SightEdit
@@ -77,23 +77,29 @@ class SetByEye(SightEdit):
 
 
 class BringCamera(SightEdit):
-    """Take a camera that was known before as the sighted one, in its own place. move: where it
-    moves, the shot that goes along with it; None where it stands still."""
+    """Take a camera that was known before as the sighted one, in its own place; None leaves what is
+    sighted. move, passed: where it moves, the shot that goes along with it, and its motion."""
 
     verb: Literal["BringCamera"] = "BringCamera"
-    camera: Given
+    camera: Given | None = None
     move: Move | None = None
+    passed: CameraPass | None = None
 
     def sighted(self, sighting: Sighting, scene: Scene) -> Sighting:
+        if self.camera is None:
+            return sighting
         new = {"given": self.camera, "eye_height_m": None, "distance_m": None, "datum": None}
         return sighting.model_copy(update={**new, "datum_level_m": 0.0})
 
     def on(self, scene: Scene) -> Scene:
-        after = super().on(scene)
-        return after if self.move is None else after.model_copy(update={"move": self.move})
+        after = scene if self.camera is None else super().on(scene)
+        new = {"move": self.move, "passed": self.passed}
+        return after.model_copy(update={k: v for k, v in new.items() if v is not None})
 
     def title(self, scene: Scene) -> str:
-        return f"Bring in the camera {self.camera.name}"
+        known = self.camera or self.passed
+        called = "a file" if known is None else known.name
+        return f"Bring in the camera {called}" if self.camera else f"Move as {called}"
 
 
 class LetCameraGo(SightEdit):
