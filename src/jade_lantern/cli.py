@@ -31,7 +31,8 @@ app = typer.Typer(
 
 for command in (
     begin.begin, begin.camera, begin.still, begin.draw,
-    cast.diagnose, cast.split, cast.kit, cast.paint, cast.fill, move.limits,
+    cast.diagnose, cast.split, cast.kit, cast.paint, cast.fill, cast.gather,
+    cast.rank, move.limits,
     edit,
 ):  # fmt: skip
     app.command()(command)

@@ -10,16 +10,18 @@ import pytest
 from jade_lantern.core.camera import Camera, rotation_of, tilt_roll_yaw
 from jade_lantern.core.cast.footage import behind, footage_of, ranked
 from jade_lantern.core.cast.gather import Gather, gathered
-from jade_lantern.core.cast.ofscene import cast_meshes, lantern_camera
+from jade_lantern.core.cast.ofscene import cast_meshes, lantern_camera, plate_camera, plate_of
 from jade_lantern.core.change import changed
+from jade_lantern.core.deliver.frames import frames
 from jade_lantern.core.mesh import joined
+from jade_lantern.core.move.frames import render_request
 from jade_lantern.core.proxy import Box, Card, Floor
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.render.frame import render
 from jade_lantern.core.render.land import near_limit
 from jade_lantern.core.render.pyramid import pyramid
 from jade_lantern.core.render.see import see
-from jade_lantern.core.scene.edits import AddLantern, AddProxies, apply
+from jade_lantern.core.scene.edits import AddLantern, AddProxies, AlterLantern, PutShot, apply
 from jade_lantern.core.scene.model import (
     CameraPass,
     Given,
@@ -28,9 +30,12 @@ from jade_lantern.core.scene.model import (
     Scene,
     Sighting,
 )
+from jade_lantern.core.scene.moment import moments
 from jade_lantern.core.scene.plate import Plate, Playing
+from jade_lantern.core.scene.shot import shot_cameras
 from jade_lantern.core.scene.timed import Move
 from jade_lantern.core.sight.measure import required_camera
+from jade_lantern.core.track import AimKey, PointKey, TrackKey
 
 SIZE = 480, 270
 FRAMES = 24
@@ -63,7 +68,7 @@ class Pictures:
 
 def place(exposed=True, passing=True):
     """A scene with footage, its pictures, and what the place truly looks like from a camera."""
-    frames = tuple(
+    passing_by = tuple(
         PassFrame(
             position=point(c.position),
             axes=tuple(map(point, c.rotation)),
@@ -77,7 +82,7 @@ def place(exposed=True, passing=True):
                   centre=(SIZE[0] / 2, SIZE[1] / 2))  # fmt: skip
     plate = Plate(name="walk.mp4", width=SIZE[0], height=SIZE[1], digest="a" * 64, format="movie",
                   bits=8, playing=Playing(count=FRAMES, rate=24.0))  # fmt: skip
-    passed = CameraPass(name="walk", frames=frames)
+    passed = CameraPass(name="walk", frames=passing_by)
     scene = Scene(name="walk", plate=plate, sighting=Sighting(given=given), passed=passed,
                   move=Move(frames=FRAMES))  # fmt: skip
     scene = apply(scene, AddProxies(proxies=(GROUND, WALL, CRATE)))
@@ -158,11 +163,11 @@ def test_each_place_is_from_a_frame_that_sees_it():
     at = np.stack([columns + 0.5, rows + 0.5], axis=1)
     inverse = seen.inverse_depth_at(seen.surface[rows, columns].astype(np.int64), at)
     points = view.position + view.rays(at) / inverse[:, None]
-    frames = {f.number: f.camera for f in footage_of(scene)}
+    taken_from = {f.number: f.camera for f in footage_of(scene)}
     ever = np.zeros(len(points), bool)
     good = np.ones(len(points), bool)
     which = made.which[rows, columns]
-    for number, camera in frames.items():
+    for number, camera in taken_from.items():
         inside, before, _ = behind(camera, see(every, camera, near), points)
         ever |= inside & ~before
         good[which == number] = (inside & ~before)[which == number]
@@ -242,3 +247,61 @@ def test_frames_are_ranked_as_counting_pixel_by_pixel_does():
         ranked(scene, "box-77")
     with pytest.raises(Refusal, match="no face"):
         ranked(scene, crate.id, face=99)
+
+
+def lantern_at(scene, frame):
+    (moment,) = moments(scene, np.array([float(frame)]))
+    camera = plate_camera(moment.lanterns[0], required_camera(scene))
+    return camera, plate_of(moment, moment.lanterns[0]).picture
+
+
+def test_what_throws_footage_goes_along_with_its_camera_or_is_held():
+    scene, pictures, _ = place(exposed=False, passing=False)
+    for frame in (0, 9, 23):
+        camera, picture = lantern_at(scene, frame)
+        true = camera_at(frame)
+        assert picture == frame
+        assert camera.position == pytest.approx(true.position, abs=1e-9)
+        assert camera.rotation == pytest.approx(true.rotation, abs=1e-9)
+        assert camera.focal_px == pytest.approx(true.focal_px)
+    held = apply(scene, AlterLantern.model_validate({"lantern": "lantern-0", "to": {"held": 9}}))
+    for frame in (0, 9, 23):
+        camera, picture = lantern_at(held, frame)
+        assert picture == 9
+        assert camera.position == pytest.approx(camera_at(9).position, abs=1e-9)
+    let = apply(held, AlterLantern.model_validate({"lantern": "lantern-0", "to": {"held": None}}))
+    assert lantern_at(let, 20)[1] == 20
+
+
+def test_frames_of_a_pass_seen_by_its_own_camera_are_the_footage():
+    """Going along, whatever stands: each frame is the movie's own, but for what nothing is behind.
+    Held, a frame elsewhere shows what the held one saw."""
+    scene, pictures, truth = place(exposed=False, passing=False)
+    sighted = required_camera(scene)
+    shots = {k: camera_at(k) for k in (0, 9, 23)}
+    keys = {
+        "position": tuple(PointKey(frame=k, at=point(c.position)) for k, c in shots.items()),
+        "aim": tuple(AimKey(frame=k, at=point(-c.rotation[2]), way=True) for k, c in shots.items()),
+        "roll_deg": tuple(
+            TrackKey(frame=k, value=tilt_roll_yaw(c.rotation)[1]) for k, c in shots.items()
+        ),
+    }
+    scene = apply(scene, PutShot(**keys))
+    assert shot_cameras(scene, np.array([9.0]), sighted)[0].position == pytest.approx(
+        shots[9].position
+    )
+    for held in (None, 9):
+        to = {"lantern": "lantern-0", "to": {"held": held}}
+        one = apply(scene, AlterLantern.model_validate(to))
+        made = {k: frames(one, pictures.deep, render_request(one, None, k, k)) for k in (0, 9, 23)}
+        for k, rendered in made.items():
+            (frame,) = rendered
+            whole = frame[..., 3] == 255
+            true = truth(shots[k])[..., :3]
+            if held is None or k == held:
+                assert psnr(frame[..., :3], true, whole) > 36
+            assert whole.mean() > (0.9 if held is None or k == held else 0.3)
+    sequence = frames(scene, pictures.deep, render_request(scene, None, 0, 23))
+    for k, frame in enumerate(sequence):  # one cast after another is thrown from its own camera
+        if k in shots:
+            assert psnr(frame[..., :3], truth(shots[k])[..., :3], frame[..., 3] == 255) > 36

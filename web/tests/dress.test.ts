@@ -39,6 +39,7 @@ const times: Times = {
   proxies: [],
   strengths: ['lamp'],
   pictures: [],
+  cameras: [],
   lights: ['light-2'],
   haze: true,
   look: true,

@@ -23,6 +23,7 @@ const times = {
   proxies: [],
   strengths: [],
   pictures: [],
+  cameras: [],
   lights: [],
   haze: false,
   look: false,

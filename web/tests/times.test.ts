@@ -16,6 +16,7 @@ const times: Times = {
   haze: false,
   look: false,
   pictures: ['smoke'],
+  cameras: [],
   numbers: new Float64Array([...frame(0), 1, 0, ...frame(2), 0.5, 7, ...frame(4), 0.25, 9]),
 };
 const shapes = new Map(['door', 'wall'].map((id) => [id, shape(id)]));

@@ -167,3 +167,66 @@ def fill(
             typer.echo(keep_in(project, Fill(lanterns=(one.id,))))
     except (Refusal, OSError, MemoryError) as error:
         raise stop(said(error)) from error
+
+
+def gather(
+    project: Project,
+    lantern: Annotated[str, typer.Argument(help="The name of a lantern that stands elsewhere.")],
+    maps: Annotated[Path | None, typer.Option(help="A folder for maps as PNG.")] = None,
+) -> None:
+    """Fill a lantern's plate with all that the footage saw of what the lantern sees: one line of
+    JSON. With --maps, nothing is kept: the picture, which frame gave each place, and how far frames
+    are apart are written instead."""
+    import numpy as np
+
+    from jade_lantern.core.cast.gather import Gather, gathered
+    from jade_lantern.core.picture import encoded, png
+    from jade_lantern.core.refusal import Refusal
+
+    try:
+        scene, pictures = project_at(project)
+        one = next((k for k in scene.lanterns if lantern in (k.name, k.id)), None)
+        if one is None:
+            there = ", ".join(k.name for k in scene.lanterns)
+            raise Refusal(f"There is no lantern {lantern}. There are {there}.")
+        if maps is None:
+            sys.stdout.write(json.dumps({"kept": keep_in(project, Gather(lantern=one.id))}) + "\n")
+            return
+        made = gathered(scene, one, pictures.deep)
+        maps.mkdir(parents=True, exist_ok=True)
+        write(maps / "gathered.png", encoded(made.picture))
+        number = (made.which + 1).clip(0, 65535).astype(np.uint16)
+        write(maps / "frame.png", png(np.repeat(number[..., None], 3, axis=2)))
+        shade = (np.nan_to_num(made.shift) * 32).clip(0, 255).astype(np.uint8)
+        write(maps / "shift.png", png(np.repeat(shade[..., None], 3, axis=2)))
+    except (Refusal, OSError, MemoryError) as error:
+        raise stop(said(error)) from error
+    line = {
+        "covered": made.covered,
+        "shift_px": None if np.isnan(made.shift_px) else made.shift_px,
+        "frames": made.frames,
+    }
+    sys.stdout.write(json.dumps(line) + "\n")
+
+
+def rank(
+    project: Project,
+    proxy: Annotated[str | None, typer.Argument(help="A proxy's name or id; all without.")] = None,
+    face: Annotated[int | None, typer.Option(help="One face of it, by its number.")] = None,
+) -> None:
+    """The frames of the footage by how well they see proxies, the best first: a line of JSON
+    each."""
+    from jade_lantern.core.cast.footage import ranked
+    from jade_lantern.core.refusal import Refusal
+
+    try:
+        scene, _ = project_at(project)
+        wanted = [p for p in scene.proxies if not p.hidden and proxy in (None, p.name, p.id)]
+        if not wanted:
+            raise Refusal(f"There is no proxy {proxy}, or it is hidden.")
+        for one in wanted:
+            for told in ranked(scene, one.id, face):
+                line = {"proxy": one.name, **told._asdict()}
+                sys.stdout.write(json.dumps(line) + "\n")
+    except (Refusal, OSError, MemoryError) as error:
+        raise stop(said(error)) from error

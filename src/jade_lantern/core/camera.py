@@ -157,6 +157,15 @@ def world_size(sighted: Camera) -> float:
     return max(abs(float(sighted.position[1])), 0.2)
 
 
+def same_camera(a: Camera, b: Camera) -> bool:
+    """Whether two cameras see the same."""
+    numbers = ("width", "height", "focal_px", "cx", "cy")
+    return (
+        all(getattr(a, name) == getattr(b, name) for name in numbers)
+        and np.array_equal(a.rotation, b.rotation) and np.array_equal(a.position, b.position)
+    )  # fmt: skip
+
+
 def focal_35mm(focal_px: float, width: int, height: int) -> float:
     """Focal length in 35 mm terms, from pixels."""
     return focal_px * 36.0 / max(width, height)

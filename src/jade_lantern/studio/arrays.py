@@ -51,16 +51,18 @@ class ShotArrays(Schema):
 class TimeArrays(Schema):
     """What changes over the frames of a shot, 64 bit floats, little-endian, one row a frame: the
     frame of each of some proxies (12 numbers, as `ProxyShape` has it), the strength of each of some
-    lanterns, the number of the picture that each of some lanterns throws, the place and energy of
-    each of some lights (6), the density of the haze where that changes (1), the exposure, contrast
-    and saturation of the look where one of them does (3), and of each of some pieces of guests its
-    frame (12), its strength and the number of its picture."""
+    lanterns, the number of the picture that each of some lanterns throws, where each of some
+    lanterns is thrown from (13: its place, its axes by rows, its focal length in pixels of its
+    plate), the place and energy of each of some lights (6), the density of the haze where that
+    changes (1), the exposure, contrast and saturation of the look where one of them does (3), and
+    of each of some pieces of guests its frame (12), its strength and the number of its picture."""
 
     digest: str
     frames: int
     proxies: list[str]
     strengths: list[str]
     pictures: list[str]
+    cameras: list[str]
     lights: list[str]
     haze: bool
     look: bool

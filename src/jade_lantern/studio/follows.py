@@ -19,7 +19,7 @@ from ..core.refusal import Refusal
 from ..core.scene.difference import same
 from ..core.scene.glaze import places_at_rest
 from ..core.scene.model import Lantern, Scene
-from ..core.scene.moment import changes, moments, playing_plates
+from ..core.scene.moment import at, changes, moments, playing_plates, with_footage
 from ..core.scene.sheet import rows_of, taken_by
 from ..core.scene.shot import as_driven, key_frames, keyed_path, shot_cameras, shot_keys
 from ..core.scene.timed import Key
@@ -156,8 +156,13 @@ def follows(before: Scene | None, after: Scene, looked_at: int | None = None) ->
             if not same(p, old.get(p.id)) or (sighted and not p.stands)
             or not same(fixed.get(p.id), was_fixed.get(p.id))
         ] or None  # fmt: skip
-    if was is None or sighted or before is None or not same(after.lanterns, before.lanterns):
-        out.lanterns = [_lantern(after, one, now) for one in after.lanterns]
+    if (
+        was is None or sighted or before is None
+        or not _same(before, after, "lanterns", "passed")
+    ):  # fmt: skip
+        # where those are that go along with their footage, or are held
+        first = at(after, 0.0) if with_footage(after) else after
+        out.lanterns = [_lantern(first, one, now) for one in first.lanterns]
     out.takes = _takes(None if was is None else before, after, now) or None
     if was is None or sighted or before is None or _shot_differs(before, after):
         frames = _told_frames(after, looked_at)
@@ -223,7 +228,7 @@ def _timed(scene: Scene) -> Scene:
         name="over time", plate=scene.plate, lanterns=scene.lanterns, move=scene.move,
         tracks=scene.tracks, proxies=tuple(p for p in scene.proxies if p.id in moving),
         lights=scene.lights, haze=scene.haze, look=scene.look,
-        sighting=scene.sighting, guests=moving_guests(scene),
+        sighting=scene.sighting, guests=moving_guests(scene), passed=scene.passed,
     )  # fmt: skip
 
 
@@ -238,6 +243,8 @@ def _times(whole: Scene, sighted: Camera) -> arrays.TimeArrays:
     strengths = [i for i, one in enumerate(scene.lanterns) if one.id in moving]
     plays = playing_plates(scene)
     playing = [i for i, one in enumerate(scene.lanterns) if plate_of(scene, one).digest in plays]
+    along = {one.id for one in with_footage(scene) if one.held is None}
+    filmed = [i for i, one in enumerate(scene.lanterns) if one.id in along]
     lights = [i for i, one in enumerate(scene.lights) if one.id in moving]
     haze, look = (part is not None and part.id in moving for part in (scene.haze, scene.look))
     rows: dict[int, list[float]] = {}  # by moment, which is one where nothing changes
@@ -249,6 +256,10 @@ def _times(whole: Scene, sighted: Camera) -> arrays.TimeArrays:
             out += np.column_stack([turn, place]).ravel().tolist()
         out += [moment.lanterns[i].strength for i in strengths]
         out += [float(plate_of(moment, moment.lanterns[i]).picture) for i in playing]
+        for i in filmed:
+            plate = plate_of(moment, moment.lanterns[i])
+            camera = plate_camera(moment.lanterns[i], sighted).resized(plate.width, plate.height)
+            out += [*camera.position.tolist(), *camera.rotation.ravel().tolist(), camera.focal_px]
         return out + numbers_over_time(moment, lights, haze, look)
 
     for moment in at:
@@ -259,6 +270,7 @@ def _times(whole: Scene, sighted: Camera) -> arrays.TimeArrays:
         stands=named, proxies=[scene.proxies[i].id for i in proxies],
         strengths=[scene.lanterns[i].id for i in strengths],
         pictures=[scene.lanterns[i].id for i in playing],
+        cameras=[scene.lanterns[i].id for i in filmed],
         lights=[scene.lights[i].id for i in lights], haze=haze, look=look,
     )  # fmt: skip
 

@@ -3,6 +3,7 @@
  *  tell that nothing has changed. */
 import type {
   Answer,
+  CameraPass,
   Changed,
   Key,
   KeptSighting,
@@ -41,6 +42,7 @@ export interface Scene {
   sheet: CastSheet;
   lanterns: Lantern[];
   move: Move;
+  passed: CameraPass | null;
   kept_sightings: KeptSighting[];
   proxies: Proxy[];
   welds: Weld[];
@@ -79,6 +81,7 @@ export interface Times {
   proxies: string[];
   strengths: string[];
   pictures: string[];
+  cameras: string[];
   lights: string[];
   haze: boolean;
   look: boolean;
@@ -126,6 +129,7 @@ const EMPTY: Record<string, unknown> = {
   tracks: [],
   lights: [],
   guests: [],
+  passed: null,
   haze: null,
   darkening: null,
   look: null,

@@ -6,11 +6,13 @@ import type { Shape, Times } from './known';
 type Point3 = [number, number, number];
 const FRAME = 12; // numbers of a proxy's frame
 const LIGHT = 6; // of a light: its place and energy
+const CAMERA = 13; // of where a lantern is thrown from: its place, its axes, its focal length
 const STAND = 14; // of a piece of a guest: its frame, its strength and the number of its picture
 
-/** Where the numbers of the dressing begin in a row. */
-const dressFrom = ({ proxies, strengths, pictures }: Times) =>
+/** Where the numbers of lanterns' cameras begin in a row, and those of the dressing. */
+const camerasFrom = ({ proxies, strengths, pictures }: Times) =>
   FRAME * proxies.length + strengths.length + pictures.length;
+const dressFrom = (times: Times) => camerasFrom(times) + CAMERA * times.cameras.length;
 
 /** And those of pieces of guests. */
 const standsFrom = (times: Times) =>
@@ -34,16 +36,27 @@ export function shapesAt(shapes: Map<string, Shape>, times: Times | null, frame:
   return out;
 }
 
+function cameraIn(camera: LanternShown['camera'], row: Float64Array, at: number) {
+  const three = (from: number) => [row[from], row[from + 1], row[from + 2]] as Point3;
+  const rotation = [three(at + 3), three(at + 6), three(at + 9)];
+  return { ...camera, position: three(at), rotation, focal_px: row[at + 12] };
+}
+
 export function lanternsAt(lanterns: LanternShown[], times: Times | null, frame: number) {
   if (!times || !(times.strengths.length || times.pictures.length)) return lanterns;
-  const row = rowOf(times, frame).subarray(FRAME * times.proxies.length);
+  const whole = rowOf(times, frame);
+  const row = whole.subarray(FRAME * times.proxies.length);
+  const along = times.cameras;
+  const from = camerasFrom(times);
   const strengths = new Map(times.strengths.map((id, k) => [id, row[k]]));
   const pictures = new Map(times.pictures.map((id, k) => [id, row[times.strengths.length + k]]));
   return lanterns.map((one) => {
     const picture = pictures.get(one.id) ?? 0;
     const strength = strengths.get(one.id) ?? one.strength;
-    if (!picture && strength === one.strength) return one;
-    return { ...one, strength, digest: picture ? `${one.digest}@${picture}` : one.digest };
+    const k = along.indexOf(one.id);
+    if (!picture && strength === one.strength && k < 0) return one;
+    const camera = k < 0 ? one.camera : cameraIn(one.camera, whole, from + CAMERA * k);
+    return { ...one, camera, strength, digest: picture ? `${one.digest}@${picture}` : one.digest };
   });
 }
 

@@ -67,7 +67,8 @@ def lantern_camera(lantern: Lantern, sighted: Camera) -> Camera:
         return sighted
     focal = focal_px_from_35mm(view.focal_mm, view.width, view.height)
     turn = rotation_of(view.tilt_deg, view.roll_deg, view.yaw_deg)
-    return Camera.centred(view.width, view.height, focal, turn, np.array(view.position))
+    cx, cy = view.centre or (view.width / 2, view.height / 2)
+    return Camera(view.width, view.height, focal, turn, np.array(view.position), cx, cy)
 
 
 def plate_camera(lantern: Lantern, sighted: Camera) -> Camera:

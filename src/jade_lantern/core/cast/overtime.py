@@ -10,7 +10,7 @@ from typing import Protocol, Self, TypeVar
 import numpy as np
 
 from ..arrays import Floats
-from ..camera import Camera
+from ..camera import Camera, same_camera
 from ..proxy import Proxy
 from ..render.land import Target, Thrower
 from ..scene.model import Scene
@@ -46,18 +46,27 @@ def casts(
     still = {id(proxy) for proxy in scene.proxies}
     shots, at = shot_cameras(scene, frames, sighted), moments(scene, frames)
     last: tuple[Scene, list[Target], ThrownT] | None = None
+    lanterns: list[Thrower] = []
     faces = any(one.facing for one in scene.guests) and scene.move.keyed and more is not None
     for shot, moment, thrown in zip(shots, at, _lanterns(scene, at, throw), strict=True):
         if last is None or last[0] is not moment or faces:
             there = targets(moment, sighted, known)
             known = {key: one for key, one in known.items() if key in still}
             there += [] if more is None else more(moment, shot)
-            if last is not None and _same(there, last[1]):
+            if last is not None and _same(there, last[1]) and _from_there(thrown, lanterns):
                 cast = last[2].thrown_by(thrown)
             else:
                 cast = make(there, thrown)
-            last = moment, there, cast
+            last, lanterns = (moment, there, cast), thrown
         yield shot, last[2]
+
+
+def _from_there(some: list[Thrower], others: list[Thrower]) -> bool:
+    """Whether lanterns are thrown from where others are."""
+    return all(
+        a.camera is b.camera or a.laid or same_camera(a.camera, b.camera)
+        for a, b in zip(some, others, strict=True)
+    )
 
 
 def _same(some: list[Target], others: list[Target]) -> bool:

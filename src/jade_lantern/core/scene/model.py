@@ -258,7 +258,8 @@ class Label(Value):
 
 class LanternView(Value):
     """Where a lantern is thrown from that is not thrown from the sighted camera: a place in the
-    world, angles as on screen, a focal length in 35 mm terms, and the size of its frame, px."""
+    world, angles as on screen, a focal length in 35 mm terms, and the size of its frame, px.
+    centre: its principal point, px; None for the frame's middle."""
 
     position: Point3
     tilt_deg: Annotated[float, Field(ge=-90, le=90)] = 0.0
@@ -267,6 +268,7 @@ class LanternView(Value):
     focal_mm: Annotated[float, Field(ge=2, le=2000)]
     width: Annotated[int, Field(ge=2, le=40_000)]
     height: Annotated[int, Field(ge=2, le=40_000)]
+    centre: Point2 | None = None
 
     @model_validator(mode="after")
     def _of_a_size(self) -> Self:
@@ -287,7 +289,9 @@ class Window(Value):
 class Lantern(Value):
     """A projector. plate: None for the project's own still. earlier: the plates that were thrown
     before it, the last one first. stand_in: its plate was filled in automatically, for nobody has
-    painted it yet. view: None for the sighted camera. through: it also lands on what is hidden
+    painted it yet. view: None for the sighted camera; one that throws footage of which the camera
+    is known over time (see `CameraPass`) goes along with that, or is held: at a frame of the
+    shot, with what the footage shows then. through: it also lands on what is hidden
     from it; else only on the first surface that it meets. mask: a picture whose brightness times
     alpha says how much of the plate is thrown.
     """
@@ -299,6 +303,7 @@ class Lantern(Value):
     stand_in: bool = False
     view: LanternView | None = None
     window: Window | None = None
+    held: Annotated[int, Field(ge=0, le=100_000)] | None = None
     edge: Edge = "stop"
     through: bool = True
     mask: Plate | None = None

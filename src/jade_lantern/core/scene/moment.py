@@ -13,12 +13,13 @@ import numpy as np
 import scipy  # its submodules load on first use
 
 from ..arrays import Floats
+from ..camera import tilt_roll_yaw
 from ..proxy.kind import Standing, angles_of
 from ..refusal import Refusal
 from ..track import values_at
 from ..value import Value
 from .guests import GuestKind, LetterAt, PictureGuest, WordsGuest
-from .model import Lantern, Scene
+from .model import Lantern, LanternView, Scene
 from .plate import Plate, Playing
 from .timed import TURNS, Track
 
@@ -44,6 +45,10 @@ def moments(scene: Scene, frames: Floats) -> list[Scene]:
     values = [values_at(t.keys, frames, t.of in TURNS) for t in scene.tracks]
     values += [pictures_at(one, frames, scene.move.fps) for one in playing.values()]
     values += [pictures_at(one, frames, scene.move.fps) for one in clips.values()]
+    filmed = with_footage(scene)
+    along = [one for one in filmed if one.held is None]
+    last = 0 if scene.passed is None else len(scene.passed.frames) - 1
+    values += [frames.round().clip(0, last)] * bool(along)
     letters = _letters(scene)
     values += [
         values_at(scene.tracks[k].keys, frames - late, scene.tracks[k].of in TURNS)
@@ -60,6 +65,9 @@ def moments(scene: Scene, frames: Floats) -> list[Scene]:
             shown = dict(zip(playing, map(int, islice(numbers, len(playing))), strict=True))
             of_guests = dict(zip(clips, map(int, islice(numbers, len(clips))), strict=True))
             moment = _playing(_with(scene, tracked), shown, of_guests, plates)
+            if filmed:
+                number = int(next(numbers)) if along else 0
+                moment = _thrown_from_its_camera(moment, {one.id for one in filmed}, number, plates)
             moment = known[tuple(row)] = _spelt(scene, moment, letters, numbers)
         out.append(moment)
     return out
@@ -102,6 +110,52 @@ def _spelt(whole: Scene, moment: Scene, letters: Letters, numbers: Iterator[floa
         for one in moment.guests
     )
     return moment.model_copy(update={"guests": guests})
+
+
+def with_footage(scene: Scene) -> list[Lantern]:
+    """The lanterns that throw footage of which the camera is known over time."""
+    if scene.passed is None or scene.plate.playing is None:
+        return []
+    return [
+        one for one in scene.lanterns
+        if one.view is None and (one.plate is None or one.plate.digest == scene.plate.digest)
+    ]  # fmt: skip
+
+
+def view_at(scene: Scene, number: int) -> LanternView:
+    """Where the footage was taken from at a frame of the shot."""
+    assert scene.passed is not None
+    frame = scene.passed.frames[min(number, len(scene.passed.frames) - 1)]
+    tilt, roll, yaw = tilt_roll_yaw(np.array(frame.axes))
+    given = scene.sighting.given
+    return LanternView(
+        position=frame.position, tilt_deg=tilt, roll_deg=roll, yaw_deg=yaw,
+        focal_mm=frame.focal_mm, width=scene.plate.width, height=scene.plate.height,
+        centre=None if given is None else given.centre,
+    )  # fmt: skip
+
+
+def _thrown_from_its_camera(
+    moment: Scene, filmed: set[str], number: int, plates: dict[tuple[str, int], Plate]
+) -> Scene:
+    """The scene at a moment with the lanterns of its footage where that was taken from. plates: as
+    of `_playing`."""
+
+    def placed(one: Lantern) -> Lantern:
+        if one.id not in filmed:
+            return one
+        at = number if one.held is None else one.held
+        plate = one.plate or moment.plate
+        if one.held is not None and plate.playing is not None:
+            frame = np.array([float(one.held)])
+            picture = int(pictures_at(plate.playing, frame, moment.move.fps)[0])
+            key = plate.model_dump_json(exclude={"picture"}), picture
+            if key not in plates:
+                plates[key] = plate.model_copy(update={"picture": picture})
+            plate = plates[key]
+        return one.model_copy(update={"view": view_at(moment, at), "plate": plate})
+
+    return moment.model_copy(update={"lanterns": tuple(map(placed, moment.lanterns))})
 
 
 def playing_plates(scene: Scene) -> dict[str, Playing]:

@@ -14,6 +14,7 @@ from ninja.files import UploadedFile
 
 from ...core.budget import Budget
 from ...core.cast.borrow import plane_under
+from ...core.cast.footage import ranked
 from ...core.cast.inside import standing_inside
 from ...core.cast.ofscene import cast_of
 from ...core.cast.paint import taken_in
@@ -99,6 +100,29 @@ def diagnosis(
         for i, one in enumerate(scene.lanterns)
     ]
     return FrameDiagnosis(frame=frame, **diagnosis.shares(), proxies=of, lanterns=lit)
+
+
+class RankOut(Schema):
+    """How well a frame of the footage sees a proxy: the share of it that it sees, and that is
+    hidden; pixels a metre, and how many times more along the other direction; the name of what
+    hides most of it."""
+
+    frame: int
+    seen: float
+    hidden: float
+    sharp: float
+    stretch: float
+    by: str | None
+
+
+@router.get("/projects/{id}/rank", response={200: list[RankOut], 404: Trouble, 422: Trouble})
+def rank(
+    request: HttpRequest, id: StepNumber, revision: Revision, proxy: Annotated[Id, Query()],
+    face: Annotated[int | None, Query(ge=1, le=10**9)] = None,
+) -> list[RankOut]:  # fmt: skip
+    """The frames of the footage by how well they see a proxy or a face of one, the best first."""
+    scene = project_api.scene_or_404(id, revision)
+    return [RankOut(**one._asdict()) for one in ranked(scene, proxy, face)]
 
 
 # what a scene casts, ready to be looked at from any frame; the keys of the shot are not in it

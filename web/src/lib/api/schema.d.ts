@@ -795,6 +795,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/rank": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rank
+         * @description The frames of the footage by how well they see a proxy or a face of one, the best first.
+         */
+        get: operations["jade_lantern_studio_api_cast_rank"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/redo": {
         parameters: {
             query?: never;
@@ -1100,9 +1120,12 @@ export interface components {
         };
         /**
          * AddLantern
-         * @description Add a lantern that throws the still. A name that is taken gets a number.
+         * @description Add a lantern that throws the still. A name that is taken gets a number. held: at a frame of
+         *     footage (see `Lantern`).
          */
         AddLantern: {
+            /** Held */
+            held?: number | null;
             /** Name */
             name: string;
             /**
@@ -1386,8 +1409,8 @@ export interface components {
         };
         /**
          * AlterLantern
-         * @description Change what is given of a lantern. What can be nothing (view, window, mask) is let go by
-         *     being given as null.
+         * @description Change what is given of a lantern. What can be nothing (view, window, mask, held) is let go
+         *     by being given as null.
          */
         AlterLantern: {
             /** Lantern */
@@ -1810,12 +1833,13 @@ export interface components {
         };
         /**
          * BringCamera
-         * @description Take a camera that was known before as the sighted one, in its own place. move: where it
-         *     moves, the shot that goes along with it; None where it stands still.
+         * @description Take a camera that was known before as the sighted one, in its own place; None leaves what is
+         *     sighted. move, passed: where it moves, the shot that goes along with it, and its motion.
          */
         BringCamera: {
-            camera: components["schemas"]["Given"];
+            camera?: components["schemas"]["Given"] | null;
             move?: components["schemas"]["Move"] | null;
+            passed?: components["schemas"]["CameraPass"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1875,6 +1899,18 @@ export interface components {
              * @default 0
              */
             yaw_deg: number;
+        };
+        /**
+         * CameraPass
+         * @description The motion of a camera that was brought in, frame by frame of the shot, from the first on: by
+         *     it footage is known to be where it is, whatever the shot camera does. name: what its file calls
+         *     it.
+         */
+        CameraPass: {
+            /** Frames */
+            frames: components["schemas"]["PassFrame"][];
+            /** Name */
+            name: string;
         };
         /**
          * CameraReading
@@ -2084,7 +2120,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["RenameProject"] | components["schemas"]["ReplaceStill"] | components["schemas"]["BringStillBack"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["BringCamera"] | components["schemas"]["LetCameraGo"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnOnEdge"] | components["schemas"]["SwingOnEdge"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Play"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["PutShot"] | components["schemas"]["SetShotTrack"] | components["schemas"]["ShiftKey"] | components["schemas"]["RetimeKeys"] | components["schemas"]["DeleteKey"] | components["schemas"]["Drive"] | components["schemas"]["SetFrame"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["Truck"] | components["schemas"]["Rise"] | components["schemas"]["Arc"] | components["schemas"]["Against"] | components["schemas"]["LowPass"] | components["schemas"]["Drift"] | components["schemas"]["Steer"] | components["schemas"]["AimAt"] | components["schemas"]["OpenOn"] | components["schemas"]["KeyProxy"] | components["schemas"]["PutTracks"] | components["schemas"]["HoldStill"] | components["schemas"]["CutTo"] | components["schemas"]["KeepWithin"] | components["schemas"]["AddLight"] | components["schemas"]["AlterLight"] | components["schemas"]["DeleteLight"] | components["schemas"]["Block"] | components["schemas"]["SetHaze"] | components["schemas"]["SetDarkening"] | components["schemas"]["SetRelief"] | components["schemas"]["SetLook"] | components["schemas"]["PickLamp"] | components["schemas"]["CarryLamp"] | components["schemas"]["AimSun"] | components["schemas"]["AddGuest"] | components["schemas"]["AlterGuest"] | components["schemas"]["DeleteGuest"] | components["schemas"]["DuplicateGuest"] | components["schemas"]["PlayGuest"] | components["schemas"]["StandGuest"] | components["schemas"]["CarryGuest"] | components["schemas"]["SizeGuest"];
+            change: components["schemas"]["RenameProject"] | components["schemas"]["ReplaceStill"] | components["schemas"]["BringStillBack"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["BringCamera"] | components["schemas"]["LetCameraGo"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnOnEdge"] | components["schemas"]["SwingOnEdge"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Play"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["Gather"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["PutShot"] | components["schemas"]["SetShotTrack"] | components["schemas"]["ShiftKey"] | components["schemas"]["RetimeKeys"] | components["schemas"]["DeleteKey"] | components["schemas"]["Drive"] | components["schemas"]["SetFrame"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["Truck"] | components["schemas"]["Rise"] | components["schemas"]["Arc"] | components["schemas"]["Against"] | components["schemas"]["LowPass"] | components["schemas"]["Drift"] | components["schemas"]["Steer"] | components["schemas"]["AimAt"] | components["schemas"]["OpenOn"] | components["schemas"]["KeyProxy"] | components["schemas"]["PutTracks"] | components["schemas"]["HoldStill"] | components["schemas"]["CutTo"] | components["schemas"]["KeepWithin"] | components["schemas"]["AddLight"] | components["schemas"]["AlterLight"] | components["schemas"]["DeleteLight"] | components["schemas"]["Block"] | components["schemas"]["SetHaze"] | components["schemas"]["SetDarkening"] | components["schemas"]["SetRelief"] | components["schemas"]["SetLook"] | components["schemas"]["PickLamp"] | components["schemas"]["CarryLamp"] | components["schemas"]["AimSun"] | components["schemas"]["AddGuest"] | components["schemas"]["AlterGuest"] | components["schemas"]["DeleteGuest"] | components["schemas"]["DuplicateGuest"] | components["schemas"]["PlayGuest"] | components["schemas"]["StandGuest"] | components["schemas"]["CarryGuest"] | components["schemas"]["SizeGuest"];
         };
         /**
          * Changed
@@ -2113,6 +2149,7 @@ export interface components {
             name?: string | null;
             /** Next Id */
             next_id?: number | null;
+            passed?: components["schemas"]["CameraPass"] | null;
             plate?: components["schemas"]["Plate"] | null;
             /** Proxies */
             proxies?: (components["schemas"]["Floor"] | components["schemas"]["Card"] | components["schemas"]["Outline"] | components["schemas"]["Box"] | components["schemas"]["Steps"] | components["schemas"]["Drum"] | components["schemas"]["Room"] | components["schemas"]["Span"] | components["schemas"]["Solid"] | components["schemas"]["Backdrop"] | components["schemas"]["Dome"])[] | null;
@@ -2936,6 +2973,19 @@ export interface components {
             stretch: number;
         };
         /**
+         * Gather
+         * @description Fill a lantern's plate with all that the footage saw of what the lantern sees.
+         */
+        Gather: {
+            /** Lantern */
+            lantern: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            verb: "Gather";
+        };
+        /**
          * GiveFocal
          * @description Give the focal length: in 35 mm terms, or as the lens says it with a sensor's size or a
          *     crop factor; and how surely it is known.
@@ -3683,7 +3733,9 @@ export interface components {
          * Lantern
          * @description A projector. plate: None for the project's own still. earlier: the plates that were thrown
          *     before it, the last one first. stand_in: its plate was filled in automatically, for nobody has
-         *     painted it yet. view: None for the sighted camera. through: it also lands on what is hidden
+         *     painted it yet. view: None for the sighted camera; one that throws footage of which the camera
+         *     is known over time (see `CameraPass`) goes along with that, or is held: at a frame of the
+         *     shot, with what the footage shows then. through: it also lands on what is hidden
          *     from it; else only on the first surface that it meets. mask: a picture whose brightness times
          *     alpha says how much of the plate is thrown.
          */
@@ -3699,6 +3751,8 @@ export interface components {
              * @enum {string}
              */
             edge: "stop" | "hold" | "mirror";
+            /** Held */
+            held?: number | null;
             /** Id */
             id: string;
             mask?: components["schemas"]["Plate"] | null;
@@ -3728,6 +3782,8 @@ export interface components {
         LanternFacts: {
             /** Edge */
             edge?: ("stop" | "hold" | "mirror") | null;
+            /** Held */
+            held?: number | null;
             mask?: components["schemas"]["Plate"] | null;
             /** Name */
             name?: string | null;
@@ -3778,8 +3834,14 @@ export interface components {
          * LanternView
          * @description Where a lantern is thrown from that is not thrown from the sighted camera: a place in the
          *     world, angles as on screen, a focal length in 35 mm terms, and the size of its frame, px.
+         *     centre: its principal point, px; None for the frame's middle.
          */
         LanternView: {
+            /** Centre */
+            centre?: [
+                number,
+                number
+            ] | null;
             /** Focal Mm */
             focal_mm: number;
             /** Height */
@@ -4882,6 +4944,38 @@ export interface components {
             proxy: string;
         };
         /**
+         * PassFrame
+         * @description Where a camera that was brought in is at one frame: see `Given`. focal_mm: in 35 mm terms.
+         */
+        PassFrame: {
+            /** Axes */
+            axes: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ];
+            /** Focal Mm */
+            focal_mm: number;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * PickLamp
          * @description Put a lamp where something is picked, a little before it, in the colour of the still there:
          *     that of its brightest pixels, for a lamp in a picture has a dark rim.
@@ -5783,6 +5877,26 @@ export interface components {
              * @enum {string}
              */
             verb: "RaiseWall";
+        };
+        /**
+         * RankOut
+         * @description How well a frame of the footage sees a proxy: the share of it that it sees, and that is
+         *     hidden; pixels a metre, and how many times more along the other direction; the name of what
+         *     hides most of it.
+         */
+        RankOut: {
+            /** By */
+            by: string | null;
+            /** Frame */
+            frame: number;
+            /** Hidden */
+            hidden: number;
+            /** Seen */
+            seen: number;
+            /** Sharp */
+            sharp: number;
+            /** Stretch */
+            stretch: number;
         };
         /**
          * Ray
@@ -7879,12 +7993,15 @@ export interface components {
          * TimeArrays
          * @description What changes over the frames of a shot, 64 bit floats, little-endian, one row a frame: the
          *     frame of each of some proxies (12 numbers, as `ProxyShape` has it), the strength of each of some
-         *     lanterns, the number of the picture that each of some lanterns throws, the place and energy of
-         *     each of some lights (6), the density of the haze where that changes (1), the exposure, contrast
-         *     and saturation of the look where one of them does (3), and of each of some pieces of guests its
-         *     frame (12), its strength and the number of its picture.
+         *     lanterns, the number of the picture that each of some lanterns throws, where each of some
+         *     lanterns is thrown from (13: its place, its axes by rows, its focal length in pixels of its
+         *     plate), the place and energy of each of some lights (6), the density of the haze where that
+         *     changes (1), the exposure, contrast and saturation of the look where one of them does (3), and
+         *     of each of some pieces of guests its frame (12), its strength and the number of its picture.
          */
         TimeArrays: {
+            /** Cameras */
+            cameras: string[];
             /** Digest */
             digest: string;
             /** Frames */
@@ -8145,7 +8262,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["RenameProject"] | components["schemas"]["ReplaceStill"] | components["schemas"]["BringStillBack"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["BringCamera"] | components["schemas"]["LetCameraGo"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnOnEdge"] | components["schemas"]["SwingOnEdge"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Play"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["PutShot"] | components["schemas"]["SetShotTrack"] | components["schemas"]["ShiftKey"] | components["schemas"]["RetimeKeys"] | components["schemas"]["DeleteKey"] | components["schemas"]["Drive"] | components["schemas"]["SetFrame"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["Truck"] | components["schemas"]["Rise"] | components["schemas"]["Arc"] | components["schemas"]["Against"] | components["schemas"]["LowPass"] | components["schemas"]["Drift"] | components["schemas"]["Steer"] | components["schemas"]["AimAt"] | components["schemas"]["OpenOn"] | components["schemas"]["KeyProxy"] | components["schemas"]["PutTracks"] | components["schemas"]["HoldStill"] | components["schemas"]["CutTo"] | components["schemas"]["KeepWithin"] | components["schemas"]["AddLight"] | components["schemas"]["AlterLight"] | components["schemas"]["DeleteLight"] | components["schemas"]["Block"] | components["schemas"]["SetHaze"] | components["schemas"]["SetDarkening"] | components["schemas"]["SetRelief"] | components["schemas"]["SetLook"] | components["schemas"]["PickLamp"] | components["schemas"]["CarryLamp"] | components["schemas"]["AimSun"] | components["schemas"]["AddGuest"] | components["schemas"]["AlterGuest"] | components["schemas"]["DeleteGuest"] | components["schemas"]["DuplicateGuest"] | components["schemas"]["PlayGuest"] | components["schemas"]["StandGuest"] | components["schemas"]["CarryGuest"] | components["schemas"]["SizeGuest"];
+            change: components["schemas"]["RenameProject"] | components["schemas"]["ReplaceStill"] | components["schemas"]["BringStillBack"] | components["schemas"]["AddTrace"] | components["schemas"]["AddTraces"] | components["schemas"]["DrawTrace"] | components["schemas"]["MoveTraceEnd"] | components["schemas"]["MoveTrace"] | components["schemas"]["PullTraceEnd"] | components["schemas"]["FollowEdge"] | components["schemas"]["HeadByDirection"] | components["schemas"]["SetHeading"] | components["schemas"]["SetHeadings"] | components["schemas"]["TrustTrace"] | components["schemas"]["TrustHeading"] | components["schemas"]["DeleteTrace"] | components["schemas"]["TakeSpread"] | components["schemas"]["TakeAdvised"] | components["schemas"]["LayRectangle"] | components["schemas"]["AlterRectangle"] | components["schemas"]["DeleteRectangle"] | components["schemas"]["SetFocal"] | components["schemas"]["GiveFocal"] | components["schemas"]["SetPrincipal"] | components["schemas"]["SetBend"] | components["schemas"]["SetByEye"] | components["schemas"]["StartByEye"] | components["schemas"]["PullByEye"] | components["schemas"]["SetLevel"] | components["schemas"]["SetMade"] | components["schemas"]["TurnWays"] | components["schemas"]["SetDatum"] | components["schemas"]["MarkCorner"] | components["schemas"]["DropCorner"] | components["schemas"]["SetEyeHeight"] | components["schemas"]["SetDistance"] | components["schemas"]["AddTape"] | components["schemas"]["LayTape"] | components["schemas"]["AlterTape"] | components["schemas"]["DeleteTape"] | components["schemas"]["SetLock"] | components["schemas"]["KeepSighting"] | components["schemas"]["UseSighting"] | components["schemas"]["DropSighting"] | components["schemas"]["GoBackToBuilt"] | components["schemas"]["AcceptSighting"] | components["schemas"]["Flatten"] | components["schemas"]["BendBack"] | components["schemas"]["BringCamera"] | components["schemas"]["LetCameraGo"] | components["schemas"]["Stand"] | components["schemas"]["LayGround"] | components["schemas"]["Hang"] | components["schemas"]["HangDome"] | components["schemas"]["CutOutline"] | components["schemas"]["TraceOutline"] | components["schemas"]["GrowOutline"] | components["schemas"]["RaiseWall"] | components["schemas"]["StretchSpan"] | components["schemas"]["Reach"] | components["schemas"]["Slide"] | components["schemas"]["PullCorner"] | components["schemas"]["PullPart"] | components["schemas"]["WeldCorners"] | components["schemas"]["Unweld"] | components["schemas"]["Raise"] | components["schemas"]["Swing"] | components["schemas"]["Turn"] | components["schemas"]["TurnOnEdge"] | components["schemas"]["SwingOnEdge"] | components["schemas"]["TurnAlong"] | components["schemas"]["AlignTo"] | components["schemas"]["SettleOnto"] | components["schemas"]["ShapeDrum"] | components["schemas"]["Cut"] | components["schemas"]["PushFace"] | components["schemas"]["SetIn"] | components["schemas"]["DropFaces"] | components["schemas"]["CloseOff"] | components["schemas"]["OpenHole"] | components["schemas"]["Thicken"] | components["schemas"]["RunOver"] | components["schemas"]["MeetEdges"] | components["schemas"]["MirrorAcross"] | components["schemas"]["RowAlong"] | components["schemas"]["BreakOff"] | components["schemas"]["ReadOff"] | components["schemas"]["DeleteLabel"] | components["schemas"]["AlterProxy"] | components["schemas"]["AlterProxies"] | components["schemas"]["DeleteProxy"] | components["schemas"]["DeleteProxies"] | components["schemas"]["DuplicateProxy"] | components["schemas"]["Reorder"] | components["schemas"]["AddProxies"] | components["schemas"]["AddLantern"] | components["schemas"]["AlterLantern"] | components["schemas"]["CastOn"] | components["schemas"]["DeleteLantern"] | components["schemas"]["MoveLantern"] | components["schemas"]["PutLanterns"] | components["schemas"]["UseEarlier"] | components["schemas"]["TakeSplit"] | components["schemas"]["Fill"] | components["schemas"]["Glaze"] | components["schemas"]["Unglaze"] | components["schemas"]["PutGlazed"] | components["schemas"]["Play"] | components["schemas"]["Squash"] | components["schemas"]["AddFlat"] | components["schemas"]["Borrow"] | components["schemas"]["AddWide"] | components["schemas"]["PlaceLantern"] | components["schemas"]["Gather"] | components["schemas"]["SetKey"] | components["schemas"]["SetKeys"] | components["schemas"]["PutShot"] | components["schemas"]["SetShotTrack"] | components["schemas"]["ShiftKey"] | components["schemas"]["RetimeKeys"] | components["schemas"]["DeleteKey"] | components["schemas"]["Drive"] | components["schemas"]["SetFrame"] | components["schemas"]["SetShot"] | components["schemas"]["SetTrack"] | components["schemas"]["Push"] | components["schemas"]["Truck"] | components["schemas"]["Rise"] | components["schemas"]["Arc"] | components["schemas"]["Against"] | components["schemas"]["LowPass"] | components["schemas"]["Drift"] | components["schemas"]["Steer"] | components["schemas"]["AimAt"] | components["schemas"]["OpenOn"] | components["schemas"]["KeyProxy"] | components["schemas"]["PutTracks"] | components["schemas"]["HoldStill"] | components["schemas"]["CutTo"] | components["schemas"]["KeepWithin"] | components["schemas"]["AddLight"] | components["schemas"]["AlterLight"] | components["schemas"]["DeleteLight"] | components["schemas"]["Block"] | components["schemas"]["SetHaze"] | components["schemas"]["SetDarkening"] | components["schemas"]["SetRelief"] | components["schemas"]["SetLook"] | components["schemas"]["PickLamp"] | components["schemas"]["CarryLamp"] | components["schemas"]["AimSun"] | components["schemas"]["AddGuest"] | components["schemas"]["AlterGuest"] | components["schemas"]["DeleteGuest"] | components["schemas"]["DuplicateGuest"] | components["schemas"]["PlayGuest"] | components["schemas"]["StandGuest"] | components["schemas"]["CarryGuest"] | components["schemas"]["SizeGuest"];
             /**
              * Frame
              * @default 0
@@ -10203,6 +10320,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Proposal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_cast_rank: {
+        parameters: {
+            query: {
+                revision: number;
+                proxy: string;
+                face?: number | null;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RankOut"][];
                 };
             };
             /** @description Not Found */

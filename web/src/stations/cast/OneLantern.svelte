@@ -13,6 +13,8 @@
 
   let { lantern }: { lantern: Lantern } = $props();
   const at = $derived(project.scene!.lanterns.findIndex((l) => l.id === lantern.id));
+  const footage = $derived(!!project.scene!.passed && !!project.scene!.plate.playing);
+  const filmed = $derived(footage && !lantern.view && !lantern.plate);
   const EDGES = [
     ['stop', 'Stop'],
     ['hold', 'Hold the edge'],
@@ -52,7 +54,7 @@
   <p class="mt-2 mb-1 text-[12px] text-quiet">Thrown from</p>
   <div class="grid grid-cols-2 gap-1" role="group" aria-label="Thrown from">
     <Press tight aria-pressed={!lantern.view} onclick={() => lantern.view && set({ view: null })}
-      >The sighted camera</Press
+      >{footage ? 'The footage’s camera' : 'The sighted camera'}</Press
     >
     <Press
       tight
@@ -63,6 +65,33 @@
       >{lantern.view ? 'Its own place' : `The shot at frame ${playhead.numbered()}`}</Press
     >
   </div>
+  {#if filmed}
+    <div class="mt-1 grid grid-cols-2 gap-1" role="group" aria-label="Over time">
+      <Press
+        tight
+        aria-pressed={lantern.held == null}
+        title="Each frame of the footage from where it was taken"
+        onclick={() => lantern.held != null && set({ held: null })}>Along with its camera</Press
+      >
+      <Press
+        tight
+        aria-pressed={lantern.held != null}
+        title="One frame of the footage, from where that was taken, all through the shot"
+        onclick={() => set({ held: playhead.frame })}
+        >{lantern.held == null
+          ? `Held at frame ${playhead.numbered()}`
+          : `Held at ${playhead.numbered(lantern.held)}`}</Press
+      >
+    </div>
+  {:else if footage && lantern.view}
+    <Press
+      tight
+      class="mt-1 w-full"
+      title="One picture of all that the footage saw of what this lantern sees, without who passes by"
+      onclick={() => project.keep({ verb: 'Gather', lantern: lantern.id })}
+      >Gather it from the footage</Press
+    >
+  {/if}
   {#if lantern.plate}<Crop {lantern} plate={lantern.plate} {set} />{/if}
   <p class="mt-2 mb-1 text-[12px] text-quiet">Past the edge of its plate</p>
   <div class="grid grid-cols-3 gap-1" role="group" aria-label="Past the edge of its plate">

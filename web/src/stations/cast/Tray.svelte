@@ -6,6 +6,7 @@
   import { route } from '../../project/route.svelte';
   import Section from '../../lib/Section.svelte';
   import Compare from './Compare.svelte';
+  import Footage from './Footage.svelte';
   import Glaze from './Glaze.svelte';
   import Lanterns from './Lanterns.svelte';
   import Paint from './Paint.svelte';
@@ -22,6 +23,7 @@
   <Split />
   <Lanterns />
   <Sheet />
+  {#if scene.passed && scene.plate.playing}<Footage />{/if}
   <Paint />
   <Glaze />
   <Section title="Where the trick would show" open={show.shot}><Diagnosis bare /></Section>

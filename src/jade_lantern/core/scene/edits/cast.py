@@ -20,14 +20,16 @@ class CastEdit(Edit):
 
 
 class AddLantern(CastEdit):
-    """Add a lantern that throws the still. A name that is taken gets a number."""
+    """Add a lantern that throws the still. A name that is taken gets a number. held: at a frame of
+    footage (see `Lantern`)."""
 
     verb: Literal["AddLantern"] = "AddLantern"
     name: Name
     view: LanternView | None = None
+    held: Annotated[int, Field(ge=0, le=100_000)] | None = None
 
     def on(self, scene: Scene) -> Scene:
-        new = Lantern(id=NEW_ID, name=self.name, view=self.view)
+        new = Lantern(id=NEW_ID, name=self.name, view=self.view, held=self.held)
         return with_lanterns(scene, (new,))
 
     def title(self, scene: Scene) -> str:
@@ -51,7 +53,8 @@ def free_lantern_name(name: str, taken: set[str]) -> str:
     return next(n for i in range(2, 10**6) if (n := f"{name[:70]} {i}") not in taken)
 
 
-_ALTERABLE = ("name", "edge", "through", "strength", "view", "window", "mask", "stand_in")
+_ALTERABLE = ("name", "edge", "through", "strength", "view", "window", "mask", "stand_in", "held")
+_LET_GO = ("view", "window", "mask", "held")
 _FIELDS: dict[str, Any] = {
     n: (Lantern.model_fields[n].rebuild_annotation() | None, None) for n in _ALTERABLE
 }
@@ -59,8 +62,8 @@ LanternFacts: Any = create_model("LanternFacts", __base__=Value, **_FIELDS)
 
 
 class AlterLantern(CastEdit):
-    """Change what is given of a lantern. What can be nothing (view, window, mask) is let go by
-    being given as null."""
+    """Change what is given of a lantern. What can be nothing (view, window, mask, held) is let go
+    by being given as null."""
 
     verb: Literal["AlterLantern"] = "AlterLantern"
     lantern: Id
@@ -69,7 +72,7 @@ class AlterLantern(CastEdit):
     def on(self, scene: Scene) -> Scene:
         one = the_one(scene.lanterns, self.lantern, "lantern")
         given = {n: getattr(self.to, n) for n in self.to.model_fields_set}
-        empty = [n for n, v in given.items() if v is None and n not in ("view", "window", "mask")]
+        empty = [n for n, v in given.items() if v is None and n not in _LET_GO]
         if empty:
             raise Refusal(f"A lantern's {empty[0]} cannot be nothing.")
         new = one.model_copy(update=given)
@@ -81,6 +84,10 @@ class AlterLantern(CastEdit):
         given = facts.model_fields_set
         if given == {"name"}:
             return f"Rename lantern {name} to {facts.name}"
+        if given == {"held"}:
+            if facts.held is None:
+                return f"Lantern {name} goes along with its camera"
+            return f"Hold lantern {name} at {scene.move.first + facts.held}"
         if given == {"edge"}:
             return f"Lantern {name}: {facts.edge} at the edge"
         return f"Change lantern {name}"
