@@ -16,7 +16,7 @@ from jade_lantern import demo
 from jade_lantern.core.picture import Still, read_still
 from jade_lantern.core.render.pyramid import Pyramid, pyramid
 from jade_lantern.core.scene.model import Scene
-from jade_lantern.demo import door, room
+from jade_lantern.demo import door, passing, room
 from jade_lantern.demo.project import carried, demo_still
 from jade_lantern.demo.project import painted as painted_quay
 from jade_lantern.demo.split import split_and_painted
@@ -78,6 +78,13 @@ def door_files(painted: Path) -> list[Path]:
     with made_by_one(painted / "door"):
         door.carried(door.still(painted).read_bytes(), "door", painted)
     return sorted([*painted.glob("lantern-makers-door*"), *painted.glob("lantern-makers-passage*")])
+
+
+@pytest.fixture(scope="session")
+def pass_file(painted: Path) -> Path:
+    """The movie of a pass along the quay."""
+    with made_by_one(painted / "pass"):
+        return passing.movie(painted)
 
 
 @pytest.fixture(scope="session")

@@ -49,8 +49,9 @@ class Served:
 
 @pytest.fixture(scope="session")
 def demo_data(
-    still_file: Path, room_file: Path, door_files: list[Path], clean_plates: list[Path]
-) -> Path:
+    still_file: Path, room_file: Path, door_files: list[Path], clean_plates: list[Path],
+    pass_file: Path,
+) -> Path:  # fmt: skip
     """A data folder with the demo loaded, made once for each version of the application."""
     folder = CACHE / f"served-{digest_of(Path(jade_lantern.__file__).parent)}"
     with made_by_one(folder):
@@ -58,7 +59,7 @@ def demo_data(
             part = folder.with_suffix(".part")
             shutil.rmtree(part, ignore_errors=True)
             (part / "demo").mkdir(parents=True)
-            for file in (still_file, room_file, *door_files, *clean_plates):
+            for file in (still_file, room_file, *door_files, *clean_plates, pass_file):
                 shutil.copy(file, part / "demo")
             command = [sys.executable, "-m", "jade_lantern.cli", "demo", "--load-only"]
             environment = {**os.environ, "JADE_LANTERN_DATA": str(part)}

@@ -256,7 +256,7 @@ def lantern_at(scene, frame):
 
 
 def test_what_throws_footage_goes_along_with_its_camera_or_is_held():
-    scene, pictures, _ = place(exposed=False, passing=False)
+    scene, _, _ = place(exposed=False, passing=False)
     for frame in (0, 9, 23):
         camera, picture = lantern_at(scene, frame)
         true = camera_at(frame)

@@ -39,6 +39,23 @@ describe('the scene at a frame', () => {
     expect(lanternsAt(lanterns, times, 0)).toEqual(lanterns);
   });
 
+  it('throws footage from where it was taken at each frame', () => {
+    const camera = (x: number) => [x, 1, 2, 1, 0, 0, 0, 1, 0, 0, 0, 1, 700 + x];
+    const numbers = new Float64Array([1, 0, ...camera(0), 9, 1, 1, ...camera(5), 8]);
+    const own = { focal_px: 600, cx: 3, rotation: [], position: [] };
+    const along = { ...lantern('still', 'cc'), camera: own } as unknown as LanternShown;
+    const filmed: Times = { ...times, proxies: [], frames: 2, cameras: ['still'], numbers };
+    filmed.strengths = ['lamp'];
+    filmed.pictures = ['still'];
+    filmed.haze = true;
+    const [, now] = lanternsAt([lanterns[0], along], filmed, 1);
+    expect(now.camera.position).toEqual([5, 1, 2]);
+    expect(now.camera.focal_px).toBe(705);
+    expect(now.camera.cx).toBe(3);
+    expect(now.camera.rotation[2]).toEqual([0, 0, 1]);
+    expect(now.digest).toBe('cc@1');
+  });
+
   it('stays at its ends past them, and as it is where nothing changes', () => {
     expect(shapesAt(shapes, times, 99).get('door')!.frame[3]).toBe(4);
     expect(shapesAt(shapes, times, -1).get('door')!.frame[3]).toBe(0);

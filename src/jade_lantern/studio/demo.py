@@ -14,7 +14,8 @@ from django.conf import settings
 from ..core.picture import png
 from ..core.scene.edits import Edit
 from ..core.scene.model import Scene, Sighting
-from ..demo import bridge, door, room
+from ..core.scene.timed import Move
+from ..demo import bridge, door, passing, room
 from ..demo.companions import bay, bridge_drawing
 from ..demo.dressed import dressed
 from ..demo.project import DATUM, carried, demo_still, driven, painted, untouched
@@ -27,10 +28,10 @@ CARRIED, SPLIT, REEDS = "Lantern Quay", "Lantern Quay, split", "Lantern Quay, ov
 # in this order, since the list shows the last one kept first
 BRIDGE, ROOM = "Footbridge, blocked", "The lantern-maker's room"
 DOOR = "The lantern-maker's door"
-DRESSED = "Lantern Quay, dressed"
+DRESSED, PASS = "Lantern Quay, dressed", "Lantern Quay, a pass"
 NAMES = (
     "The round bay", "Footbridge, drawn", BRIDGE, ROOM, DOOR, "Lantern Quay, untouched", REEDS,
-    DRESSED, CARRIED, SPLIT,
+    DRESSED, CARRIED, SPLIT, PASS,
 )  # fmt: skip
 _loader: subprocess.Popen[bytes] | None = None
 
@@ -67,9 +68,9 @@ def _begun() -> Path:
 
 def load_demo(say: Callable[[str], None] = lambda words: None) -> None:
     """The quay carried through to a move, untouched, with reeds before it, split into painted
-    plates, and dressed; a room and a drawing that are blocked, the room with a door that opens, and
-    two stills that are hard to sight; unless there are projects. What was begun and cut short is
-    continued. Waits while another process loads them."""
+    plates, and dressed; a pass along it, filmed; a room and a drawing that are blocked, the room
+    with a door that opens, and two stills that are hard to sight; unless there are projects. What
+    was begun and cut short is continued. Waits while another process loads them."""
     begun = _begun()
     begun.parent.mkdir(parents=True, exist_ok=True)
     with begun.with_suffix(".lock").open("a") as lock:
@@ -103,6 +104,13 @@ def _load(name: str) -> None:
         for one in files:
             plates.take_in(one)
         projects.start(start, steps)
+    elif name == PASS:
+        data = passing.movie(settings.DATA / "demo").read_bytes()
+        plate, facts = plates.plate_of_file(data, passing.FILE_NAME)
+        assert facts is not None
+        begun = Scene(name=name, plate=plate, move=Move(fps=passing.FPS, frames=facts.count))
+        blocked = carried(demo_still(settings.DATA / "demo").read_bytes())[-1][1]
+        projects.start(begun, passing.carried(begun, blocked, plates.KeepingPictures()))
     else:
         still = demo_still(settings.DATA / "demo").read_bytes()
         plates.take_in(still)

@@ -17,7 +17,7 @@ from ..cast.ofscene import Pixels, plate_of, throwers
 from ..cast.overtime import casts, numbers
 from ..dress.grade import graded, of_frame, on_layers, tone_of, toned_guests
 from ..dress.guests import GuestsOverTime, no_files
-from ..dress.ofscene import dress_of
+from ..dress.ofscene import dress_of_frame
 from ..dress.pieces import Files
 from ..dress.relief import with_relief
 from ..move.frames import RenderRequest
@@ -102,7 +102,7 @@ def _dressed(
         pairwise(views) if "motion" in planes else ((view, None) for view in views)
     )
     for moment, number, (now, then) in zip(moments(scene, at), at, following, strict=False):
-        made = film(*now, planes, then, dress_of(moment, files))
+        made = film(*now, planes, then, dress_of_frame(moment, files))
         look = of_frame(moment.look)
         yield moment, made._replace(beauty=graded(made.beauty, look, int(number), files))
 

@@ -11,7 +11,7 @@ from ..camera import Camera
 from ..cast.ofscene import Known, Pixels, targets, throwers
 from ..dress.grade import graded, of_frame, tone_of, toned_guests
 from ..dress.guests import GuestsOverTime, no_files
-from ..dress.ofscene import dress_of
+from ..dress.ofscene import dress_of_frame
 from ..dress.pieces import Files
 from ..dress.relief import with_relief
 from ..move.frames import render_request
@@ -48,7 +48,7 @@ class Preview:
         shot = shot_camera(scene, number, self.sighted)
         camera: Camera = asked.frame.of(shot)
         moment = at(scene, float(number))
-        dress = dress_of(moment, self._guests.files)
+        dress = dress_of_frame(moment, self._guests.files)
         if only is not None:
             planes: tuple[Plane, ...] = (only,)
             dark = film(self._cast(moment, shot), camera, planes, dress=dress).darkening

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence, Set
+from dataclasses import replace
 
 import numpy as np
 
@@ -32,12 +33,17 @@ OVER_A_BLOCKING = (
 _maps: Cache[str, Floats32] = Cache(MOST_MAPS, lambda m: m.nbytes)
 
 
+def dress_of_frame(scene: Scene, files: Files = no_files) -> Dress:
+    """The same for a frame: a blocking without any picture is lit, so that its shapes are seen."""
+    bare = scene.plate.awaited and not scene.lights and all(k.plate is None for k in scene.lanterns)
+    made = dress_of(scene, files)
+    return replace(made, lights=OVER_A_BLOCKING) if bare else made
+
+
 def dress_of(scene: Scene, files: Files = no_files) -> Dress:
     """What falls on a scene and lies in it at its moment; proxies and guests are counted as those
-    of a cast are. A blocking without any picture is lit, so that its shapes are seen. files: where
-    panoramas are read from. Raises Refusal where one is gone."""
-    bare = scene.plate.awaited and not scene.lights and all(k.plate is None for k in scene.lanterns)
-    if not bare and not scene.lights and scene.haze is None and scene.darkening is None:
+    of a cast are. files: where panoramas are read from. Raises Refusal where one is gone."""
+    if not scene.lights and scene.haze is None and scene.darkening is None:
         return PLAIN
     number, hidden = numbers_of(scene), {p.id for p in scene.proxies if p.hidden}
     hangs = {number[p.id] for p in scene.proxies if not p.stands}
@@ -46,7 +52,6 @@ def dress_of(scene: Scene, files: Files = no_files) -> Dress:
     shown = number.keys() - hidden
     lit = [one for one in scene.lights if one.on]
     lights = tuple(_light(one, number, shown, hangs, files) for one in lit)
-    lights = OVER_A_BLOCKING if bare else lights
     named = {id for one in lit for id in (*(one.casters or ()), *one.blockers)}
     unseen = {
         number[p.id]: p.mesh(required_camera(scene))
