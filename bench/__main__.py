@@ -7,9 +7,9 @@ from __future__ import annotations
 
 import sys
 
-from . import edits, frames, load, memory, photographs, plates, sightings, strip, tries
+from . import edits, footage, frames, load, memory, photographs, plates, sightings, strip, tries
 
-PARTS = (sightings, photographs, frames, strip, tries, edits, plates, load, memory)
+PARTS = (sightings, photographs, frames, footage, strip, tries, edits, plates, load, memory)
 
 
 def main() -> int:

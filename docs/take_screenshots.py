@@ -110,6 +110,7 @@ def main(address: str) -> None:
         reeds(page, address)
         blocked(page, address)
         hard_stills(page, address)
+        nothing(page, address)
         browser.close()
 
 
@@ -227,9 +228,8 @@ def blocked(page: Page, address: str) -> None:
 
 
 def hard_stills(page: Page, address: str) -> None:
-    """Sight at its start, and on the two companions."""
+    """Sight on the two companions."""
     for name, file in (
-        ("Lantern Quay, untouched 1920", "sight-edges"),
         ("The round bay 1500", "sight-by-eye"),
         ("Footbridge, drawn 1500", "sight-disagreement"),
     ):
@@ -249,9 +249,40 @@ def hard_stills(page: Page, address: str) -> None:
             page.get_by_role("button", name="Show what each two say").click()
         page.wait_for_timeout(1500)
         page.screenshot(path=FOLDER / f"{file}.png")
-        if file != "sight-edges":
-            page.get_by_role("button", name="Undo").click()
-            page.wait_for_timeout(600)
+        page.get_by_role("button", name="Undo").click()
+        page.wait_for_timeout(600)
+
+
+def nothing(page: Page, address: str) -> None:
+    """A project that has no picture yet, blocked and pushed into; then it is deleted."""
+    page.goto(address)
+    page.get_by_role("button", name="Begin on nothing…").click()
+    page.get_by_label("Name", exact=True).fill("Ferry steps")
+    page.get_by_label("Tilt").fill("-5")
+    page.get_by_label("Tilt").press("Enter")
+    page.get_by_role("button", name="Begin", exact=True).click()
+    page.wait_for_url("**/project/**")
+    settle(page)
+    page.get_by_role("link", name="Block", exact=True).click()
+    box = page.get_by_role("application", name="Lens view").bounding_box()
+    assert box
+    for feet in (((0.1, 0.72), (0.24, 0.72), (0.27, 0.64)), ((0.42, 0.8), (0.6, 0.8), (0.61, 0.7)),
+                 ((0.66, 0.66), (0.8, 0.66), (0.79, 0.61))):  # fmt: skip
+        page.get_by_role("button", name="Box", exact=True).click()
+        for x, y in feet:
+            page.mouse.click(box["x"] + x * box["width"], box["y"] + y * box["height"])
+        page.keyboard.press("Enter")
+        page.wait_for_timeout(700)
+    page.get_by_role("link", name="Move", exact=True).click()
+    page.get_by_role("button", name="Make it").click()
+    page.wait_for_timeout(1500)
+    page.keyboard.press("End")
+    page.wait_for_timeout(1500)
+    page.screenshot(path=FOLDER / "begin-nothing.png")
+    page.goto(address)
+    page.get_by_role("button", name="Delete Ferry steps").first.click()
+    page.get_by_role("button", name="Delete it").click()
+    page.wait_for_timeout(800)
 
 
 if __name__ == "__main__":

@@ -28,7 +28,7 @@ from .picture import paint_picture
 from .project import DATUM
 from .world import lens, quay
 
-WIDTH, HEIGHT, FPS = 576, 384, 24.0
+WIDTH, HEIGHT, FPS = 504, 336, 24.0
 PICTURES = 48
 HELD = 24  # the frame that is the still, and that the lantern is held at
 FILE_NAME = "lantern-quay-pass.mp4"
@@ -84,24 +84,25 @@ def with_who_passes(picture: Bytes, camera: Camera, number: int) -> Bytes:
     def at(across: float, up: float) -> Floats:
         return camera.project(foot + [across, up + bob, 0.0])[0]
 
-    fine = 4
-    out = cv2.resize(picture, None, fx=fine, fy=fine, interpolation=cv2.INTER_LINEAR)
+    def fixed(points: list[Floats]) -> list[np.ndarray]:
+        """In sixteenths of a pixel, as OpenCV draws."""
+        return [np.round((np.array(points) - 0.5) * 16).astype(np.int32)]
+
     light = at(0.42, 0.72)
     metre = float(np.linalg.norm(at(0.0, 1.0) - at(0.0, 0.0)))
-    y, x = np.mgrid[0 : out.shape[0], 0 : out.shape[1]]
-    away = np.hypot(x / fine - light[0], y / fine - light[1]) / metre
+    y, x = np.mgrid[0 : camera.height, 0 : camera.width] + 0.5
+    away = np.hypot(x - light[0], y - light[1]) / metre
     glow = 0.55 * np.exp(-((away / 0.35) ** 2))[..., None]
-    out = (out + (255 - out) * glow * np.array(GLOW) / 255).clip(0, 255).astype(np.uint8)
+    out = (picture + (255 - picture) * glow * np.array(GLOW) / 255).clip(0, 255).astype(np.uint8)
     cloak = [at(-0.26, 0.04), at(0.24, 0.04), at(0.17, 0.9), at(0.13, 1.36), at(-0.13, 1.36),
              at(-0.18, 0.85)]  # fmt: skip
     arm = [at(0.1, 1.2), at(0.44, 0.95), at(0.44, 0.87), at(0.08, 1.02)]
-    for points, colour in ((cloak, CLOAK), (arm, CLOAK)):
-        cv2.fillPoly(out, [np.round(np.array(points) * fine).astype(np.int32)], colour)
-    head = np.round(at(0.02, 1.48) * fine).astype(int).tolist()
-    cv2.circle(out, head, round(0.14 * metre * fine), HOOD, -1)
-    flame = np.round(light * fine).astype(int).tolist()
-    cv2.circle(out, flame, round(0.07 * metre * fine), FLAME, -1)
-    return np.asarray(cv2.resize(out, (WIDTH, HEIGHT), interpolation=cv2.INTER_AREA))
+    for points in (cloak, arm):
+        cv2.fillPoly(out, fixed(points), CLOAK, cv2.LINE_AA, 4)
+    for place, radius, colour in ((at(0.02, 1.48), 0.14, HOOD), (light, 0.07, FLAME)):
+        middle = fixed([place])[0][0].tolist()
+        cv2.circle(out, middle, round(radius * metre * 16), colour, -1, cv2.LINE_AA, 4)
+    return out
 
 
 def carried(start: Scene, blocked: Scene, pictures: Pictures) -> list[tuple[Edit, Scene]]:
