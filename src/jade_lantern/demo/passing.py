@@ -108,7 +108,7 @@ def with_who_passes(picture: Bytes, camera: Camera, number: int) -> Bytes:
 def carried(start: Scene, blocked: Scene, pictures: Pictures) -> list[tuple[Edit, Scene]]:
     """The steps from a project on the movie to one that is filmed anew: its camera taken, what was
     blocked in the still stood in it, thrown from a frame that is held, gathered into a wide picture
-    behind that, and seen by another camera. blocked: the quay's still, blocked."""
+    before that, and seen by another camera. blocked: the quay's still, blocked."""
     come = camera_come([path_of_camera()], CameraAsked(frame=HELD), start)
     stands = tuple(p for p in blocked.proxies if not isinstance(p, Backdrop))
     held = {"lantern": STILL_LANTERN, "to": {"held": HELD, "through": False}}
@@ -128,7 +128,7 @@ def carried(start: Scene, blocked: Scene, pictures: Pictures) -> list[tuple[Edit
         take(change)
     wide = scene.lanterns[-1].id
     take(Gather(lantern=wide))
-    rows = tuple(CastRow(proxy=p.id, lanterns=(STILL_LANTERN, wide)) for p in scene.proxies)
+    rows = tuple(CastRow(proxy=p.id, lanterns=(wide, STILL_LANTERN)) for p in scene.proxies)
     take(CastOn(rows=rows))
     take(Arc(angle_deg=6.0))
     return steps

@@ -161,8 +161,11 @@ def follows(before: Scene | None, after: Scene, looked_at: int | None = None) ->
         or not _same(before, after, "lanterns", "passed")
     ):  # fmt: skip
         # where those are that go along with their footage, or are held
-        first = at(after, 0.0) if with_footage(after) else after
-        out.lanterns = [_lantern(first, one, now) for one in first.lanterns]
+        filmed = {one.id for one in with_footage(after)}
+        shown = at(after, float(after.passed.reference)) if after.passed and filmed else after
+        out.lanterns = [
+            _lantern(shown, one, now, one.id in filmed) for one in shown.lanterns
+        ]  # fmt: skip
     out.takes = _takes(None if was is None else before, after, now) or None
     if was is None or sighted or before is None or _shot_differs(before, after):
         frames = _told_frames(after, looked_at)
@@ -310,14 +313,17 @@ def _shape(scene: Scene, proxy: Proxy, camera: Camera) -> ProxyShape:
     )
 
 
-def _lantern(scene: Scene, one: Lantern, sighted: Camera) -> LanternShown:
+def _lantern(scene: Scene, one: Lantern, sighted: Camera, filmed: bool = False) -> LanternShown:
+    """filmed: whether it throws footage of which the camera is known over time: the picture that it
+    throws is named behind its plate."""
     plate = plate_of(scene, one)
     camera = plate_camera(one, sighted)
     if not dark(one):
         camera = camera.resized(plate.width, plate.height)
     return LanternShown.model_construct(
         id=one.id, camera=camera_reading(camera),
-        digest=plates.thrown_digest(scene, one), edge=one.edge, through=one.through, 
+        digest=plates.thrown_digest(scene, one) + (f"@{plate.picture}" if filmed and plate.picture
+                                                   else ""), edge=one.edge, through=one.through, 
         strength=0.0 if dark(one) else one.strength,
         alpha=plate.alpha or one.mask is not None,
     )  # fmt: skip

@@ -51,12 +51,14 @@ export function lanternsAt(lanterns: LanternShown[], times: Times | null, frame:
   const strengths = new Map(times.strengths.map((id, k) => [id, row[k]]));
   const pictures = new Map(times.pictures.map((id, k) => [id, row[times.strengths.length + k]]));
   return lanterns.map((one) => {
-    const picture = pictures.get(one.id) ?? 0;
+    const picture = pictures.get(one.id) ?? Number(one.digest.split('@')[1] ?? 0);
     const strength = strengths.get(one.id) ?? one.strength;
     const k = along.indexOf(one.id);
-    if (!picture && strength === one.strength && k < 0) return one;
+    const named = pictures.has(one.id) && one.digest.includes('@');
+    if (!picture && strength === one.strength && k < 0 && !named) return one;
     const camera = k < 0 ? one.camera : cameraIn(one.camera, whole, from + CAMERA * k);
-    return { ...one, camera, strength, digest: picture ? `${one.digest}@${picture}` : one.digest };
+    const own = plateOf(one.digest);
+    return { ...one, camera, strength, digest: picture ? `${own}@${picture}` : own };
   });
 }
 

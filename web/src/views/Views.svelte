@@ -73,7 +73,8 @@
     return () => mine.dispose();
   });
   // another plate, such as a flattened one, is drawn anew; the tray stays as it is
-  const digest = $derived(project.scene!.plate.digest);
+  const plate = $derived(project.scene!.plate);
+  const digest = $derived(plate.picture ? `${plate.digest}@${plate.picture}` : plate.digest);
   $effect(() => {
     if (!screen) return;
     const mine = screen;

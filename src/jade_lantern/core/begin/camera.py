@@ -118,7 +118,7 @@ def camera_come(paths: list[CameraPath], asked: CameraAsked, scene: Scene) -> Ca
             raise Refusal(f"{path.name} does not move, so there is nothing to add to the sighting.")
         edit = BringCamera(
             move=_move(scene.move, rate, places, turns, mm),
-            passed=_passed(path.name, places, turns, mm),
+            passed=_passed(path.name, asked.frame, places, turns, mm),
         )
         return CameraCome(edit, said, 0.0, asked.size)
     if asked.eye_height_m is not None:
@@ -142,7 +142,7 @@ def camera_come(paths: list[CameraPath], asked: CameraAsked, scene: Scene) -> Ca
         return CameraCome(BringCamera(camera=given), said, lift, asked.size)
     edit = BringCamera(
         camera=given, move=_move(scene.move, rate, places, turns, mm),
-        passed=_passed(path.name, places, turns, mm),
+        passed=_passed(path.name, asked.frame, places, turns, mm),
     )  # fmt: skip
     return CameraCome(edit, said, lift, asked.size)
 
@@ -202,12 +202,14 @@ def _move(move: Move, rate: float | None, places: Floats, turns: Floats, mm: Flo
     )  # fmt: skip
 
 
-def _passed(name: str, places: Floats, turns: Floats, mm: Floats) -> CameraPass:
+def _passed(
+    name: str, reference: int, places: Floats, turns: Floats, mm: Floats
+) -> CameraPass:  # fmt: skip
     frames = tuple(
         PassFrame(position=_point(p), axes=(_point(t[0]), _point(t[1]), _point(t[2])), focal_mm=f)
         for p, t, f in zip(places, turns, mm.tolist(), strict=True)
     )
-    return CameraPass(name=name[:80] or "camera", frames=frames)
+    return CameraPass(name=name[:80] or "camera", frames=frames, reference=reference)
 
 
 def _point(p: Floats) -> tuple[float, float, float]:

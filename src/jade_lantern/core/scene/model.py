@@ -136,11 +136,12 @@ class PassFrame(Value):
 
 class CameraPass(Value):
     """The motion of a camera that was brought in, frame by frame of the shot, from the first on: by
-    it footage is known to be where it is, whatever the shot camera does. name: what its file calls
-    it."""
+    it footage is known to be where it was taken, whatever the shot camera does. name: what its file
+    calls it. reference: the frame that the still is."""
 
     name: Name
     frames: Annotated[tuple[PassFrame, ...], Field(min_length=1, max_length=2000)]
+    reference: Annotated[int, Field(ge=0, le=2000)] = 0
 
     def carried(self, by: Similarity) -> Self:
         """After the world's zero or size has changed."""

@@ -1911,6 +1911,11 @@ export interface components {
             frames: components["schemas"]["PassFrame"][];
             /** Name */
             name: string;
+            /**
+             * Reference
+             * @default 0
+             */
+            reference: number;
         };
         /**
          * CameraReading

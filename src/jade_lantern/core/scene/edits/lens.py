@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from typing import Literal
 
+import numpy as np
+
 from ...refusal import Refusal
 from ...value import Point2
 from ..check import check_inside
 from ..model import ByEye, CameraPass, FocalHint, Given, Scene, Sighting
+from ..moment import pictures_at
 from ..plate import Bend, Plate
 from ..timed import Move
 from .sighting import OfSight, SightEdit
@@ -93,7 +96,12 @@ class BringCamera(SightEdit):
 
     def on(self, scene: Scene) -> Scene:
         after = scene if self.camera is None else super().on(scene)
-        new = {"move": self.move, "passed": self.passed}
+        new: dict[str, object] = {"move": self.move, "passed": self.passed}
+        playing = scene.plate.playing
+        if self.passed is not None and playing is not None:
+            fps = scene.move.fps if self.move is None else self.move.fps
+            shown = pictures_at(playing, np.array([float(self.passed.reference)]), fps)
+            new["plate"] = scene.plate.model_copy(update={"picture": int(shown[0])})
         return after.model_copy(update={k: v for k, v in new.items() if v is not None})
 
     def title(self, scene: Scene) -> str:
