@@ -34,12 +34,16 @@ SIZE, FRAMES, TIMES = (1920, 1080), 48, 3
 def rows() -> Iterator[Row]:
     scene, wide = _scene()
     rng = np.random.default_rng(0)
-    small = rng.integers(0, 255, (SIZE[1] // 8, SIZE[0] // 8 + FRAMES, 3)).astype(np.uint8)
-    whole = cv2.resize(small, None, fx=8, fy=8, interpolation=cv2.INTER_CUBIC)
-    pictures = [np.ascontiguousarray(whole[:, 8 * k : 8 * k + SIZE[0]]) for k in range(FRAMES)]
+    small = rng.integers(40, 215, (135, 240, 3)).astype(np.uint8)
+    whole = cv2.resize(small, (3840, 2160), interpolation=cv2.INTER_CUBIC)
+    lens = Camera.centred(3840, 2160, 1800.0, rotation_of(-12, 0, 0), np.array([0.0, 2.4, 3.0]))
     sighted = required_camera(scene)
     meshes = cast_meshes(scene, sighted, list(scene.proxies))
     cameras = [_camera(k) for k in range(FRAMES)]
+    ready = pyramid(whole)
+    pictures = [
+        np.ascontiguousarray(render(meshes, camera, lens, ready)[..., :3]) for camera in cameras
+    ]
 
     def rendered() -> None:
         for camera, picture in zip(cameras, pictures, strict=True):

@@ -122,7 +122,7 @@ def with_wide(scene, hidden=()):
 
 def psnr(a, b, where):
     off = (a[where].astype(float) - b[where].astype(float)) ** 2
-    return 10 * np.log10(255**2 / off.mean())
+    return 10 * np.log10(255**2 / max(off.mean(), 1e-9))
 
 
 def test_what_was_gathered_is_what_is_there_and_who_passed_is_gone():
