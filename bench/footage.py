@@ -7,6 +7,7 @@ from collections.abc import Iterator
 import cv2
 import numpy as np
 
+from jade_lantern.core.arrays import Floats
 from jade_lantern.core.camera import Camera, rotation_of
 from jade_lantern.core.cast.gather import gathered
 from jade_lantern.core.cast.ofscene import cast_meshes
@@ -17,6 +18,7 @@ from jade_lantern.core.scene.edits import AddLantern, AddProxies, apply
 from jade_lantern.core.scene.model import (
     CameraPass,
     Given,
+    Lantern,
     LanternView,
     PassFrame,
     Scene,
@@ -25,6 +27,7 @@ from jade_lantern.core.scene.model import (
 from jade_lantern.core.scene.plate import Plate, Playing
 from jade_lantern.core.scene.timed import Move
 from jade_lantern.core.sight.measure import required_camera
+from jade_lantern.core.value import Point3
 
 from .row import Row, side_by_side
 
@@ -61,22 +64,27 @@ def _camera(number: int) -> Camera:
     return Camera.centred(*SIZE, 1680.0, rotation_of(-4 - 2 * s, 0.5, 8 - 16 * s), place)
 
 
-def _scene():  # type: ignore[no-untyped-def]
-    def point(p):  # type: ignore[no-untyped-def]
-        return tuple(float(v) for v in p)
+def _scene() -> tuple[Scene, Lantern]:
+    def point(p: Floats) -> Point3:
+        x, y, z = p.tolist()
+        return x, y, z
+
+    def axes(camera: Camera) -> tuple[Point3, Point3, Point3]:
+        right, up, back = map(point, camera.rotation)
+        return right, up, back
 
     cameras = [_camera(k) for k in range(FRAMES)]
     passed = CameraPass(
         name="walk",
         frames=tuple(
-            PassFrame(position=point(c.position), axes=tuple(map(point, c.rotation)),
+            PassFrame(position=point(c.position), axes=axes(c),
                       focal_mm=c.focal_px * 36 / SIZE[0])
             for c in cameras
         ),
     )  # fmt: skip
     first = cameras[0]
     given = Given(
-        name="walk", position=point(first.position), axes=tuple(map(point, first.rotation)),
+        name="walk", position=point(first.position), axes=axes(first),
         focal_px=first.focal_px, centre=(SIZE[0] / 2, SIZE[1] / 2),
     )  # fmt: skip
     plate = Plate(
@@ -88,7 +96,7 @@ def _scene():  # type: ignore[no-untyped-def]
         move=Move(frames=FRAMES),
     )  # fmt: skip
     box = {"kind": "box", "width_m": 0.9, "depth_m": 0.9, "height_m": 1.2, "z": -4.0}
-    crates = [Box(id=f"box-{i}", name=f"crate {i}", x=-2.0 + i, **box) for i in range(5)]  # type: ignore[arg-type]
+    crates = [Box(id=f"box-{i}", name=f"crate {i}", x=-2.0 + i, **box) for i in range(5)]
     ground = Floor(id="floor-0", name="ground", x=0, z=-4, width_m=14, depth_m=9)
     wall = Card(id="card-0", name="wall", x=0, z=-7, width_m=14, height_m=5)
     scene = apply(scene, AddProxies(proxies=(ground, wall, *crates)))
