@@ -78,6 +78,10 @@ def recipes(scene: Scene) -> list[Recipe]:
           "said": "As it was"}],
         [{"verb": "Borrow", "lantern": "lantern-0", "proxy": floor.id, "outline": pixels(*ring),
           "source": pixels((x - 0.8, level, z + 0.4))[0], "target": pixels((x, level, z))[0]}],
+        [{"verb": "Gather", "lantern": "lantern-0"}],
+        [{"verb": "PutLanterns", "said": "Paint", "lanterns": [
+            {"id": "lantern-0", "name": "still", "plate": plate, "earlier": [plate]}]},
+         {"verb": "PlacePhotograph", "lantern": "lantern-0"}],
         [{"verb": "PutLanterns", "said": "Paint", "lanterns": [
             {"id": "lantern-0", "name": "still", "plate": plate, "earlier": [plate]}]},
          {"verb": "UseEarlier", "lantern": "lantern-0", "number": 0}],

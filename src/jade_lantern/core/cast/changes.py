@@ -19,6 +19,7 @@ from .borrow import Borrow
 from .fill import Fill
 from .flat import AddFlat
 from .gather import Gather
+from .photograph import PlacePhotograph
 from .squash import Squash
 from .take import TakeSplit
 from .wide import AddWide, PlaceLantern
@@ -26,5 +27,5 @@ from .wide import AddWide, PlaceLantern
 CastChange = (
     AddLantern | AlterLantern | CastOn | DeleteLantern | MoveLantern | PutLanterns
     | UseEarlier | TakeSplit | Fill | Glaze | Unglaze | PutGlazed | Play | Squash | AddFlat | Borrow
-    | AddWide | PlaceLantern | Gather
+    | AddWide | PlaceLantern | Gather | PlacePhotograph
 )  # fmt: skip

@@ -1,6 +1,6 @@
 <script lang="ts">
   /** What can be set on a lantern. */
-  import type { Lantern } from '../../lib/api/client';
+  import type { Change, Lantern } from '../../lib/api/client';
   import NumberField from '../../project/NumberField.svelte';
   import { playhead } from '../../project/playhead.svelte';
   import { project } from '../../project/project.svelte';
@@ -24,6 +24,10 @@
   const set = (to: Record<string, unknown>) =>
     project.keep({ verb: 'AlterLantern', lantern: lantern.id, to });
 
+  /** What takes a while, and says in its title what came of it. */
+  async function tell(change: Change) {
+    if (await project.keep(change)) project.say(`${project.state?.undo ?? ''}.`);
+  }
   function earlier() {
     const before = project.scene!.lanterns;
     void project.keep({
@@ -88,8 +92,17 @@
       tight
       class="mt-1 w-full"
       title="One picture of all that the footage saw of what this lantern sees, without who passes by"
-      onclick={() => project.keep({ verb: 'Gather', lantern: lantern.id })}
+      onclick={() => tell({ verb: 'Gather', lantern: lantern.id })}
       >Gather it from the footage</Press
+    >
+  {/if}
+  {#if lantern.plate && !lantern.plate.playing && !project.scene!.plate.playing}
+    <Press
+      tight
+      class="mt-1 w-full"
+      title="Match it, as another photograph of the place, against what stands and is thrown already"
+      onclick={() => tell({ verb: 'PlacePhotograph', lantern: lantern.id })}
+      >Find where it was photographed</Press
     >
   {/if}
   {#if lantern.plate}<Crop {lantern} plate={lantern.plate} {set} />{/if}

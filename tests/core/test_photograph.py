@@ -1,0 +1,110 @@
+"""Another photograph of a place, against the camera that it was truly taken by."""
+
+from dataclasses import replace
+
+import cv2
+import numpy as np
+import pytest
+
+from jade_lantern.core.camera import Camera, rotation_of
+from jade_lantern.core.cast.ofscene import lantern_camera, targets
+from jade_lantern.core.cast.photograph import PlacePhotograph, evened, placed
+from jade_lantern.core.change import changed
+from jade_lantern.core.refusal import Refusal
+from jade_lantern.core.render.film import film
+from jade_lantern.core.render.land import Cast, Thrower
+from jade_lantern.core.render.pyramid import pyramid
+from jade_lantern.core.scene.edits import AddLantern, PutLanterns, apply
+from jade_lantern.core.sight.measure import required_camera
+from tests.core.test_gather import Pictures, place, psnr
+
+WIDE = 900, 600
+
+
+def scene_and_truth():
+    """A place with one still, sighted exactly, and what it truly looks like from anywhere."""
+    scene, pictures, truth = place(exposed=False, passing=False)
+    plain = scene.plate.model_copy(update={"playing": None})
+    return scene.model_copy(update={"plate": plain, "passed": None}), pictures, truth
+
+
+def taken(number, wide=WIDE):
+    """A photograph some metres away, turned towards the same things, with another lens."""
+    rng = np.random.default_rng(number)
+    at = np.array([rng.uniform(0.5, 3.5), rng.uniform(1.2, 2.2), rng.uniform(-0.5, 1.5)])
+    yaw = -np.degrees(np.arctan2(at[0] + rng.uniform(0.5, 1.5), 7.0))
+    turn = rotation_of(rng.uniform(-7, -1), rng.uniform(-3, 3), yaw)
+    return Camera.centred(*wide, rng.uniform(650, 900), turn, at)
+
+
+@pytest.mark.parametrize("number", range(4))
+def test_it_is_placed_within_what_it_says_and_lies_on_the_cast(number):
+    scene, pictures, truth = scene_and_truth()
+    true = taken(number)
+    photo = (truth(true)[..., :3] * 0.8).astype(np.uint8)
+    found = placed(scene, pictures.frames[0], photo)
+    off = np.linalg.norm(found.camera.position - true.position)
+    assert off < max(3 * found.position_m, 0.02)
+    assert abs(np.log(found.camera.focal_px / true.focal_px)) < max(3 * found.focal, 2e-3)
+    assert found.position_m < 0.2
+    assert found.shift_px < 1.0
+    assert found.gain == pytest.approx([1.25] * 3, abs=0.04)
+    # where it matters: what stands lies within a pixel of where it truly is in the photograph
+    corners = np.array([[x, y, z] for x in (-0.2, 0.8) for y in (0, 1.2) for z in (-4.4, -3.6)])
+    both = found.camera.project(corners)[0], true.project(corners)[0]
+    assert np.abs(both[0] - both[1]).max() < 1.5
+
+
+def test_what_one_photograph_hides_the_other_fills():
+    scene, pictures, truth = scene_and_truth()
+    photo = (truth(taken(1))[..., :3] * 0.8).astype(np.uint8)
+    found = placed(scene, pictures.frames[0], photo)
+    sighted = required_camera(scene)
+    lanterns = [
+        Thrower(sighted, pyramid(pictures.frames[0]), through=False),
+        Thrower(found.camera, pyramid(evened(photo, found.gain)), through=False),
+    ]
+    made = {}
+    for takes in ((0,), (0, 1)):
+        there = [replace(one, lanterns=takes) for one in targets(scene, sighted)]
+        shot = Camera.centred(480, 270, 420.0, rotation_of(-4, 0, 2), np.array([-0.4, 1.6, 0.8]))
+        made[takes] = film(Cast(there, lanterns), shot).beauty
+    filled = (made[0,][..., 3] == 0) & (made[0, 1][..., 3] == 255)
+    inner = cv2.erode(filled.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    assert inner.mean() > 0.01
+    assert psnr(made[0, 1][..., :3], truth(shot)[..., :3], inner) > 34
+
+
+def test_what_cannot_be_placed_is_said():
+    scene, pictures, _ = scene_and_truth()
+    rng = np.random.default_rng(5)
+    other = rng.integers(0, 255, (400, 600, 3)).astype(np.uint8)
+    with pytest.raises(Refusal, match="Too little"):
+        placed(scene, pictures.frames[0], other)
+    with pytest.raises(Refusal, match="Too little"):
+        placed(scene, pictures.frames[0], np.full((300, 300, 3), 80, np.uint8))
+    bare = scene.model_copy(update={"proxies": ()})
+    with pytest.raises(Refusal, match="Nothing stands"):
+        placed(bare, pictures.frames[0], other)
+
+
+def test_it_is_a_change_like_any_other():
+    scene, pictures, truth = scene_and_truth()
+    scene = apply(scene, AddLantern(name="aside"))
+    true = taken(2)
+    photo = (truth(true)[..., :3] * 0.8).astype(np.uint8)
+    kept = Pictures([pictures.frames[0]])
+    with pytest.raises(Refusal, match="no picture of its own"):
+        changed(scene, PlacePhotograph(lantern=scene.lanterns[-1].id), kept)
+    plate = scene.plate.model_copy(
+        update={"digest": "d" * 64, "width": WIDE[0], "height": WIDE[1], "picture": 1}
+    )
+    kept.frames.append(photo)
+    mine = scene.lanterns[-1].model_copy(update={"plate": plate})
+    scene = apply(scene, PutLanterns(lanterns=(mine,), said="Bring"))
+    edit, after = changed(scene, PlacePhotograph(lantern=mine.id), kept)
+    camera = lantern_camera(after.lanterns[-1], required_camera(after))
+    assert camera.position == pytest.approx(true.position, abs=0.1)
+    assert not after.lanterns[-1].through
+    assert "Place aside: ±" in edit.title(scene)
+    assert np.median(kept.brought / np.maximum(photo, 1.0)) == pytest.approx(1.25, abs=0.05)
