@@ -9,6 +9,7 @@ import numpy as np
 import pygltflib
 import pytest
 
+from jade_lantern.core.block.blocking import blocking
 from jade_lantern.core.camera import Camera, rotation_of
 from jade_lantern.core.cast.squash import Squash
 from jade_lantern.core.change import changed
@@ -247,12 +248,14 @@ def test_a_delivery_that_cannot_be_is_refused(demo_scene, asked, word):
         render_request(demo_scene, **asked)
 
 
-def test_an_empty_scene_cannot_be_delivered(demo_scene, still):
+def test_of_an_empty_scene_only_its_cameras_go_out(demo_scene, still):
     bare = demo_scene.model_copy(update={"proxies": ()})
     with pytest.raises(Refusal, match="nothing to cast on"):
         render_request(bare)
+    file = pygltflib.GLTF2().load_from_bytes(glb(bare, lambda plate: still.pixels))
+    assert [node.name for node in file.nodes] == ["sighted camera", "shot camera"]
     with pytest.raises(Refusal, match="nothing to export"):
-        glb(bare, lambda plate: still.pixels)
+        blocking(bare, "obj")
 
 
 def test_an_archive_comes_back_whole(demo_scene, still_file):

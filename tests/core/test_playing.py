@@ -1,8 +1,12 @@
 """Plates that play: every picture is found, at its frame, in any order; what is missing is said."""
 
 import io
+import random
+import struct
 import zipfile
+from fractions import Fraction
 
+import av
 import cv2
 import numpy as np
 import pytest
@@ -85,6 +89,70 @@ def test_every_picture_of_a_movie_is_found_in_any_order(movie):
     order = [*range(COUNT), 39, 0, 17, 18, 19, 5, 5, 38, 12, 13, 2]
     assert [number_of(source.at(n)) for n in order] == order
     assert [number_of(source.at(n)) for n in (-3, COUNT, 999)] == [0, COUNT - 1, COUNT - 1]
+
+
+def counted(number):
+    """A picture that tells its number by eight bars, dark or bright."""
+    out = np.full((96, 128, 3), 30, np.uint8)
+    for bit in range(8):
+        if number >> bit & 1:
+            out[10:50, 8 + 14 * bit : 18 + 14 * bit] = 230
+    return out
+
+
+def count_of(shown):
+    bars = (shown[15:45, 10 + 14 * bit : 16 + 14 * bit].mean() > 128 for bit in range(8))
+    return sum(on << bit for bit, on in enumerate(bars))
+
+
+@pytest.mark.parametrize(
+    ("kind", "codec"), [("mp4", "libx264"), ("matroska", "libx264"), ("mov", "mpeg4")]
+)
+def test_each_of_two_hundred_pictures_at_any_rate_is_its_own(kind, codec):
+    """Between B-frames, at times that jump; forwards, backwards and at random."""
+    rng, file = random.Random(3), io.BytesIO()
+    with av.open(file, "w", format=kind) as out:
+        stream = out.add_stream(codec, rate=30)
+        stream.width, stream.height, stream.pix_fmt = 128, 96, "yuv420p"
+        if codec == "libx264":
+            stream.options = {"bf": "3", "g": "48", "crf": "14"}
+        stream.codec_context.time_base = Fraction(1, 1000)
+        time = 0
+        for number in range(200):
+            frame = av.VideoFrame.from_ndarray(counted(number), format="rgb24")
+            frame.pts, frame.time_base = time, Fraction(1, 1000)
+            time += rng.choice([17, 33, 33, 50, 100])
+            out.mux(stream.encode(frame))
+        out.mux(stream.encode())
+    source = source_of(io.BytesIO(file.getvalue()))
+    assert source.facts.count == 200
+    order = [*range(200), *range(199, -1, -1), *(rng.randrange(200) for _ in range(100))]
+    assert [count_of(source.at(n)) for n in order] == order
+
+
+def test_a_movie_held_on_its_side_is_shown_upright(movie):
+    """Its header says that it is turned by a quarter to the right."""
+    at = movie.index(b"tkhd") + 4 + 40
+    quarter = struct.pack(">9i", 0, 1 << 16, 0, -(1 << 16), 0, 0, SIZE[1] << 16, 0, 1 << 30)
+    turned = movie[:at] + quarter + movie[at + 36 :]
+    source, plain = source_of(io.BytesIO(turned)), source_of(io.BytesIO(movie))
+    assert (source.facts.width, source.facts.height) == (SIZE[1], SIZE[0])
+    for number in (0, 17, 39):
+        assert (source.at(number) == np.rot90(plain.at(number), -1)).all()
+
+
+def test_a_file_with_nothing_but_sound_is_refused():
+    file = io.BytesIO()
+    with av.open(file, "w", format="mp4") as out:
+        stream = out.add_stream("aac", rate=44100)
+        frame = av.AudioFrame.from_ndarray(
+            np.zeros((1, 4096), np.float32), format="fltp", layout="mono"
+        )
+        frame.rate = 44100
+        out.mux(stream.encode(frame))
+        out.mux(stream.encode())
+    with pytest.raises(Refusal, match="no picture in this movie"):
+        source_of(io.BytesIO(file.getvalue()))
 
 
 def test_a_movie_is_decoded_once_where_it_is_read_in_order(movie):

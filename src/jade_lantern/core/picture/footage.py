@@ -43,13 +43,17 @@ def _decoded(source: Path | bytes, most_pixels: int = MOST_PIXELS) -> Iterator[a
         raise Refusal(NO_MOVIE) from error
 
 
-def _pixels(frame: av.VideoFrame) -> NDArray[np.uint8]:
-    return np.asarray(frame.to_ndarray(format="rgb24"), np.uint8)
+def upright(frame: av.VideoFrame) -> NDArray[np.uint8]:
+    """A frame's picture (H, W, 3), turned as its file says that it is shown: a camera that is held
+    on its side keeps its pictures lying."""
+    pixels = np.asarray(frame.to_ndarray(format="rgb24"), np.uint8)
+    quarters = round(frame.rotation / 90) % 4  # anticlockwise
+    return np.ascontiguousarray(np.rot90(pixels, quarters)) if quarters else pixels
 
 
 def read_movie(source: Path | bytes) -> Iterator[NDArray[np.uint8]]:
     """The frames (H, W, 3) uint8 of a movie, in order. Raises Refusal where it cannot be read."""
-    return map(_pixels, _decoded(source))
+    return map(upright, _decoded(source))
 
 
 def frame_of(data: bytes, number: int, most_pixels: int) -> NDArray[np.uint8]:
@@ -60,7 +64,7 @@ def frame_of(data: bytes, number: int, most_pixels: int) -> NDArray[np.uint8]:
         if frame.width * frame.height > most_pixels:
             raise Refusal("This movie is larger than can be worked on.")
         if seen == number:
-            return _pixels(frame)
+            return upright(frame)
         seen += 1
     if not seen:
         raise Refusal(NO_MOVIE)

@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 
 from ..refusal import Refusal
 from .deep import read_deep
-from .footage import MOST_PIXELS, NO_MOVIE, is_movie
+from .footage import MOST_PIXELS, NO_MOVIE, is_movie, upright
 from .still import head_of
 
 Picture = NDArray[Any]
@@ -146,7 +146,7 @@ class MovieSource(Source):
             if self._last[0] < 0:
                 raise Refusal(NO_MOVIE)
             return self._last[1]
-        picture = np.asarray(last.to_ndarray(format="rgb24"), np.uint8)
+        picture = upright(last)
         self._last = number, picture
         return picture
 
