@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from jade_lantern.core.camera import focal_35mm, tilt_roll_yaw
 from jade_lantern.core.scene.check import ids_in
 from jade_lantern.core.scene.model import Scene
 from jade_lantern.core.sight.measure import required_camera
@@ -33,6 +34,8 @@ def recipes(scene: Scene) -> list[Recipe]:
     feet = pixels((x - 0.5, 0, z), (x + 0.5, 0, z))
     corners = pixels((x - 0.5, 0, z), (x + 0.5, 0, z), (x, 1.2, z))
     plate = scene.plate.model_dump(mode="json")
+    tilt, roll, yaw = tilt_roll_yaw(camera.rotation)
+    focal = focal_35mm(camera.focal_px, camera.width, camera.height)
     at = {"id": "card-0", "z": -4.0, "width_m": 2.0, "height_m": 2.0}
     wall = {"kind": "card", **at, "name": "sheet one", "x": -2.0}
     other = {"kind": "card", **at, "name": "sheet two", "x": -2.0, "z": -5.0}
@@ -54,7 +57,7 @@ def recipes(scene: Scene) -> list[Recipe]:
     return [
         [{"verb": "SetBend", "bend": {"k1": -0.03, "k2": 0.0}}, {"verb": "Flatten"},
          {"verb": "BendBack"}],
-        [{"verb": "ReplaceStill", "plate": {**plate, "digest": plate["digest"]}, "scale": 1.0},
+        [{"verb": "ReplaceStill", "plate": {**plate, "digest": "1" * 64}, "scale": 1.0},
          {"verb": "BringStillBack", "number": 0}],
         [{"verb": "BringCamera", "camera": {
             "name": "walk", "position": [0, 1.6, 0], "focal_px": 1500, "centre": [960, 640],
@@ -78,9 +81,17 @@ def recipes(scene: Scene) -> list[Recipe]:
           "said": "As it was"}],
         [{"verb": "Borrow", "lantern": "lantern-0", "proxy": floor.id, "outline": pixels(*ring),
           "source": pixels((x - 0.8, level, z + 0.4))[0], "target": pixels((x, level, z))[0]}],
-        [{"verb": "Gather", "lantern": "lantern-0"}],
+        [{"verb": "ReplaceStill", "scale": 1.0, "plate": {
+            **plate, "digest": "2" * 64, "playing": {"count": 3, "rate": 24.0}}},
+         {"verb": "BringCamera", "passed": {"name": "walk", "frames": 3 * [{
+             "position": camera.position.tolist(), "axes": camera.rotation.tolist(),
+             "focal_mm": focal}]}},
+         {"verb": "AddLantern", "name": "aside", "view": {
+             "position": camera.position.tolist(), "tilt_deg": tilt, "roll_deg": roll,
+             "yaw_deg": yaw, "focal_mm": focal, "width": 240, "height": 160}},
+         {"verb": "Gather", "lantern": "@lantern"}],
         [{"verb": "PutLanterns", "said": "Paint", "lanterns": [
-            {"id": "lantern-0", "name": "still", "plate": plate, "earlier": [plate]}]},
+            {"id": "lantern-0", "name": "still", "plate": {**plate, "digest": "3" * 64}}]},
          {"verb": "PlacePhotograph", "lantern": "lantern-0"}],
         [{"verb": "PutLanterns", "said": "Paint", "lanterns": [
             {"id": "lantern-0", "name": "still", "plate": plate, "earlier": [plate]}]},

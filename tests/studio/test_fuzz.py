@@ -21,6 +21,7 @@ from tests.pictures import AtHand
 LONGEST_S = 50.0
 
 
+@pytest.mark.usefixtures("project")  # its plate is read for what follows from a relief
 def test_every_verb_can_be_kept_and_whatever_is_kept_is_sound(demo_scene, still):
     scene, look, tally = unlocked(demo_scene), Look(still.pixels), Tally()
     began = time.monotonic()
@@ -33,7 +34,7 @@ def test_every_verb_can_be_kept_and_whatever_is_kept_is_sound(demo_scene, still)
             now = one(now, change, hand, tally, str(change))
     seed = 0
     while tally.never_kept or seed < 2:
-        assert time.monotonic() - began < 4 * LONGEST_S, tally.never_kept
+        assert time.monotonic() - began < 6 * LONGEST_S, tally.never_kept
         print("changes, seed", seed)
         walk(scene, look, 100, seed, tally, slow_share=0.0)
         seed += 1
