@@ -3,6 +3,7 @@
   import { Checkbox } from 'flowbite-svelte';
   import FileField from '../../../lib/FileField.svelte';
   import Press from '../../../lib/Press.svelte';
+  import Words from '../../../lib/Words.svelte';
   import NumberField from '../../../project/NumberField.svelte';
   import { project } from '../../../project/project.svelte';
 
@@ -11,15 +12,17 @@
   const settled = $derived(!!project.reading?.settled && !sighting.given);
   let picker = $state<HTMLInputElement>();
   let place = $state<'own' | 'sighted'>('own');
-  let frame = $state(0);
+  let frame = $state(project.scene?.passed?.reference ?? 0);
   let lifted = $state<number | null>(null);
   let size = $state(1);
   let meshes = $state(false);
+  let which = $state('');
   let said = $state.raw<string[]>([]);
 
   async function bring(file: File) {
     said = [];
-    const asked = { place, frame, size, eye_height_m: place === 'own' ? lifted : null };
+    const eye_height_m = place === 'own' ? lifted : null;
+    const asked = { camera: which.trim() || null, place, frame, size, eye_height_m };
     const fields = { file, asked: JSON.stringify(asked), meshes: String(meshes) };
     const told = await project.send('camera', fields);
     said = told?.flatMap((one) => one.said) ?? [];
@@ -80,6 +83,15 @@
   value={size}
   onkeep={(v) => (size = v)}
 />
+<label class="mt-1 flex items-center justify-between gap-2 text-quiet"
+  >Which of several <Words
+    class="w-36"
+    aria-label="Camera’s name"
+    placeholder="the one that moves"
+    value={which}
+    onkeep={(name) => (which = name)}
+  /></label
+>
 <label class="mt-1.5 flex items-center gap-2"
   ><Checkbox bind:checked={meshes} disabled={place === 'sighted'} /> its meshes become proxies</label
 >
