@@ -292,6 +292,7 @@ def test_zero_and_size_are_its_own_until_it_is_let_go(tmp_path):
         settled(scene, SetEyeHeight(metres=2.0))
     free = apply(scene, LetCameraGo())
     assert free.sighting.given is None
+    assert free.passed is None  # its places were of that camera's world
     assert free.sighting.by_eye is not None  # of the beginning, which is there again
     with pytest.raises(Refusal, match="none to let go"):
         apply(free, LetCameraGo())

@@ -106,5 +106,6 @@ def test_it_is_a_change_like_any_other():
     camera = lantern_camera(after.lanterns[-1], required_camera(after))
     assert camera.position == pytest.approx(true.position, abs=0.1)
     assert not after.lanterns[-1].through
+    assert after.lanterns[-1].earlier[0].digest == "d" * 64  # as it came
     assert "Place aside: ±" in edit.title(scene)
     assert np.median(kept.brought / np.maximum(photo, 1.0)) == pytest.approx(1.25, abs=0.05)

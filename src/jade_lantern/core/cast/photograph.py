@@ -28,6 +28,7 @@ from ..render.film import film
 from ..render.land import Cast, Target, Thrower
 from ..render.pyramid import pyramid
 from ..scene.edits import Edit, PutLanterns
+from ..scene.edits.cast import thrown_anew
 from ..scene.edits.edit import the_one
 from ..scene.gesture import PictureGesture
 from ..scene.model import LanternView, Scene
@@ -103,12 +104,11 @@ class PlacePhotograph(PictureGesture):
             height=plate.height, focal_mm=focal_35mm(camera.focal_px, plate.width, plate.height),
         )  # fmt: skip
         new = brought(pictures, plate.name, evened(photo, found.gain))
-        said = (
-            f"Place {lantern.name}: ± {found.position_m:.2f} m, "
-            f"{found.shift_px:.1f} px off, by {found.matched} places"
-        )
-        changes = {"view": view, "plate": new, "window": None, "through": False, "mask": None}
-        return PutLanterns(lanterns=(lantern.model_copy(update=changes),), said=said[:80])
+        shift = "" if math.isnan(found.shift_px) else f", {found.shift_px:.1f} px off"
+        said = f"Place {lantern.name}: ± {found.position_m:.2f} m{shift}, by {found.matched} places"
+        changes = {"view": view, "window": None, "through": False, "mask": None}
+        put = thrown_anew(lantern, new, stand_in=False).model_copy(update=changes)
+        return PutLanterns(lanterns=(put,), said=said[:80])
 
 
 def evened(photo: NDArray[Any], gain: Floats) -> NDArray[Any]:

@@ -46,21 +46,21 @@ def same_shape(old: Plate, new: Plate) -> bool:
 
 def whole_fit(old: Plate, new: Plate) -> Fit:
     """Where the new picture shows what the old one does: their middles are one."""
-    scale = new.width / old.width
-    return Fit(scale, 0.0, (old.height - new.height / scale) / 2)
+    return _middle_fit(old, new, new.width / old.width)
 
 
 def around_fit(old: Plate, new: Plate) -> Fit:
     """Where a picture of another shape shows all of the old one in its middle, and more."""
-    scale = min(new.width / old.width, new.height / old.height)
-    return Fit(
-        scale, (old.width - new.width / scale) / 2, (old.height - new.height / scale) / 2
-    )  # fmt: skip
+    return _middle_fit(old, new, min(new.width / old.width, new.height / old.height))
 
 
 def within_fit(old: Plate, new: Plate) -> Fit:
     """Where a picture of another shape shows the middle of the old one, as large as it goes in."""
-    scale = max(new.width / old.width, new.height / old.height)
+    return _middle_fit(old, new, max(new.width / old.width, new.height / old.height))
+
+
+def _middle_fit(old: Plate, new: Plate, scale: float) -> Fit:
+    """At a scale, so that their middles are one."""
     return Fit(
         scale, (old.width - new.width / scale) / 2, (old.height - new.height / scale) / 2
     )  # fmt: skip
@@ -70,6 +70,8 @@ def on_another_still(scene: Scene, plate: Plate, fit: Fit) -> Scene:
     """The scene with another plate in the place of its still, which is kept among the earlier
     ones."""
     before = scene.plate
+    # focal lengths in 35 mm terms are of the picture's longer side
+    longer = fit.scale * max(before.width, before.height) / max(plate.width, plate.height)
     back = fit.back()
     earlier = [EarlierStill(plate=before, scale=back.scale, left=back.left, top=back.top)]
     if before.awaited:
@@ -88,16 +90,12 @@ def on_another_still(scene: Scene, plate: Plate, fit: Fit) -> Scene:
             for k in scene.kept_sightings
         ),
         "lanterns": tuple(_lantern(one, before, plate, fit) for one in scene.lanterns),
-        # focal lengths in 35 mm terms are of the picture's longer side
-        "move": _move(
-            scene.move,
-            fit.scale * max(before.width, before.height) / max(plate.width, plate.height),
-        ),
+        "move": _move(scene.move, longer),
     }
     if scene.passed is not None:
-        by = fit.scale * max(before.width, before.height) / max(plate.width, plate.height)
         frames = (
-            one.model_copy(update={"focal_mm": one.focal_mm * by}) for one in scene.passed.frames
+            one.model_copy(update={"focal_mm": one.focal_mm * longer})
+            for one in scene.passed.frames
         )
         update["passed"] = scene.passed.model_copy(update={"frames": tuple(frames)})
     if scene.built_on is not None:

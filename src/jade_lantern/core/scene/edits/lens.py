@@ -95,7 +95,11 @@ class BringCamera(SightEdit):
         return sighting.model_copy(update={**new, "datum_level_m": 0.0})
 
     def on(self, scene: Scene) -> Scene:
+        if self.camera is None and self.passed is None:
+            raise Refusal("There is no camera in this change, so nothing was changed.")
         after = scene if self.camera is None else super().on(scene)
+        if self.passed is None:  # what an earlier camera went through is not this one's
+            after = after.model_copy(update={"passed": None})
         new: dict[str, object] = {"move": self.move, "passed": self.passed}
         playing = scene.plate.playing
         if self.passed is not None and playing is not None:

@@ -30,7 +30,10 @@ class SightEdit(OfSight):
     def on(self, scene: Scene) -> Scene:
         if scene.sighting.locked:
             raise Refusal("The sighting is locked, so nothing was changed. Unlock it in Sight.")
-        update: dict[str, Any] = {"sighting": self.sighted(scene.sighting, scene)}
+        sighting = self.sighted(scene.sighting, scene)
+        update: dict[str, Any] = {"sighting": sighting}
+        if scene.sighting.given is not None and sighting.given is None:
+            update["passed"] = None  # its places were of the world of the camera that is let go
         if scene.proxies and scene.built_on is None:
             update["built_on"] = scene.sighting
         return scene.model_copy(update=update)
