@@ -52,7 +52,7 @@
             <span class="min-w-0 flex-1 truncate text-quiet"
               ><span class="num text-ink">{percent(one.seen)}</span> of it at
               <span class="num text-ink">{Math.round(one.sharp)}</span> px/m{one.by
-                ? `, behind ${one.by}`
+                ? `, partly behind ${one.by}`
                 : ''}</span
             >
             <Press
