@@ -7,9 +7,23 @@ from __future__ import annotations
 
 import sys
 
-from . import edits, footage, frames, load, memory, photographs, plates, sightings, strip, tries
+from . import (
+    edits,
+    footage,
+    frames,
+    load,
+    memory,
+    photographs,
+    plates,
+    scrubbing,
+    sightings,
+    strip,
+    tries,
+)
 
-PARTS = (sightings, photographs, frames, footage, strip, tries, edits, plates, load, memory)
+PARTS = (
+    sightings, photographs, frames, footage, scrubbing, strip, tries, edits, plates, load, memory,
+)  # fmt: skip
 
 
 def main() -> int:

@@ -31,7 +31,7 @@ app = typer.Typer(
 
 for command in (
     begin.begin, begin.camera, begin.still, begin.draw,
-    cast.diagnose, cast.split, cast.kit, cast.paint, cast.fill, cast.gather,
+    cast.diagnose, cast.split, cast.kit, cast.paint, cast.footage, cast.fill, cast.gather,
     cast.rank, move.limits,
     edit,
 ):  # fmt: skip
@@ -196,8 +196,8 @@ def sight(
         raise typer.Exit(1)
 
 
-# how PNG, JPEG, TIFF and WebP files begin
-PICTURE_MARKS = (b"\x89PNG", b"\xff\xd8", b"II*\x00", b"MM\x00*", b"RIFF")
+# how PNG, JPEG, TIFF, WebP and OpenEXR files begin
+PICTURE_MARKS = (b"\x89PNG", b"\xff\xd8", b"II*\x00", b"MM\x00*", b"RIFF", b"\x76\x2f\x31\x01")
 
 
 class _Unread:

@@ -168,7 +168,7 @@ def test_what_is_no_panorama_is_refused_in_words(tmp_path):
     good = exr(np.ones((64, 128, 3), np.float32), tmp_path)
     for data, words in (
         (hdr(np.ones((64, 96, 3), np.float32)), "twice as wide"),
-        (good[: len(good) // 2], "broken"),
+        (good[: len(good) // 2], "damaged"),
         (hdr(np.ones((64, 128, 3), np.float32))[:300], "broken|twice"),
         (b"no picture", "picture"),
         (b"#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 90000 +X 180000\n", "up to"),

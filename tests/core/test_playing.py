@@ -9,7 +9,9 @@ from fractions import Fraction
 import av
 import cv2
 import numpy as np
+import OpenEXR
 import pytest
+import tifffile
 
 from jade_lantern.core.batch import PicturesAtHand
 from jade_lantern.core.camera import Frame
@@ -21,7 +23,8 @@ from jade_lantern.core.deliver.frames import frames
 from jade_lantern.core.deliver.movie import Movie
 from jade_lantern.core.move.frames import RenderRequest
 from jade_lantern.core.move.strip import whole_move
-from jade_lantern.core.picture import png
+from jade_lantern.core.picture import head_of, png, read_deep, read_still
+from jade_lantern.core.picture.eight import eight_bit
 from jade_lantern.core.picture.source import numbered, sequence_of, source_of
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.render.frame import rendered
@@ -199,8 +202,10 @@ def test_a_sequence_knows_its_numbers_and_holds_over_what_is_missing():
     facts = source.facts
     assert (facts.count, facts.first, facts.alpha, facts.bits) == (10, 1001, True, 8)
     assert facts.missing == (3, 4, 7, 8)
-    assert [number_of(source.at(n)) for n in range(10)] == [0, 1, 2, 2, 2, 5, 6, 6, 6, 9]
-    assert said_of(facts) == ["Missing: 1004, 1005, 1008, 1009. The picture before stays for each."]
+    assert [number_of(source.at(n)) for n in range(10)] == [0, 1, 2, 2, 5, 5, 6, 6, 9, 9]
+    assert said_of(facts) == [
+        "Missing: 1004, 1005, 1008, 1009. The nearest picture stands in for each."
+    ]
 
 
 def test_a_zip_that_somebody_packed_is_a_sequence_too():
@@ -386,3 +391,69 @@ def test_a_painted_still_is_written_as_before(quay, movie, tmp_path):
     )
     assert number_of(shown) == 7
     assert "Frame 7" in told[0].done[0]
+
+
+def written_exr(path, numbers, data_at=(0, 0), display=None):
+    """numbers: (H, W, 3 or 4) linear, premultiplied. data_at: where its first pixel is; display:
+    the size of its display window, its own where there is none."""
+    high, wide = numbers.shape[:2]
+    size = display or (wide, high)
+    low = np.array(data_at, np.int32)
+    header = {
+        "compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage,
+        "dataWindow": (low, low + np.array([wide - 1, high - 1], np.int32)),
+        "displayWindow": (np.zeros(2, np.int32), np.array(size, np.int32) - 1),
+    }  # fmt: skip
+    name = "RGBA" if numbers.shape[2] == 4 else "RGB"
+    with OpenEXR.File(header, {name: np.ascontiguousarray(numbers, np.float32)}) as file:
+        file.write(str(path))
+    return path.read_bytes()
+
+
+@pytest.mark.parametrize("kind", ["png", "tiff", "exr"])
+def test_a_sequence_of_any_kind_shows_its_own_pictures_past_gaps(kind, tmp_path):
+    rng = np.random.default_rng(4)
+    there = [n for n in range(59) if n % 7 != 3]
+    truth, files = {}, []
+    for n in there:
+        grey = rng.integers(0, 65535, (24, 32, 3)).astype(np.uint16)
+        grey[0, 0] = n
+        if kind == "exr":
+            truth[n] = grey.astype(np.float32) / 65535
+            data = written_exr(tmp_path / "one.exr", truth[n])
+        else:
+            truth[n] = grey
+            out = io.BytesIO()
+            tifffile.imwrite(out, grey, photometric="rgb")
+            data = png(grey) if kind == "png" else out.getvalue()
+        files.append((f"plate.{n + 990:04d}.{kind}", data))
+    source = source_of(io.BytesIO(sequence_of(files)))
+    assert (source.facts.first, source.facts.count) == (990, 59)
+    assert source.facts.missing == tuple(n for n in range(59) if n % 7 == 3)
+    asked = [*range(59), *reversed(range(59)), *rng.permutation(59).tolist()]
+    for n in asked:
+        shown = n if n in truth else n - 1
+        assert np.array_equal(source.at(n), truth[shown])
+
+
+def test_an_exr_is_read_as_it_is_with_its_alpha_taken_out_and_its_windows_kept(tmp_path):
+    rng = np.random.default_rng(1)
+    light = rng.uniform(0, 4, (70, 90, 3)).astype(np.float32)
+    alpha = rng.uniform(0.1, 1, (70, 90, 1)).astype(np.float32)
+    mixed = np.dstack([light * alpha, alpha])
+    data = written_exr(tmp_path / "a.exr", mixed, data_at=(10, 5), display=(120, 80))
+    deep = read_deep(data)
+    assert deep.shape == (80, 120, 4)
+    assert deep[5:75, 10:100, :3] == pytest.approx(light, rel=1e-5)
+    assert deep[5:75, 10:100, 3:] == pytest.approx(alpha)
+    assert (deep[:5] == 0).all()
+    # what is larger than the frame is kept whole
+    data = written_exr(tmp_path / "b.exr", mixed[..., :3], data_at=(-8, -6), display=(70, 60))
+    assert read_deep(data).shape == (70, 90, 3)
+    still = read_still(data)
+    assert (still.width, still.height, still.bits, still.format) == (90, 70, 32, "EXR")
+    assert head_of(data)[:2] == (90, 70)
+    assert np.array_equal(still.pixels, eight_bit(read_deep(data)))
+    for broken in (data[:200], data[: len(data) // 2], data[:4] + b"nothing"):
+        with pytest.raises(Refusal, match="cut short or damaged"):
+            read_still(broken)

@@ -21,6 +21,7 @@ CHANGES = (
     "redo",
     "history/{number}",
     "paint",
+    "footage",
     "blocking",
     "guest",
     "font",

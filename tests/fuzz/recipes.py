@@ -100,7 +100,11 @@ def recipes(scene: Scene) -> list[Recipe]:
             {"id": "lantern-0", "name": "still",
              "plate": {**plate, "playing": {"count": 5, "rate": 24.0}}}]},
          {"verb": "Play", "plate": plate["digest"], "rate": 12.0, "offset": 3.0,
-          "rests": [{"frame": 8, "frames": 2}]}],
+          "rests": [{"frame": 8, "frames": 2}], "begins": 1, "ends": 3},
+         {"verb": "TakePicture", "lantern": "lantern-0", "frame": 4}],
+        [{"verb": "LayFootage", "over": False, "lantern": {
+            "id": "lantern-0", "name": "smoke",
+            "plate": {**plate, "playing": {"count": 5, "rate": 24.0}}}}],
         [{"verb": "ShiftKey", "frame": scene.move.aim[-1].frame, "to": 40}],
         [{"verb": "AimAt", "frame": 5, "proxy": "box-24", "throughout": True},
          {"verb": "AlterProxy", "proxy": "box-24", "to": {"turn_deg": 12.0}}],

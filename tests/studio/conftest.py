@@ -26,6 +26,7 @@ def _own_folder(settings: Any, tmp_path: Path) -> Iterator[None]:
     project_api._histories.clear()
     yield
     levels.settle()
+    plates.smalls.settle()
 
 
 class Api:

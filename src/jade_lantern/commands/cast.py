@@ -145,6 +145,43 @@ def paint(
         raise stop(said(error)) from error
 
 
+def footage(
+    project: Project,
+    files: Annotated[list[Path], typer.Argument(help="A movie, a ZIP, or numbered stills.")],
+    matte: Annotated[
+        Path | None, typer.Option(help="A movie, a ZIP or a picture: white is seen.")
+    ] = None,
+    under: Annotated[bool, typer.Option("--under", help="Behind the trick, not before.")] = False,
+    overscan: Annotated[
+        bool, typer.Option("--overscan", help="Larger than the still: pixel for pixel.")
+    ] = False,
+) -> None:
+    """Lay footage of the still's own view over the trick or under it, by its alpha or a matte: one
+    line of JSON, what is odd about it."""
+    from jade_lantern.core.cast.beside import FootageAsked, footage_laid
+    from jade_lantern.core.picture.source import sequence_name, sequence_of
+    from jade_lantern.core.refusal import Refusal
+
+    try:
+        scene, pictures = project_at(project)
+        kept: list[bytes] = []
+
+        def keep(data: bytes) -> str:
+            kept.append(data)
+            return str(pictures.store.keep(data))
+
+        named = [(file.name, file.read_bytes()) for file in files]
+        one = named[0] if len(named) == 1 else (sequence_name(named[0][0]), sequence_of(named))
+        laid = footage_laid(
+            scene, *one, None if matte is None else matte.read_bytes(), keep,
+            FootageAsked(not under, overscan),
+        )  # fmt: skip
+        done = keep_in(project, laid.edit, kept)
+        sys.stdout.write(json.dumps({"kept": done, "said": laid.said}) + "\n")
+    except (Refusal, OSError, MemoryError) as error:
+        raise stop(said(error)) from error
+
+
 def fill(
     project: Project,
     lantern: Annotated[

@@ -33,7 +33,7 @@ from ..core.picture import (
     read_still,
     tile_of,
 )
-from ..core.picture.eight import eight_bit, eight_bit_alpha, three_channels
+from ..core.picture.eight import eight_bit, eight_bit_alpha, for_views, three_channels
 from ..core.picture.source import OpenSources, SourceFacts, plays
 from ..core.refusal import Refusal
 from ..core.render.pyramid import Picture
@@ -43,7 +43,7 @@ from ..core.scene.plate import LensFacts, Plate
 from ..core.scene.timed import Move
 from ..core.sight.look import Look
 from ..core.store import GONE, PART, Folder, read
-from . import levels
+from . import levels, small_pictures
 from .machine import give_memory_back
 from .models import PlateNeeded
 from .trouble import Busy
@@ -73,6 +73,7 @@ def _path(digest: str) -> Path:
 
 _turn = RLock()
 _sources = OpenSources(lambda digest: store().open(digest))
+smalls = small_pictures.SmallPictures(store, PART)
 _waiting = 0
 _counting = Lock()
 
@@ -145,16 +146,11 @@ def take_in_playing(data: bytes) -> tuple[Still, SourceFacts]:
     first = read_apart(read_over_time, data, settings.MOST_PIXELS)
     facts = first.facts
     digest = store().keep(data)
-    levels.keep(_path(digest), _in_levels(first.picture), PART)
+    levels.keep(_path(digest), for_views(first.picture), PART)
     pixels = three_channels(eight_bit(first.picture))
     still = Still(pixels, "movie", facts.bits, facts.alpha, None, None, None, digest)
+    smalls.begin(digest)
     return still, facts
-
-
-def _in_levels(numbers: Picture) -> NDArray[np.uint8]:
-    """A picture (H, W, 3 or 4) as views show it: of one with an alpha (H, W, 4), premultiplied."""
-    colour = three_channels(eight_bit(numbers))
-    return colour if numbers.shape[2] < 4 else np.concatenate([colour, _alpha_of(numbers)], axis=2)
 
 
 def _shown(data: bytes, still: Still) -> NDArray[np.uint8]:
@@ -164,12 +160,7 @@ def _shown(data: bytes, still: Still) -> NDArray[np.uint8]:
     numbers = read_deep(data)
     if numbers.shape[2] < 4:
         return still.pixels
-    return np.concatenate([still.pixels, _alpha_of(numbers)], axis=2)
-
-
-def _alpha_of(numbers: Picture) -> NDArray[np.uint8]:
-    """(H, W, 1) the alpha of a picture (H, W, 4)."""
-    return eight_bit_alpha(numbers[..., 3:])
+    return np.concatenate([still.pixels, eight_bit_alpha(numbers[..., 3:])], axis=2)
 
 
 def there(digest: str) -> bool:
@@ -235,7 +226,7 @@ def _kept_levels(path: Path, make: Callable[[], Picture]) -> Sequence[NDArray[np
     found = levels.there(path)
     if found is None:
         with _turn:
-            levels.keep(path, _in_levels(make()), PART)
+            levels.keep(path, for_views(make()), PART)
             found = levels.there(path)
     if found is None:
         raise OSError("the plate's levels could not be written")
@@ -255,6 +246,36 @@ def picture_levels(digest: str, number: int) -> Sequence[NDArray[np.uint8]]:
         return levels_of(digest)
     number = min(number, _sources.of(digest).facts.count - 1)
     return _kept_levels(_picture_path(digest, number), lambda: _sources.of(digest).at(number))
+
+
+def playing(digest: str) -> bool:
+    """Whether a plate is pictures over time. Raises Refusal where its file is gone."""
+    with store().open(digest) as file:
+        return plays(file.read(16))
+
+
+def quick(digest: str, number: int) -> bytes:
+    """A small file of one picture of a plate that plays, as views show it first: one that was made
+    ready, or of what its levels are made of. Raises Refusal where it cannot be read."""
+    found = levels.there(_picture_path(digest, number))
+    if found is None:
+        ready = smalls.of(digest, number)
+        if ready is not None:
+            return ready
+        return small_pictures.coded(_sources.of(digest).small(number, small_pictures.LONGEST))
+    return quick_of(found)
+
+
+def quick_of(found: Sequence[NDArray[np.uint8]]) -> bytes:
+    """A small file of a picture of which there are levels."""
+    return small_pictures.coded(_preview(found, small_pictures.LONGEST))
+
+
+def _preview(found: Sequence[NDArray[np.uint8]], longest: int) -> NDArray[np.uint8]:
+    """Of levels, the picture with its longer side so many pixels at the most."""
+    sizes = level_sizes(found[0].shape[1], found[0].shape[0])
+    level = max((k for k, size in enumerate(sizes) if max(size) >= longest), default=0)
+    return preview(np.ascontiguousarray(found[level]), longest)
 
 
 def thrown_digest(scene: Scene, lantern: Lantern) -> str:
@@ -280,7 +301,7 @@ def levels_of(digest: str) -> Sequence[NDArray[np.uint8]]:
             found = levels.there(path)
             if found is None:
                 shown = (
-                    _in_levels(_sources.of(digest).at(0)) if plays(data[:16])
+                    for_views(_sources.of(digest).at(0)) if plays(data[:16])
                     else _shown(data, read_still(data, ANY_NUMBER))
                 )  # fmt: skip
                 levels.keep(path, shown, PART)
@@ -298,11 +319,7 @@ def tile(found: Sequence[NDArray[np.uint8]], level: int, x: int, y: int) -> byte
 
 def small(digest: str) -> bytes:
     """A plate as lists show it: a PNG, its longer side 640 pixels at most."""
-    found = levels_of(digest)
-    height, width = found[0].shape[:2]
-    large_enough = [k for k, size in enumerate(level_sizes(width, height)) if max(size) >= SMALL]
-    level = found[max(large_enough, default=0)]
-    return png(preview(np.ascontiguousarray(level), SMALL), effort=1)
+    return png(_preview(levels_of(digest), SMALL), effort=1)
 
 
 class ToLookAt:

@@ -71,7 +71,7 @@ class KeptChange:
     now: AtHead
 
 
-MOST_FRAMES = 10_000  # of a shot
+MOST_FRAMES, MOST_FIRST = 10_000, 10**7  # of a shot, and of its first number
 
 
 def project_from_still(data: bytes, file_name: str, name: str = "") -> Project:
@@ -83,7 +83,7 @@ def project_from_still(data: bytes, file_name: str, name: str = "") -> Project:
     if facts is None:
         return start(Scene(name=called, plate=plate))
     fps = min(max(facts.rate or Move().fps, 1.0), 240.0)
-    move = Move(fps=fps, frames=min(facts.count, MOST_FRAMES))
+    move = Move(fps=fps, frames=min(facts.count, MOST_FRAMES), first=min(facts.first, MOST_FIRST))
     return start(Scene(name=called, plate=plate, move=move))
 
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-  /** A field for a file that a button opens. */
+  /** A field for a file, or for several, that a button opens. */
   import { Fileupload } from 'flowbite-svelte';
 
   let {
@@ -7,11 +7,13 @@
     accept,
     element = $bindable(),
     take,
+    takeAll,
   }: {
     label: string;
     accept: string;
     element: HTMLInputElement | undefined;
-    take: (file: File) => void;
+    take?: (file: File) => void;
+    takeAll?: (files: File[]) => void;
   } = $props();
 </script>
 
@@ -20,10 +22,14 @@
   class="hidden"
   aria-label={label}
   {accept}
+  multiple={!!takeAll}
   onchange={(e) => {
     const field = e.currentTarget as HTMLInputElement;
-    const file = field.files?.[0];
-    if (file) take(file);
+    const files = [...(field.files ?? [])];
+    if (files.length) {
+      take?.(files[0]);
+      takeAll?.(files);
+    }
     field.value = '';
   }}
 />

@@ -236,7 +236,8 @@ class Project {
   /** Send files for the server to make a change of. fields: what goes with them. What became of each
    *  is returned; null where nothing was. */
   async send(
-    to: 'paint' | 'guest' | 'font' | 'table' | 'panorama' | 'relief' | 'still' | 'camera',
+    to:
+      'paint' | 'guest' | 'font' | 'table' | 'panorama' | 'relief' | 'still' | 'camera' | 'footage',
     fields: Record<string, string | File | File[]>,
   ): Promise<NonNullable<Answer['brought']> | null> {
     let told: Answer['brought'] | null = null;

@@ -15,7 +15,10 @@ const AT_ONCE = 6;
 interface Copy {
   level: number;
   texture: Texture;
+  width: number;
 }
+
+const QUICK = 99; // the level of the small picture that one over time is shown by first
 
 export class Plate {
   readonly tiles: Tiles;
@@ -24,6 +27,7 @@ export class Plate {
   #kept = new Map<string, Texture>();
   #coming = new Set<string>();
   #over = false;
+  #asked = false;
 
   /** changed: told whenever there is more to show. */
   constructor(
@@ -36,10 +40,25 @@ export class Plate {
     trouble: (words: string | null) => void,
   ) {
     this.tiles = new Tiles(project, digest, trouble);
+    if (digest.includes('@')) void this.#quickly();
+    else this.whole();
+  }
+
+  /** Make the copy that is shown first, of its tiles, where there is none yet. */
+  whole() {
+    if (this.#asked) return;
+    this.#asked = true;
     void this.tiles
       .begin()
       .then((levels) => this.#make(levelWithin(levels, FIRST)))
       .catch(() => undefined); // it was left
+  }
+
+  async #quickly() {
+    const bitmap = await this.tiles.quick().catch(() => null);
+    if (!bitmap || this.#over || this.#copy) return;
+    this.#copy = { level: QUICK, texture: plainly(new Texture(bitmap)), width: bitmap.width };
+    this.changed();
   }
 
   /** The copy that is cast, if it is here. */
@@ -53,7 +72,7 @@ export class Plate {
 
   /** How wide the copy is that is cast, in pixels. */
   get castWidth() {
-    return this.#copy ? this.tiles.levels!.sizes[this.#copy.level][0] : 0;
+    return this.#copy?.width ?? 0;
   }
 
   /** See to it that what is cast is as sharp as it gets in a view. */
@@ -162,7 +181,7 @@ export class Plate {
       return;
     }
     this.#copy?.texture.dispose();
-    this.#copy = { level, texture };
+    this.#copy = { level, texture, width };
     this.changed();
   }
 

@@ -7,11 +7,14 @@ import type { Paper } from './paper';
 import { Plate } from './plate';
 
 const KEPT_PICTURES = 12; // of plates that play, on the graphics card
+const REST_MS = 180; // one that is looked at for so long is shown as sharp as any
 
 export class Plates {
   #others = new Map<string, Plate>();
   /** What each lantern threw last: of a plate that plays it stays until its next picture is here. */
   #thrown = new Map<string, Plate>();
+  #wanted = '';
+  #resting: ReturnType<typeof setTimeout> | undefined;
 
   constructor(
     private project: number,
@@ -47,7 +50,20 @@ export class Plates {
       );
       this.#others.set(digest, plate);
     }
+    this.#sharpenAtRest([...wanted.keys()]);
     this.put();
+  }
+
+  /** Pictures that play are shown small at first, and whole where the playhead stays. */
+  #sharpenAtRest(wanted: string[]) {
+    const key = wanted.join();
+    if (key === this.#wanted) return;
+    this.#wanted = key;
+    clearTimeout(this.#resting);
+    this.#resting = setTimeout(
+      () => wanted.forEach((digest) => this.#others.get(digest)?.whole()),
+      REST_MS,
+    );
   }
 
   /** Put what is here of the plates into their lanterns. */
@@ -80,6 +96,7 @@ export class Plates {
   }
 
   dispose() {
+    clearTimeout(this.#resting);
     for (const plate of this.#others.values()) plate.dispose();
     this.#others.clear();
   }

@@ -64,6 +64,11 @@ export class Tiles {
     return this.levels;
   }
 
+  /** All of it, small, as one that plays is shown first. */
+  quick(): Promise<ImageBitmap> {
+    return this.#fetched('quick');
+  }
+
   /** A tile, with its apron. */
   bitmap({ level, x, y }: TileAt): Promise<ImageBitmap> {
     const name = `${level}/${x}/${y}`;
@@ -86,16 +91,7 @@ export class Tiles {
       await new Promise<void>((go) => this.#waiting.push(go));
     this.#busy++;
     try {
-      const address = `${plateAddress(this.project, this.digest)}/${name}`;
-      return await this.#persistently(async () => {
-        const answer = await fetch(address);
-        if (!answer.ok) return answer;
-        // the numbers as they are in the file: no colour space is put on them
-        return createImageBitmap(await answer.blob(), {
-          premultiplyAlpha: 'none',
-          colorSpaceConversion: 'none',
-        });
-      });
+      return await this.#fetched(name);
     } catch (error) {
       this.#kept.delete(name);
       throw error;
@@ -103,6 +99,19 @@ export class Tiles {
       this.#busy--;
       this.#waiting.shift()?.();
     }
+  }
+
+  #fetched(name: string): Promise<ImageBitmap> {
+    const address = `${plateAddress(this.project, this.digest)}/${name}`;
+    return this.#persistently(async () => {
+      const answer = await fetch(address);
+      if (!answer.ok) return answer;
+      // the numbers as they are in the file: no colour space is put on them
+      return createImageBitmap(await answer.blob(), {
+        premultiplyAlpha: 'none',
+        colorSpaceConversion: 'none',
+      });
+    });
   }
 
   /** Ask until it works: a part of the picture that is missing would look like a part of it. */

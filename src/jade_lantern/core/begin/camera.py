@@ -101,6 +101,9 @@ def camera_come(paths: list[CameraPath], asked: CameraAsked, scene: Scene) -> Ca
         said.append(
             f"The camera has {count:,} frames and {plate.name} {plate.playing.count:,} pictures."
         )
+    begun = scene.move
+    if path.begins is not None and plate.playing is None:  # footage has its own numbers
+        begun = begun.model_copy(update={"first": path.begins})
     lift = 0.0
     if asked.place == "sighted":
         sighted = required_camera(scene)
@@ -117,7 +120,7 @@ def camera_come(paths: list[CameraPath], asked: CameraAsked, scene: Scene) -> Ca
         if count == 1:
             raise Refusal(f"{path.name} does not move, so there is nothing to add to the sighting.")
         edit = BringCamera(
-            move=_move(scene.move, rate, places, turns, mm),
+            move=_move(begun, rate, places, turns, mm),
             passed=_passed(path.name, asked.frame, places, turns, mm),
         )
         return CameraCome(edit, said, 0.0, asked.size)
@@ -141,7 +144,7 @@ def camera_come(paths: list[CameraPath], asked: CameraAsked, scene: Scene) -> Ca
     if count == 1:
         return CameraCome(BringCamera(camera=given), said, lift, asked.size)
     edit = BringCamera(
-        camera=given, move=_move(scene.move, rate, places, turns, mm),
+        camera=given, move=_move(begun, rate, places, turns, mm),
         passed=_passed(path.name, asked.frame, places, turns, mm),
     )  # fmt: skip
     return CameraCome(edit, said, lift, asked.size)

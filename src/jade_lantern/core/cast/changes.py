@@ -8,6 +8,7 @@ from ..scene.edits import (
     CastOn,
     DeleteLantern,
     Glaze,
+    LayFootage,
     MoveLantern,
     Play,
     PutGlazed,
@@ -15,6 +16,7 @@ from ..scene.edits import (
     Unglaze,
     UseEarlier,
 )
+from .beside import TakePicture
 from .borrow import Borrow
 from .fill import Fill
 from .flat import AddFlat
@@ -27,5 +29,5 @@ from .wide import AddWide, PlaceLantern
 CastChange = (
     AddLantern | AlterLantern | CastOn | DeleteLantern | MoveLantern | PutLanterns
     | UseEarlier | TakeSplit | Fill | Glaze | Unglaze | PutGlazed | Play | Squash | AddFlat | Borrow
-    | AddWide | PlaceLantern | Gather | PlacePhotograph
+    | AddWide | PlaceLantern | Gather | PlacePhotograph | LayFootage | TakePicture
 )  # fmt: skip

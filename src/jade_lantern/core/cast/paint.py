@@ -111,7 +111,7 @@ def _take(
         return
     lantern, guide = lantern_named(scene, stem)
     if guide == MASK and lantern is not None:
-        _take_mask(scene, lantern, name, data, keep, found, budget)
+        _take_mask(scene, lantern, name, data, keep, most_pixels, found, budget)
         return
     if guide:
         found.brought.append(Brought(name, None, (f"This is the guide {guide}: left out.",)))
@@ -120,11 +120,8 @@ def _take(
     done: tuple[str, ...] = ()
     picture: NDArray[Any]
     playing: SourceFacts | None = None
-    if (plays and is_movie(data)) or (data[:2] == b"PK" and not is_openraster(data)):
-        first = read_apart(read_over_time, data, most_pixels)
-        picture, playing = first.picture, first.facts
-        budget.take(picture.nbytes)
-        said += said_of(playing)
+    if (plays and is_movie(data)) or over_time(data):
+        picture, playing = first_of(data, most_pixels, budget, said)
         done = (f"It plays: {playing.count} pictures, from frame 0 on.",)
     elif is_movie(data):
         picture = read_apart(read_frame, data, frame, most_pixels)
@@ -166,6 +163,22 @@ def _take(
     found.brought.append(Brought(name, lantern.name, tuple(said), done))
 
 
+def over_time(data: bytes) -> bool:
+    """Whether a file is a numbered sequence in a ZIP."""
+    return data[:2] == b"PK" and not is_openraster(data)
+
+
+def first_of(
+    data: bytes, most_pixels: int, budget: Budget, said: list[str]
+) -> tuple[NDArray[Any], SourceFacts]:
+    """The first picture of a movie or a sequence, and what there is to know of all. said: what is
+    odd about them is added. Raises Refusal."""
+    first = read_apart(read_over_time, data, most_pixels)
+    budget.take(first.picture.nbytes)
+    said += said_of(first.facts)
+    return first.picture, first.facts
+
+
 def _take_cameras(scene: Scene, name: str, data: bytes, found: _Found) -> None:
     """Take a GLB's cameras as lanterns of their own places, to be painted."""
     cameras = cameras_of(data, scene.plate)
@@ -178,32 +191,57 @@ def _take_cameras(scene: Scene, name: str, data: bytes, found: _Found) -> None:
 
 
 def _take_mask(
-    scene: Scene, lantern: Lantern, name: str, data: bytes, keep: Keep, found: _Found,
-    budget: Budget,
+    scene: Scene, lantern: Lantern, name: str, data: bytes, keep: Keep, most_pixels: int,
+    found: _Found, budget: Budget,
 ) -> None:  # fmt: skip
-    """Take a picture as a lantern's mask. Raises Refusal where it has not its plate's size."""
+    """Take a picture, or pictures over time, as a lantern's mask. Raises Refusal where it has not
+    its plate's size."""
     already = [one for one in found.painted if one.id == lantern.id]
     lantern = already[0] if already else lantern
+    said: list[str] = []
     plate = plate_of(scene, lantern)
-    head = head_of(data)
-    # one that is held on its side is turned when it is read
-    if {head.width, head.height} != {plate.width, plate.height}:
-        raise _other_size(lantern, plate, head.width, head.height)
-    picture = read_deep(data, budget)
-    if picture.shape[:2] != (plate.height, plate.width):
-        raise _other_size(lantern, plate, picture.shape[1], picture.shape[0])
-    mask = _plate(f"{lantern.name} mask", picture, data, keep)
+    called = f"{lantern.name} mask"
+    mask = mask_for(plate, called, data, keep, scene.move.fps, most_pixels, budget, said)
     found.painted = [one for one in found.painted if one.id != lantern.id]
     found.painted.append(lantern.model_copy(update={"mask": mask}))
     done = ("Taken as its mask: white is thrown.",)
-    found.brought.append(Brought(name, lantern.name, done=done))
+    found.brought.append(Brought(name, lantern.name, tuple(said), done))
 
 
-def _other_size(lantern: Lantern, plate: Plate, width: int, height: int) -> Refusal:
-    return Refusal(
-        f"It is {width} × {height}, and the plate of {lantern.name} "
-        f"{plate.width} × {plate.height}. A mask has its plate's size; it was left out."
-    )
+def mask_for(
+    plate: Plate, name: str, data: bytes, keep: Keep, fps: float, most_pixels: int,
+    budget: Budget, said: list[str],
+) -> Plate:  # fmt: skip
+    """A file as the mask of a plate: one picture, or a movie or sequence, which plays as the plate
+    does. said: what is odd about it is added. Raises Refusal where it has not the plate's size."""
+    if is_movie(data) or over_time(data):
+        picture, facts = first_of(data, most_pixels, budget, said)
+        _require_size(plate, picture.shape[1], picture.shape[0])
+        mask = playing_plate(name, keep(data), facts, fps)
+        if plate.playing is not None and mask.playing is not None:
+            if mask.playing.count != plate.playing.count:
+                said.append(
+                    f"It has {facts.count:,} pictures, and {plate.name} {plate.playing.count:,}."
+                )
+            own = {"count": facts.count, "first": facts.first, "ends": None}
+            playing = plate.playing.model_copy(update=own)
+            mask = mask.model_copy(update={"playing": playing})
+        return mask
+    head = head_of(data)
+    # one that is held on its side is turned when it is read
+    if {head.width, head.height} != {plate.width, plate.height}:
+        _require_size(plate, head.width, head.height)
+    picture = read_deep(data, budget)
+    _require_size(plate, picture.shape[1], picture.shape[0])
+    return _plate(name, picture, data, keep)
+
+
+def _require_size(plate: Plate, width: int, height: int) -> None:
+    if (width, height) != (plate.width, plate.height):
+        raise Refusal(
+            f"The mask is {width} × {height}, and {plate.name} {plate.width} × {plate.height}. A "
+            "mask has its plate's size; it was left out."
+        )
 
 
 def _plate(stem: str, picture: NDArray[Any], data: bytes, keep: Keep) -> Plate:

@@ -39,6 +39,7 @@ from .ofscene import targets
 
 LONGEST = 1600  # px, the longer side that pictures are matched at
 MOST_FEATURES = 6000
+CONTRAST = 0.01  # of a feature; with OpenCV's 0.04 a picture taken at dusk has a fifth of them
 DISTINCT = 0.8  # how much nearer the best match has to be than the next (Lowe 2004)
 FOCALS_MM = (14, 18, 22, 26, 30, 35, 40, 48, 58, 70, 85, 105, 135)  # tried first, in 35 mm terms
 NEAR_PX = 4.0  # of the matched size: how far a place may be off that counts
@@ -46,9 +47,10 @@ LEAST = 12  # matched places
 LEAST_SHARE = 0.15  # of the matches
 FLOW_STEP = 12  # px between the places that are taken from the flow
 MOST_FLOW = 12.0  # px; farther apart the two show different things there
-# px within which the flow is off by the same: so much fewer places tell something of their own.
-# With it 3 standard deviations hold the truth in 95 of 100 made pairs (tests/core/test_photograph).
-ALIKE = 52
+# Of the width, within which places are off by the same, for the blocking is: so much fewer of them
+# tell something of their own. With it 3 standard deviations hold the truth in 95 of 100 made pairs
+# (tests/core/test_photograph).
+ALIKE = 0.12
 LEAST_FLOW = 60  # places
 ROBUST_PX = 1.0
 PASSES = 2
@@ -150,7 +152,7 @@ def placed(
         near = _flow(cast, camera, theirs)
         if near is not None:
             camera, spread = refined(*near, camera)
-            spread *= (ALIKE / FLOW_STEP) ** 2
+            spread *= (ALIKE * view.width / FLOW_STEP) ** 2
         check_time()
     _require_sure(camera, spread, points[mine])
     shift, gain = _compared(cast, camera, photo)
@@ -195,9 +197,10 @@ def _places(scene: Scene, there: list[Target], lens: Camera) -> tuple[Floats32, 
 
 def _matched(ours: Bytes, theirs: Bytes) -> tuple[Floats, Floats]:
     """(N, 2) places in one picture and in the other, px, each the other's nearest."""
-    finder = cv2.SIFT.create(nfeatures=MOST_FEATURES)
-    ka, da = finder.detectAndCompute(ours, np.empty(0, np.uint8))
-    kb, db = finder.detectAndCompute(theirs, np.empty(0, np.uint8))
+    finder = cv2.SIFT.create(nfeatures=MOST_FEATURES, contrastThreshold=CONTRAST)
+    equal = cv2.createCLAHE(2.0, (8, 8))
+    ka, da = finder.detectAndCompute(equal.apply(ours), np.empty(0, np.uint8))
+    kb, db = finder.detectAndCompute(equal.apply(theirs), np.empty(0, np.uint8))
     nothing = np.zeros((0, 2))
     if da is None or db is None or len(ka) < LEAST or len(kb) < LEAST:
         return nothing, nothing

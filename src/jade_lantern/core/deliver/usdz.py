@@ -52,8 +52,8 @@ def usdz(
         rate = float(exact_rate(scene.move.fps))
         stage.SetTimeCodesPerSecond(rate)
         stage.SetFramesPerSecond(rate)
-        stage.SetStartTimeCode(0)
-        stage.SetEndTimeCode(scene.move.frames - 1)
+        stage.SetStartTimeCode(scene.move.first)
+        stage.SetEndTimeCode(scene.move.first + scene.move.frames - 1)
         root = UsdGeom.Xform.Define(stage, "/World")
         if up == "z" or unit_m != 1.0:
             turn = np.eye(4)
@@ -63,12 +63,12 @@ def usdz(
         world.SetDisplayName(scene.name)
         stage.SetDefaultPrim(world)
         materials = source.materials(stage, Path(folder))
-        source.meshes(stage, materials, rate)
+        source.meshes(stage, materials, rate, scene.move.first)
         sighted = required_camera(scene)
         near = NEAREST * world_size(sighted)
         _camera(stage, "sighted camera", [sighted], near)
         every = np.arange(scene.move.frames, dtype=float)
-        _camera(stage, "shot camera", shot_cameras(scene, every, sighted), near)
+        _camera(stage, "shot camera", shot_cameras(scene, every, sighted), near, scene.move.first)
         _lights(stage, scene)
         if source.left_out:
             stage.GetRootLayer().customLayerData = {"left_out": Vt.StringArray(source.left_out)}
@@ -137,7 +137,9 @@ class _Glb:
             out.append(material)
         return out
 
-    def meshes(self, stage: Usd.Stage, materials: list[UsdShade.Material], rate: float) -> None:
+    def meshes(
+        self, stage: Usd.Stage, materials: list[UsdShade.Material], rate: float, begins: int
+    ) -> None:
         nodes = {}
         for number, node in enumerate(self.file.nodes):
             if node.mesh is None:
@@ -155,7 +157,7 @@ class _Glb:
                     sampler = one.samplers[channel.sampler]
                     times, values = self.array(sampler.input), self.array(sampler.output)
                     group = nodes[channel.target.node]
-                    _move(group, channel.target.path, times[:, 0] * rate, values)
+                    _move(group, channel.target.path, begins + times[:, 0] * rate, values)
 
     def _mesh(self, mesh: UsdGeom.Mesh, part: gl.Primitive) -> None:
         points = self.array(part.attributes.POSITION)
@@ -214,8 +216,10 @@ def _move(group: UsdGeom.Xform, path: str, times: Floats, values: Floats) -> Non
             ops[UsdGeom.XformOp.TypeOrient].Set(Gf.Quatf(w, x, y, z), time)
 
 
-def _camera(stage: Usd.Stage, name: str, over_time: list[Camera], near: float) -> None:
-    """A camera at one frame after another; of one camera, at all."""
+def _camera(
+    stage: Usd.Stage, name: str, over_time: list[Camera], near: float, begins: int = 0
+) -> None:
+    """A camera at one frame after another, the first of number begins; of one camera, at all."""
     camera = _named(UsdGeom.Camera, stage, "/World/Cameras", name)
     place = camera.AddTransformOp()
     focal = camera.CreateFocalLengthAttr()
@@ -229,7 +233,7 @@ def _camera(stage: Usd.Stage, name: str, over_time: list[Camera], near: float) -
     camera.CreateVerticalApertureOffsetAttr((first.cy - first.height / 2) * mm)
     moves = len(over_time) > 1
     for number, one in enumerate(over_time):
-        time = Usd.TimeCode(number) if moves else Usd.TimeCode.Default()
+        time = Usd.TimeCode(begins + number) if moves else Usd.TimeCode.Default()
         matrix = np.eye(4)
         matrix[:3, :3], matrix[3, :3] = one.rotation, one.position  # by rows, as USD has them
         place.Set(Gf.Matrix4d(matrix.tolist()), time)

@@ -28,6 +28,7 @@ NUMBERS: dict[int, tuple[Any, float]] = {
 SQUARE = 1e-3  # how far the axes of a camera may be from square and equally long
 STEADY = 1e-3  # by how much a frame may be off one of a USD file's time codes
 NAMED_WITHIN = 2e-4  # share by which a rate may be off one that has a name
+MOST_NUMBER = 10**7  # of a frame
 KEPT_WITHIN = 0.02  # of a frame: how far the times of keys may be off a rate
 RATES = (24000 / 1001, 24.0, 25.0, 30000 / 1001, 30.0, 48.0, 50.0, 60000 / 1001, 60.0, 120.0)
 KINDS = ("glb", "usd", "usda", "usdc", "usdz", "json")
@@ -41,7 +42,8 @@ class CameraPath:
     rate: frames a second, None where the file has none. places: (F, 3). turns: (F, 3, 3), rows
     are the camera's axes in the world. focals: (F,) the focal length in heights of the frame.
     aspect: of the frame, width over height; None where the file leaves that open. middle: where the
-    principal point is in the frame, in its widths and heights from its top-left corner.
+    principal point is in the frame, in its widths and heights from its top-left corner. begins: the
+    number that its first frame has in the file, None where the file counts none.
     """
 
     name: str
@@ -51,6 +53,7 @@ class CameraPath:
     focals: Floats
     aspect: float | None
     middle: tuple[float, float] = (0.5, 0.5)
+    begins: int | None = None
 
 
 def read_camera_paths(data: bytes, kind: str, name: str) -> list[CameraPath]:
@@ -325,7 +328,13 @@ def _usd_camera(
         name=prim.GetDisplayName() or prim.GetName(), rate=rate, places=np.array(places),
         turns=np.array(turns), focals=np.array(focals),
         aspect=first.horizontalAperture / first.verticalAperture, middle=middle,
+        begins=_whole(codes[0].GetValue()) if len(codes) > 1 else None,
     )  # fmt: skip
+
+
+def _whole(number: float) -> int | None:
+    """A frame's number, where it can be one here."""
+    return int(number) if number == int(number) and 0 <= number <= MOST_NUMBER else None
 
 
 def _codes(stage: Usd.Stage, camera: UsdGeom.Camera, name: str) -> list[Usd.TimeCode]:
@@ -374,6 +383,7 @@ def _of_json(data: bytes, name: str) -> CameraPath:
             places=unit * places @ up.T,
             turns=np.stack([_turn_of(up @ a.T, name) for a in axes]),
             focals=focals / height, aspect=width / height, middle=(cx / width, cy / height),
+            begins=_whole(float(told.get("first", 0))),
         )  # fmt: skip
     except (ValueError, TypeError, KeyError, RecursionError) as error:
         raise Refusal(broken) from error

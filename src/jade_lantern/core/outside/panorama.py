@@ -3,8 +3,6 @@ a process of its own (see `process`)."""
 
 from __future__ import annotations
 
-import tempfile
-from pathlib import Path
 from typing import Any
 
 import cv2
@@ -12,8 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays import Floats, Floats32
-from ..picture import read_deep, read_still
+from ..picture import exr, read_deep, read_still
 from ..picture.eight import white_of
+from ..picture.premultiplied import premultiplied
 from ..refusal import Refusal
 
 MOST_PIXELS = 1 << 26
@@ -22,7 +21,7 @@ LEAST_ROWS = 256  # a smaller one is taken apart into so many, so that its own p
 OFF_SHAPE = 0.02  # of its height: how far its width may be off twice that
 BRIGHTEST = 65504.0  # of a half float: what is brighter, or is no number
 DISPLAY = 2.2  # the power that takes a still's numbers to linear light, as lights have it
-EXR, HDR = b"\x76\x2f\x31\x01", (b"#?RADIANCE", b"#?RGBE")
+HDR = b"#?RADIANCE", b"#?RGBE"
 
 
 def read_panorama(data: bytes, name: str) -> Floats32:
@@ -35,7 +34,7 @@ def read_panorama(data: bytes, name: str) -> Floats32:
 
     Raises Refusal for what is none, is damaged or too large.
     """
-    light = _exr(data, name) if data.startswith(EXR) else None
+    light = _exr(data, name) if data.startswith(exr.MARK) else None
     if light is None:
         light = _hdr(data, name) if data.startswith(HDR) else _still(data)
     high, wide = light.shape[:2]
@@ -58,29 +57,14 @@ def _check(wide: int, high: int, name: str) -> None:
 
 
 def _exr(data: bytes, name: str) -> Floats32:
-    import OpenEXR  # takes a while to load
-
-    with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / "panorama.exr"
-        path.write_bytes(data)
-        try:
-            with OpenEXR.File(str(path), header_only=True) as head:
-                low, high = head.header()["dataWindow"]
-            size = np.asarray(high, np.int64) - np.asarray(low, np.int64) + 1
-            _check(int(size[0]), int(size[1]), name)
-            with OpenEXR.File(str(path)) as file:
-                there: dict[str, Any] = {key: one.pixels for key, one in file.channels().items()}
-        except Refusal:
-            raise
-        except Exception as error:  # whatever the library says of a damaged file
-            raise Refusal(f"{name} is broken: it cannot be read to its end.") from error
-    for key in ("RGB", "RGBA"):
-        if key in there:
-            return _sound(there[key][..., :3])
-    each = [there[key if key in there else "Y"] for key in "RGB" if {key, "Y"} & there.keys()]
-    if len(each) < 3:
-        raise Refusal(f"{name} has no red, green and blue in it.")
-    return _sound(np.stack(each, axis=2))
+    try:
+        wide, high, _ = exr.header(data)
+        small = wide * high <= MOST_PIXELS
+        light = exr.read_numbers(data) if small else np.zeros((1, 1, 3), np.float32)
+    except Refusal as error:
+        raise Refusal(f"{name}: {error}") from error
+    _check(wide, high, name)
+    return _sound(premultiplied(light)[..., :3])
 
 
 def _hdr(data: bytes, name: str) -> Floats32:

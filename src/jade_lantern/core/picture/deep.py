@@ -12,7 +12,7 @@ from PIL import Image
 
 from ..budget import Budget
 from ..refusal import Refusal
-from . import tiff
+from . import exr, tiff
 from .eight import upright, white_of
 from .facts import exif_of_png, facts_of
 from .profile import profile_of
@@ -74,6 +74,8 @@ def _raw(data: bytes) -> NDArray[Any] | None:
     if data[:4] in tiff.MARKS:
         head = tiff.header(data)
         return tiff.read_numbers(data, profile_of(head.profile)[0]) if head.plain else None
+    if data[:4] == exr.MARK:
+        return exr.read_numbers(data)
     if data[:4] == b"\x89PNG":
         image = Image.open(io.BytesIO(data), formats=["PNG"])
         profile, _ = profile_of(image.info.get("icc_profile"))

@@ -63,6 +63,15 @@ def in_eight_bit(pixels: NDArray[Any]) -> NDArray[np.uint8]:
     return np.concatenate([eight_bit(pixels[..., :3]), eight_bit_alpha(pixels[..., 3:])], axis=2)
 
 
+def for_views(numbers: NDArray[Any]) -> NDArray[np.uint8]:
+    """A picture (H, W, 3 or 4) of any kind as views show it: in 8 bit, of one with an alpha (H, W,
+    4), premultiplied."""
+    colour = three_channels(eight_bit(numbers))
+    if numbers.shape[2] < 4:
+        return colour
+    return np.concatenate([colour, eight_bit_alpha(numbers[..., 3:])], axis=2)
+
+
 def over_black(colour: NDArray[np.uint8], alpha: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """(H, W, 3) colours that are not premultiplied, laid over black by their (H, W) alpha."""
     out = np.empty_like(colour)

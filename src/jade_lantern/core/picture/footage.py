@@ -43,9 +43,13 @@ def _decoded(source: Path | bytes, most_pixels: int = MOST_PIXELS) -> Iterator[a
         raise Refusal(NO_MOVIE) from error
 
 
-def upright(frame: av.VideoFrame) -> NDArray[np.uint8]:
+def upright(frame: av.VideoFrame, longest: int | None = None) -> NDArray[np.uint8]:
     """A frame's picture (H, W, 3), turned as its file says that it is shown: a camera that is held
-    on its side keeps its pictures lying."""
+    on its side keeps its pictures lying. longest: px that its longer side has at the most."""
+    scale = min((longest or MOST_PIXELS) / max(frame.width, frame.height), 1.0)
+    if scale < 1:
+        size = max(round(frame.width * scale), 1), max(round(frame.height * scale), 1)
+        frame = frame.reformat(*size, format="rgb24", interpolation="AREA")
     pixels = np.asarray(frame.to_ndarray(format="rgb24"), np.uint8)
     quarters = round(frame.rotation / 90) % 4  # anticlockwise
     return np.ascontiguousarray(np.rot90(pixels, quarters)) if quarters else pixels

@@ -21,6 +21,8 @@ from numpy.typing import NDArray
 
 from ..refusal import Refusal
 from .deep import read_deep
+from .eight import for_views
+from .encode import preview
 from .footage import MOST_PIXELS, NO_MOVIE, is_movie, upright
 from .still import head_of
 
@@ -38,7 +40,7 @@ LONG_AGO = (1980, 1, 1, 0, 0, 0)
 class SourceFacts:
     """What there is to know of pictures over time. rate: pictures a second, 0 where it is not told.
     first: the number of the first one, as files are numbered. missing: how many of them are not
-    there, counted from 0; the one before each is shown for it. promised: how many the file says
+    there, counted from 0; the nearest is shown for each. promised: how many the file says
     that there are, where it is cut short."""
 
     width: int
@@ -67,8 +69,17 @@ class Source:
         with self._lock:
             return self._read(min(max(number, 0), self.facts.count - 1))
 
+    def small(self, number: int, longest: int) -> NDArray[np.uint8]:
+        """The picture of a number as views show it (see `for_views`), its longer side so many
+        pixels at the most."""
+        with self._lock:
+            return self._read_small(min(max(number, 0), self.facts.count - 1), longest)
+
     def _read(self, number: int) -> Picture:
         raise NotImplementedError
+
+    def _read_small(self, number: int, longest: int) -> NDArray[np.uint8]:
+        return preview(for_views(self._read(number)), longest)
 
     def check(self) -> None:
         """Raises Refusal where one of the pictures is of another size than the first, as far as
@@ -100,7 +111,8 @@ class MovieSource(Source):
             self._times, self._keys = self._index()
             self._numbers = {time: number for number, time in enumerate(self._times)}
             self._coming: Iterator[tuple[int, Any]] = iter(())
-            self._next, self._last = -1, (-1, np.zeros((1, 1, 3), np.uint8))
+            self._next, self._last = -1, (-1, None)
+            self._whole: tuple[int, Picture] = -1, np.zeros((1, 1, 3), np.uint8)
             first = self._read(0)
         except av.FFmpegError as error:
             raise Refusal(NO_MOVIE) from error
@@ -129,6 +141,14 @@ class MovieSource(Source):
         return sorted(set(times)), sorted(keys)
 
     def _read(self, number: int) -> Picture:
+        if self._whole[0] != number:
+            self._whole = number, upright(self._frame(number))
+        return self._whole[1]
+
+    def _read_small(self, number: int, longest: int) -> NDArray[np.uint8]:
+        return upright(self._frame(number), longest)
+
+    def _frame(self, number: int) -> Any:
         if self._last[0] == number:
             return self._last[1]
         before = bisect_right(self._keys, self._times[number])
@@ -146,9 +166,8 @@ class MovieSource(Source):
             if self._last[0] < 0:
                 raise Refusal(NO_MOVIE)
             return self._last[1]
-        picture = upright(last)
-        self._last = number, picture
-        return picture
+        self._last = number, last
+        return last
 
     def _decoded(self) -> Iterator[tuple[int, Any]]:
         with suppress(self._av.FFmpegError):
@@ -179,6 +198,12 @@ class SequenceSource(Source):
             if count > MOST_PICTURES:
                 raise Refusal(f"A sequence of more than {MOST_PICTURES:,} pictures is too long.")
             self._names = [named.get(first + i) for i in range(count)]
+            there = np.array(sorted(named)) - first
+            after = np.searchsorted(there, np.arange(count)).clip(1, max(len(there) - 1, 1))
+            pair = there[[after - 1, np.minimum(after, len(there) - 1)]]
+            off = abs(pair - np.arange(count))
+            # by number: which picture is shown, its own or the nearest, of two the one before
+            self._stands_in: list[int] = np.where(off[0] <= off[1], *pair).tolist()
             one = self._picture(0)
         except (zipfile.BadZipFile, ValueError, OSError) as error:
             raise Refusal(NO_SEQUENCE) from error
@@ -194,8 +219,7 @@ class SequenceSource(Source):
         return read_deep(self._zip.read(name))
 
     def _read(self, number: int) -> Picture:
-        while self._names[number] is None:
-            number -= 1
+        number = self._stands_in[number]
         try:
             picture = self._picture(number)
         except (zipfile.BadZipFile, OSError) as error:

@@ -17,7 +17,7 @@ from PIL import Image, ImageFile
 
 from ..budget import Budget
 from ..refusal import Refusal
-from . import tiff
+from . import exr, tiff
 from .eight import eight_bit, three_channels, upright
 from .facts import Facts, exif_of_png, facts_of
 from .profile import Profile, profile_of
@@ -81,6 +81,9 @@ def head_of(data: bytes) -> StillHeader:
         head = tiff.header(data)
         size = head.width * head.height
         return StillHeader(head.width, head.height, size * max(head.samples * head.bits // 8, 3))
+    if data[:4] == exr.MARK:
+        width, height, channels = exr.header(data)
+        return StillHeader(width, height, width * height * channels * 4)
     image = _opened(data)
     channels = 3 if image.mode in ("RGB", "YCbCr", "L", "1") else 4
     deep = 2 if _is_deep(image) else 1
@@ -94,7 +97,7 @@ def _is_deep(image: Image.Image) -> bool:
 
 
 def read_still(data: bytes, most_pixels: int = MOST_PIXELS, budget: Budget | None = None) -> Still:
-    """A still from a file's bytes: PNG, JPEG, TIFF or WebP.
+    """A still from a file's bytes: PNG, JPEG, TIFF, WebP or OpenEXR.
 
     It is decoded once, whole. Raises Refusal, in words, for what is no picture, is cut short or
     damaged, is too small, or has more than most_pixels or than its budget has left.
@@ -113,6 +116,11 @@ def read_still(data: bytes, most_pixels: int = MOST_PIXELS, budget: Budget | Non
 
 
 def _decoded(data: bytes, most_pixels: int) -> _Decoded:
+    if data[:4] == exr.MARK:
+        width, height, channels = exr.header(data)
+        _check_size(width, height, most_pixels)
+        shown = three_channels(eight_bit(exr.read_numbers(data)))
+        return shown, "EXR", 32, channels == 4, Facts(), None
     if data[:4] in tiff.MARKS:
         head = tiff.header(data)
         _check_size(head.width, head.height, most_pixels)
@@ -149,7 +157,8 @@ def _opened(data: bytes) -> Image.Image:
         raise
     except Exception as error:  # whatever a reader says of a damaged header
         raise Refusal(
-            "This file is no picture that can be read. Bring a PNG, JPEG, TIFF or WebP."
+            "This file is no picture that can be read. Bring a PNG, JPEG, TIFF, WebP or "
+            "OpenEXR."
         ) from error
 
 

@@ -180,9 +180,10 @@ def pictures_at(playing: Playing, frames: Floats, fps: float) -> Floats:
         since = since - np.clip(frames - rest.frame, 0.0, rest.frames)
     # a picture begins on its frame, also where its time is a rounded number
     number = np.floor(since * (playing.rate / fps) + 1e-6)
+    first, last = playing.span
     if playing.loops:
-        number = np.where(number > 0, number % playing.count, number)
-    return np.asarray(np.clip(number, 0, playing.count - 1), float)
+        number = np.where(number > 0, number % (last - first + 1), number)
+    return np.asarray(first + np.clip(number, 0, last - first), float)
 
 
 def _playing(

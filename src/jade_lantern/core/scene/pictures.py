@@ -72,7 +72,7 @@ def said_of(facts: SourceFacts) -> list[str]:
     if facts.missing:
         few = ", ".join(str(facts.first + n) for n in facts.missing[:5])
         more = f" and {len(facts.missing) - 5} more" if len(facts.missing) > 5 else ""
-        said.append(f"Missing: {few}{more}. The picture before stays for each.")
+        said.append(f"Missing: {few}{more}. The nearest picture stands in for each.")
     return said
 
 

@@ -51,7 +51,8 @@ class Playing(Value):
     """How a plate plays that is a movie or a numbered sequence. count: how many pictures it has.
     first: the number of the first, as its files are numbered. rate: pictures a second. offset: the
     frame of the shot at which the first one is shown; before it that one stays, after the last the
-    last, or the first again where it loops."""
+    last, or the first again where it loops. begins, ends: the first and the last of its pictures
+    that are used, from 0; None for its own last."""
 
     count: Annotated[int, Field(ge=1, le=100_000)]
     first: Annotated[int, Field(ge=0, le=10**9)] = 0
@@ -59,6 +60,14 @@ class Playing(Value):
     offset: Number = 0.0
     rests: Annotated[tuple[Rest, ...], Field(max_length=200)] = ()
     loops: bool = False
+    begins: Annotated[int, Field(ge=0, le=100_000)] = 0
+    ends: Annotated[int, Field(ge=0, le=100_000)] | None = None
+
+    @property
+    def span(self) -> tuple[int, int]:
+        """The first and the last picture that are used, from 0."""
+        last = self.count - 1 if self.ends is None else min(self.ends, self.count - 1)
+        return min(self.begins, last), last
 
 
 class Plate(Value):

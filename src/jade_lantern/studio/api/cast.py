@@ -13,6 +13,7 @@ from ninja import File, Form, Query, Router, Schema
 from ninja.files import UploadedFile
 
 from ...core.budget import Budget
+from ...core.cast.beside import FootageAsked, footage_laid
 from ...core.cast.borrow import plane_under
 from ...core.cast.footage import ranked
 from ...core.cast.inside import standing_inside
@@ -25,6 +26,7 @@ from ...core.move.frames import render_request
 from ...core.move.maps import map_picture
 from ...core.picture import png
 from ...core.picture.eight import in_eight_bit
+from ...core.picture.source import sequence_name, sequence_of
 from ...core.refusal import Refusal
 from ...core.render.diagnose import Diagnosis
 from ...core.render.frame import rendered
@@ -211,6 +213,38 @@ def squash(request: HttpRequest, id: StepNumber, revision: Revision, body: Squas
     return SquashOut(**asdict(found))
 
 
+@router.post(
+    "/projects/{id}/footage",
+    response={200: Answer, 404: Trouble, 409: Trouble, 413: Trouble, 422: Trouble},
+)
+def footage(
+    request: HttpRequest, id: StepNumber, files: File[list[UploadedFile]],
+    base: Annotated[int, Form(ge=0, lt=2**31)], matte: File[list[UploadedFile] | None] = None,
+    over: Annotated[bool, Form()] = True, overscan: Annotated[bool, Form()] = False,
+) -> HttpResponse:  # fmt: skip
+    """Lay footage of the still's own view over the trick or under it, by its alpha or a matte:
+    movies, or the numbered files of a sequence, as several or in a ZIP."""
+    get_object_or_404(Project, pk=id)
+    scene = project_api.scene_or_404(id, base)
+    name, data = _one_of(files)
+    kept = plates.KeepingPictures()
+    laid = footage_laid(
+        scene, name, data, _one_of(matte)[1] if matte else None, kept.keep,
+        FootageAsked(over, overscan), settings.MOST_PIXELS, Budget(settings.MOST_DECODED_BYTES),
+    )  # fmt: skip
+    now = projects.keep(id, base, laid.edit, kept).now
+    called = now.scene.lanterns[-1].name
+    return answer(now, [BroughtOut(file=name, lantern=called, said=laid.said, done=[])])
+
+
+def _one_of(files: list[UploadedFile]) -> tuple[str, bytes]:
+    """A file, or several numbered ones as one sequence. Raises Refusal."""
+    named = [(file.name or "footage", file.read()) for file in files]
+    if len(named) == 1:
+        return named[0]
+    return sequence_name(named[0][0]), sequence_of(named)
+
+
 class PlaneIn(Schema):
     """at: px of the lens view. proxy: whose plane is meant; the nearest that takes the lantern
     where it is left out."""
@@ -270,8 +304,8 @@ def paint(
     plays: Annotated[bool, Form()] = False,
 ) -> HttpResponse:  # fmt: skip
     """Bring painted plates back: each file finds its lantern by its name, and what has no lantern's
-    name becomes one. PNG, JPEG, TIFF, WebP or OpenRaster; or a movie, of which one frame is
-    taken. plays: all of a movie is, and numbered files are one sequence; their plate plays."""
+    name becomes one. PNG, JPEG, TIFF, WebP, OpenEXR or OpenRaster; or a movie, of which one frame
+    is taken. plays: all of a movie is, and numbered files are one sequence; their plate plays."""
     get_object_or_404(Project, pk=id)
     scene = project_api.scene_or_404(id, base)
     named = [(file.name or "paint", file.read()) for file in files]

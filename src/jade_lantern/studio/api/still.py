@@ -32,7 +32,7 @@ class Made(Schema):
 def bring_in(
     request: HttpRequest, still: File[UploadedFile], name: Annotated[str, Form(max_length=400)] = ""
 ) -> Status[Made]:
-    """A new project on a still: PNG, JPEG, TIFF or WebP."""
+    """A new project on a still: PNG, JPEG, TIFF, WebP or OpenEXR."""
     project = projects.project_from_still(still.read(), still.name or "still", name)
     return Status(201, Made(id=project.pk))
 
@@ -68,6 +68,19 @@ def plate_levels(request: HttpRequest, id: StepNumber, digest: OneNamed) -> Leve
     height, width = found[0].shape[:2]
     sizes = level_sizes(width, height)
     return LevelsOut(sizes=sizes, tile=TILE, apron=APRON)
+
+
+@router.get("/projects/{id}/plate/{digest}/quick", response={404: Trouble})
+def plate_quick(request: HttpRequest, id: StepNumber, digest: OneNamed) -> HttpResponse:
+    """A picture of one of a project's plates as views show it first while it plays: small, a JPEG,
+    or a WebP where it has an alpha."""
+    own, _, number = digest.partition("@")
+    if _needed(id, own) and plates.playing(own):
+        data = plates.quick(own, int(number or 0))
+    else:
+        data = plates.quick_of(_levels(id, digest))
+    kind = "image/jpeg" if data[:2] == b"\xff\xd8" else "image/webp"
+    return HttpResponse(data, content_type=kind, headers=FOR_EVER)
 
 
 @router.get("/projects/{id}/plate/{digest}/{level}/{x}/{y}", response={404: Trouble})

@@ -20,6 +20,7 @@
     if (lantern.view && !lantern.plate) return ['to paint', true];
     if (lantern.stand_in) return [lantern.plate ? 'stand-in' : 'to paint', true];
     if (!lantern.plate) return ['the still', false];
+    if (lantern.plate.playing) return [`plays ${lantern.plate.playing.count}`, false];
     return [`paint ${(lantern.earlier?.length ?? 0) + 1}`, false];
   }
   const digest = (lantern: Lantern) => lantern.plate?.digest ?? scene.plate.digest;

@@ -6,6 +6,7 @@
   import { project } from '../../project/project.svelte';
   import { selection } from '../../project/selection.svelte';
   import { borrowing } from './borrow.svelte';
+  import Playing from '../../project/Playing.svelte';
   import Crop from './Crop.svelte';
   import { show } from './show.svelte';
   import Press from '../../lib/Press.svelte';
@@ -104,6 +105,23 @@
       onclick={() => tell({ verb: 'PlacePhotograph', lantern: lantern.id })}
       >Find where it was photographed</Press
     >
+  {/if}
+  {#if lantern.plate?.playing}
+    {@const { digest, playing } = lantern.plate}
+    <div class="mt-1.5" role="group" aria-label="When it plays">
+      <Playing
+        {playing}
+        play={(all) => project.keep({ verb: 'Play', plate: digest, ...all } as Change)}
+      />
+      <Press
+        tight
+        class="mt-1 w-full"
+        title="One of its pictures as a still; what plays is kept behind it"
+        onclick={() =>
+          project.keep({ verb: 'TakePicture', lantern: lantern.id, frame: playhead.frame })}
+        >Only its picture at frame {playhead.numbered()}</Press
+      >
+    </div>
   {/if}
   {#if lantern.plate}<Crop {lantern} plate={lantern.plate} {set} />{/if}
   <p class="mt-2 mb-1 text-[12px] text-quiet">Past the edge of its plate</p>

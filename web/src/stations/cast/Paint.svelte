@@ -136,7 +136,7 @@
     bind:elementRef={chooser}
     multiple
     aria-label="Painted plates"
-    accept=".png,.tif,.tiff,.jpg,.jpeg,.webp,.ora,.glb,.mp4,.mov,.mkv,.webm"
+    accept=".png,.tif,.tiff,.exr,.jpg,.jpeg,.webp,.ora,.glb,.mp4,.mov,.mkv,.webm"
     onchange={(e) => {
       void bring(e.currentTarget.files);
       e.currentTarget.value = '';

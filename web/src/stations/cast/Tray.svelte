@@ -5,6 +5,7 @@
   import { project } from '../../project/project.svelte';
   import { route } from '../../project/route.svelte';
   import Section from '../../lib/Section.svelte';
+  import Beside from './Beside.svelte';
   import Compare from './Compare.svelte';
   import Footage from './Footage.svelte';
   import Glaze from './Glaze.svelte';
@@ -23,7 +24,7 @@
   <Split />
   <Lanterns />
   <Sheet />
-  {#if scene.passed && scene.plate.playing}<Footage />{/if}
+  {#if scene.passed && scene.plate.playing}<Footage />{:else}<Beside />{/if}
   <Paint />
   <Glaze />
   <Section title="Where the trick would show" open={show.shot}><Diagnosis bare /></Section>

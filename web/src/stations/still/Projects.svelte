@@ -109,14 +109,14 @@
       {#if sent === null}
         <p class="text-[16px] font-semibold">Drop a still here to begin a project</p>
         <p class="mt-1 mb-4 text-quiet">
-          PNG, JPEG, TIFF or WebP; or a movie. It stays on this machine, untouched.
+          PNG, JPEG, TIFF, WebP or EXR; or a movie. It stays on this machine, untouched.
         </p>
         <Press main class="px-5" onclick={() => picker?.click()}>Pick a still</Press>
         <Beginnings />
         <Fileupload
           bind:elementRef={picker}
           aria-label="Still"
-          accept="image/png,image/jpeg,image/tiff,image/webp,video/*"
+          accept="image/png,image/jpeg,image/tiff,image/webp,.exr,.zip,video/*"
           onchange={(e) => {
             bring(e.currentTarget.files?.[0]);
             e.currentTarget.value = '';

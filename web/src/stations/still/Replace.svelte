@@ -47,7 +47,7 @@
 >
 <FileField
   label="Picture in the still’s place"
-  accept="image/png,image/jpeg,image/tiff,image/webp,video/*"
+  accept="image/png,image/jpeg,image/tiff,image/webp,.exr,.zip,video/*"
   bind:element={picker}
   take={(file) => void take(file)}
 />

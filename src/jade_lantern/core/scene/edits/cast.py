@@ -10,6 +10,7 @@ from ...refusal import Refusal
 from ...value import NEW_ID, Id, Name, Value
 from ..model import CastRow, CastSheet, Lantern, LanternView, Scene
 from ..plate import Plate
+from ..sheet import rows_of, taken_by
 from .edit import Edit, Station, swapped, the_one, without
 
 MOST_EARLIER = 40  # plates of a lantern that are kept behind the one that is thrown
@@ -194,6 +195,30 @@ def thrown_anew(one: Lantern, plate: Plate, stand_in: bool) -> Lantern:
         earlier = (one.plate, *(p for p in earlier if p.digest != one.plate.digest))
     earlier = tuple(p for p in earlier if p.digest != plate.digest)[:MOST_EARLIER]
     return one.model_copy(update={"plate": plate, "earlier": earlier, "stand_in": stand_in})
+
+
+class LayFootage(CastEdit):
+    """Add a lantern that every proxy and face takes: before the lanterns that it takes already
+    (over), or behind them."""
+
+    verb: Literal["LayFootage"] = "LayFootage"
+    lantern: Lantern
+    over: bool = True
+
+    def on(self, scene: Scene) -> Scene:
+        after = with_lanterns(scene, (self.lantern,))
+        new = after.lanterns[-1].id
+        rows = rows_of(scene)
+        for proxy in scene.proxies:
+            rows.setdefault((proxy.id, None), taken_by(rows, scene, proxy.id))
+        laid = tuple(
+            CastRow(proxy=id, face=face, lanterns=(new, *takes) if self.over else (*takes, new))
+            for (id, face), takes in rows.items()
+        )
+        return after.model_copy(update={"sheet": CastSheet(rows=laid)})
+
+    def title(self, scene: Scene) -> str:
+        return f"Lay {self.lantern.name} {'over' if self.over else 'under'} the trick"
 
 
 class UseEarlier(CastEdit):

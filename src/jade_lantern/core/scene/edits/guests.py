@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Any, ClassVar, Literal
 
-from pydantic import Field, create_model
+from pydantic import create_model
 
 from ...refusal import Refusal
-from ...value import Id, Number, Value
+from ...value import Id, Value
 from ..guests import GUEST_KINDS, Guest, PictureGuest
 from ..model import Scene
-from ..plate import Rest
 from .block import free_name, given_in
 from .dress import DressEdit
-from .edit import numbered, swapped, the_one, without
+from .edit import Station, numbered, swapped, the_one, without
+from .play import PlayEdit
 
 FIXED = ("id", "kind", "file", "plate", "letters")  # what a guest is, and what follows from tracks
 CAN_BE_NOTHING = ("row", "scatter", "font")
@@ -116,28 +116,18 @@ class DuplicateGuest(DressEdit):
         return f"Duplicate {the_one(scene.guests, self.guest, 'guest').name}"
 
 
-class PlayGuest(DressEdit):
-    """When a clip on a card plays: the frame of the shot at which its first picture is shown, its
-    pictures a second, where it rests, and whether it begins again after its last."""
+class PlayGuest(PlayEdit):
+    """When a clip on a card plays."""
 
+    station: ClassVar[Station] = "dress"
     verb: Literal["PlayGuest"] = "PlayGuest"
     guest: Id
-    offset: Number = 0.0
-    rate: Annotated[float, Field(gt=0, le=1000)]
-    rests: Annotated[tuple[Rest, ...], Field(max_length=200)] = ()
-    loops: bool = False
 
     def on(self, scene: Scene) -> Scene:
         old = the_one(scene.guests, self.guest, "guest")
         if not isinstance(old, PictureGuest) or old.plate.playing is None:
             raise Refusal(f"{old.name} is no clip, so there is nothing to play.")
-        new = {
-            "offset": self.offset, "rate": self.rate, "loops": self.loops,
-            "rests": tuple(sorted(self.rests, key=lambda rest: rest.frame)),
-        }  # fmt: skip
-        playing = old.plate.playing.model_copy(update=new)
-        plate = old.plate.model_copy(update={"playing": playing})
-        guest = old.model_copy(update={"plate": plate})
+        guest = old.model_copy(update={"plate": self.played(old.plate)})
         return scene.model_copy(update={"guests": swapped(scene.guests, guest)})
 
     def title(self, scene: Scene) -> str:
