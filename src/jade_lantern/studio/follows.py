@@ -245,7 +245,10 @@ def _times(whole: Scene, sighted: Camera) -> arrays.TimeArrays:
     proxies = range(len(scene.proxies))
     strengths = [i for i, one in enumerate(scene.lanterns) if one.id in moving]
     plays = playing_plates(scene)
-    playing = [i for i, one in enumerate(scene.lanterns) if plate_of(scene, one).digest in plays]
+    playing = [
+        i for i, one in enumerate(scene.lanterns)
+        if plate_of(scene, one).digest in plays or (one.mask and one.mask.digest in plays)
+    ]  # fmt: skip
     along = {one.id for one in with_footage(scene) if one.held is None}
     filmed = [i for i, one in enumerate(scene.lanterns) if one.id in along]
     lights = [i for i, one in enumerate(scene.lights) if one.id in moving]
@@ -258,7 +261,8 @@ def _times(whole: Scene, sighted: Camera) -> arrays.TimeArrays:
             turn, place = moment.proxies[i].frame()
             out += np.column_stack([turn, place]).ravel().tolist()
         out += [moment.lanterns[i].strength for i in strengths]
-        out += [float(plate_of(moment, moment.lanterns[i]).picture) for i in playing]
+        shown = [moment.lanterns[i] for i in playing]
+        out += [float(plates.thrown_number(plate_of(moment, one), one.mask)) for one in shown]
         for i in filmed:
             plate = plate_of(moment, moment.lanterns[i])
             camera = plate_camera(moment.lanterns[i], sighted).resized(plate.width, plate.height)

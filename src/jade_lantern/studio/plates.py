@@ -206,14 +206,25 @@ def masked_levels(
     scene: Scene, lantern: Lantern, number: int = 0
 ) -> Sequence[NDArray[np.uint8]]:  # fmt: skip
     """The levels of a lantern's plate with its mask taken into its alpha, as views throw it.
-    number: of its picture, where it plays."""
-    plate = plate_of(scene, lantern)
-    number = 0 if plate.playing is None else min(number, plate.playing.count - 1)
+    number: of the pictures of both, where one of them plays (see `thrown_number`)."""
     path = _picture_path(thrown_digest(scene, lantern), number)
-    if number:
-        shown = plate.model_copy(update={"picture": number})
-        lantern = lantern.model_copy(update={"plate": shown})
-    return _kept_levels(path, lambda: masked(scene, lantern, deep))
+    plate = plate_of(scene, lantern)
+    mask_number, own_number = divmod(number, _count(plate))
+    new = {"plate": plate.model_copy(update={"picture": own_number})}
+    if lantern.mask is not None:
+        mask_number = min(mask_number, _count(lantern.mask) - 1)
+        new["mask"] = lantern.mask.model_copy(update={"picture": mask_number})
+    shown = lantern.model_copy(update=new)
+    return _kept_levels(path, lambda: masked(scene, shown, deep))
+
+
+def thrown_number(plate: Plate, mask: Plate | None) -> int:
+    """Which of its pictures a lantern throws: one number for those of its plate and of its mask."""
+    return plate.picture + (0 if mask is None else mask.picture * _count(plate))
+
+
+def _count(plate: Plate) -> int:
+    return 1 if plate.playing is None else plate.playing.count
 
 
 def _picture_path(digest: str, number: int) -> Path:

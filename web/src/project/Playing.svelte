@@ -54,8 +54,7 @@
   onkeep={(n) => set({ ends: within(n) === playing.count - 1 ? null : within(n) })}
 />
 <NumberField
-  label="Rest at frame {playhead.numbered()} for"
-  unit="frames"
+  label="Frames to rest at {playhead.numbered()}"
   places={0}
   step={1}
   min={0}

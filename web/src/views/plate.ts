@@ -22,6 +22,8 @@ const QUICK = 99; // the level of the small picture that one over time is shown 
 
 export class Plate {
   readonly tiles: Tiles;
+  /** Done when what is shown first of one that plays is here. */
+  readonly first: Promise<void> = Promise.resolve();
   #copy: Copy | null = null;
   #wanted = -1; // the level of the copy that is being made
   #kept = new Map<string, Texture>();
@@ -40,7 +42,7 @@ export class Plate {
     trouble: (words: string | null) => void,
   ) {
     this.tiles = new Tiles(project, digest, trouble);
-    if (digest.includes('@')) void this.#quickly();
+    if (digest.includes('@')) this.first = this.#quickly();
     else this.whole();
   }
 

@@ -7,7 +7,7 @@ import type { Paper } from './paper';
 import { Plate } from './plate';
 
 const KEPT_PICTURES = 12; // of plates that play, on the graphics card
-const REST_MS = 180; // one that is looked at for so long is shown as sharp as any
+const REST_MS = 300; // one that is looked at for so long is shown as sharp as any
 
 export class Plates {
   #others = new Map<string, Plate>();
@@ -54,16 +54,22 @@ export class Plates {
     this.put();
   }
 
-  /** Pictures that play are shown small at first, and whole where the playhead stays. */
+  /** Pictures that play are shown small at first, and whole where the playhead stays after they have
+   *  been drawn: a card that is slow at it draws no more of them than are looked at. */
   #sharpenAtRest(wanted: string[]) {
     const key = wanted.join();
     if (key === this.#wanted) return;
     this.#wanted = key;
     clearTimeout(this.#resting);
-    this.#resting = setTimeout(
-      () => wanted.forEach((digest) => this.#others.get(digest)?.whole()),
-      REST_MS,
-    );
+    const plates = wanted.flatMap((digest) => this.#others.get(digest) ?? []);
+    const drawn = () => new Promise((go) => requestAnimationFrame(go));
+    void Promise.all(plates.map((plate) => plate.first))
+      .then(drawn)
+      .then(drawn)
+      .then(() => {
+        if (key !== this.#wanted) return;
+        this.#resting = setTimeout(() => plates.forEach((plate) => plate.whole()), REST_MS);
+      });
   }
 
   /** Put what is here of the plates into their lanterns. */
@@ -96,6 +102,7 @@ export class Plates {
   }
 
   dispose() {
+    this.#wanted = '';
     clearTimeout(this.#resting);
     for (const plate of this.#others.values()) plate.dispose();
     this.#others.clear();

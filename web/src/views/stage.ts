@@ -306,7 +306,8 @@ export class Stage {
       const lamps = there(part)
         .map((l) => this.paper.lamps.get(l)!)
         .reverse();
-      const clear = lamps.some((lamp) => lamp.canBeClear);
+      // one that is opaque, or hatched where it does not reach, lets nothing behind it be seen
+      const clear = lamps.length > 0 && lamps.every((lamp) => lamp.canBeClear);
       // what carries its picture along has no relief
       const bumpy = body.shape.mesh.rest ? [] : part.lanterns;
       const of = [this.paper, partOf(body.shape.id), bumpy] as const;

@@ -49,8 +49,8 @@ class LevelsOut(Schema):
 Level = Annotated[int, Path(ge=0, lt=32)]
 TileIndex = Annotated[int, Path(ge=0, lt=10_000)]
 Named = Annotated[Digest, Path()]
-# of a plate that plays, one of its pictures by its number
-OneNamed = Annotated[str, Path(pattern=r"^[0-9a-f]{64}(@[0-9]{1,6})?$")]
+# of a plate that plays, one of its pictures by its number (see `plates.thrown_number`)
+OneNamed = Annotated[str, Path(pattern=r"^[0-9a-f]{64}(@[0-9]{1,12})?$")]
 
 
 @router.get("/projects/{id}/plate/{digest}", response={404: Trouble})
