@@ -117,9 +117,9 @@ def test_footage_is_held_goes_along_is_ranked_and_gathered(page: Page) -> None:
     tray = page.get_by_role("complementary", name="Tray")
     tray.get_by_text("crate 1", exact=True).click()
     tray.get_by_role("button", name="Frames of the footage").click()
-    tray.get_by_role("button", name="Which see crate 1 best?").click()
+    tray.get_by_role("button", name="Best for crate 1").click()
     best = tray.get_by_role("list", name="Best frames")
-    expect(best.get_by_role("listitem")).to_have_count(5)
+    expect(best.get_by_role("listitem")).to_have_count(4)
     with one_change(page):
         best.get_by_role("button", name="Hold it").first.click()
     held = state(page)["scene"]["lanterns"][-1]

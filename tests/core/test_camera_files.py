@@ -8,14 +8,15 @@ import pytest
 from pxr import Gf, Usd, UsdGeom
 from scipy.spatial.transform import Rotation
 
-from jade_lantern.core.begin.camera import CameraAsked, camera_come, camera_paths_in
+from jade_lantern.core.begin.camera import CameraAsked, camera_come, camera_paths_in, said_inside
 from jade_lantern.core.begin.nothing import Nothing, scene_on_nothing
 from jade_lantern.core.camera import Camera, rotation_of
 from jade_lantern.core.deliver.camera_file import camera_json
 from jade_lantern.core.deliver.gltf import glb
 from jade_lantern.core.deliver.usdz import usdz
+from jade_lantern.core.proxy import Box
 from jade_lantern.core.refusal import Refusal
-from jade_lantern.core.scene.edits import LetCameraGo, SetByEye, SetEyeHeight, SetLock, apply
+from jade_lantern.core.scene.edits import AddProxies, LetCameraGo, SetByEye, SetEyeHeight, SetLock, apply
 from jade_lantern.core.scene.model import Given
 from jade_lantern.core.scene.shot import shot_cameras
 from jade_lantern.core.sight.measure import required_camera
@@ -272,6 +273,24 @@ def test_cameras_that_make_no_sense_are_refused_in_words(tmp_path):
                        (b"[1", "a.json"), (b"", "a.usdc"), (b"hello", "a.txt")):  # fmt: skip
         with pytest.raises(Refusal):
             taken(junk, name)
+
+
+def test_a_camera_that_goes_through_what_stands_is_said_with_its_frames(tmp_path):
+    cameras = truth()
+    places = np.array([c.position for c in cameras])
+    x, y, z = places[10:14].mean(axis=0)
+    reach = np.abs(places[10:14] - [x, y, z]).max(axis=0) * 1.01
+    inside = np.nonzero((np.abs(places - [x, y, z]) <= reach).all(axis=1))[0]
+    stands = Box(
+        id="box-0", name="kiosk", x=x, z=z, level_m=float(y - reach[1]),
+        width_m=2 * reach[0], height_m=2 * reach[1], depth_m=2 * reach[2],
+    )  # fmt: skip
+    scene = apply(empty(), AddProxies(proxies=(stands,)))
+    after, _ = taken(usd_of(cameras, tmp_path), "camera.usda", scene)
+    assert said_inside(scene) == []
+    (words,) = said_inside(after)
+    first, last = 1001 + inside[0], 1001 + inside[-1]
+    assert words.startswith(f"It is inside kiosk from frame {first} to {last}")
 
 
 def test_a_camera_of_a_million_frames_is_refused_before_it_is_walked(tmp_path):

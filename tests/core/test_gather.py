@@ -8,9 +8,9 @@ import numpy as np
 import pytest
 
 from jade_lantern.core.camera import Camera, rotation_of, tilt_roll_yaw
-from jade_lantern.core.cast.footage import behind, footage_of, ranked
+from jade_lantern.core.cast.footage import apart, behind, footage_of, ranked, ranked_in
 from jade_lantern.core.cast.gather import Gather, gathered
-from jade_lantern.core.cast.ofscene import cast_meshes, lantern_camera, plate_camera, plate_of
+from jade_lantern.core.cast.ofscene import cast_meshes, face_numbers, lantern_camera, plate_camera, plate_of
 from jade_lantern.core.change import changed
 from jade_lantern.core.deliver.frames import frames
 from jade_lantern.core.mesh import joined
@@ -247,6 +247,35 @@ def test_frames_are_ranked_as_counting_pixel_by_pixel_does():
         ranked(scene, "box-77")
     with pytest.raises(Refusal, match="no face"):
         ranked(scene, crate.id, face=99)
+
+
+def test_a_region_of_the_picture_is_ranked_as_the_face_that_it_shows():
+    scene, _, _ = place()
+    crate = next(p for p in scene.proxies if p.name == "crate")
+    sighted = required_camera(scene)
+    (mesh,) = cast_meshes(scene, sighted, [crate])
+    faces = face_numbers(crate, mesh, sighted)
+    a, b, c = (mesh.points[mesh.triangles[:, k]] for k in range(3))
+    normals = np.cross(b - a, c - a)
+    front = int(faces[normals[:, 2].argmax()])
+    corners = mesh.points[np.unique(mesh.triangles[faces == front])]
+    at, _ = sighted.project(corners)
+    ring = cv2.convexHull(at.astype(np.float32))[:, 0].astype(float).tolist()
+    of_face = {one.frame: one for one in ranked(scene, crate.id, front)}
+    in_ring = ranked_in(scene, ring)
+    assert len(in_ring) == len(of_face)
+    for one in in_ring:
+        assert one.seen == pytest.approx(of_face[one.frame].seen, abs=0.06)
+        assert one.sharp == pytest.approx(of_face[one.frame].sharp, rel=0.06)
+        if one.seen > 0.9:
+            assert one.box == pytest.approx(of_face[one.frame].box, abs=0.03)
+    few = apart(in_ring, 4)
+    assert few[0] == in_ring[0]
+    numbers = sorted(one.frame for one in few)
+    assert len(few) == 4
+    assert min(b - a for a, b in zip(numbers, numbers[1:], strict=False)) >= 2
+    with pytest.raises(Refusal, match="Nothing stands"):
+        ranked_in(scene, [(-50, -50), (-40, -50), (-40, -40)])
 
 
 def lantern_at(scene, frame):

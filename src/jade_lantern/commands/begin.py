@@ -84,6 +84,7 @@ def camera(
         camera_come,
         camera_paths_in,
         meshes_come,
+        said_inside,
     )
     from jade_lantern.core.refusal import Refusal
     from jade_lantern.core.scene.document import plainly
@@ -107,7 +108,7 @@ def camera(
         raise stop(plainly(error)) from error
     except (Refusal, OSError, MemoryError) as error:
         raise stop(said(error)) from error
-    for line in come.said:
+    for line in (*come.said, *said_inside(kept.now.scene)):
         typer.echo(line)
 
 

@@ -121,7 +121,7 @@ def project_from_camera(
             said.append(f"Only its camera came. {error}")
         else:
             edits.append((stood, apply(scene, stood)))
-    return start(begun, edits), said
+    return start(begun, edits), said + said_inside(edits[-1][1])
 
 
 def replace_still(

@@ -11,6 +11,7 @@ from pydantic import Field
 from ..arrays import Floats
 from ..block.blocking import brought
 from ..camera import focal_35mm, tilt_roll_yaw
+from ..cast.inside import going_inside
 from ..outside.camera_paths import KINDS, CameraPath, read_camera_paths
 from ..outside.process import read_apart
 from ..proxy import Similarity
@@ -156,6 +157,22 @@ def meshes_come(data: bytes, name: str, scene: Scene, come: CameraCome) -> AddPr
     edit = brought(data, name, scene)
     by = Similarity(come.size, (0.0, come.lift_m, 0.0))
     return edit.model_copy(update={"proxies": tuple(p.carried(by) for p in edit.proxies)})
+
+
+def said_inside(scene: Scene) -> list[str]:
+    """Where the camera of a scene that was brought in is inside what stands, in words."""
+    if scene.sighting.given is None and scene.passed is None:
+        return []
+    sighted = required_camera(scene)
+    frames = [] if scene.passed is None else [f.position for f in scene.passed.frames]
+    places = np.array(frames or [sighted.position.tolist()], float)
+    out = []
+    for name, inside in going_inside(scene, sighted, places):
+        first, last = (scene.move.first + inside[k] for k in (0, -1))
+        at = f"from frame {first} to {last}" if first < last else f"at frame {first}"
+        when = "" if len(places) == 1 else f" {at}"
+        out.append(f"It is inside {name}{when}, and sees only its inside. Move or hide that.")
+    return out
 
 
 def chosen(paths: list[CameraPath], name: str | None) -> CameraPath:

@@ -11,7 +11,7 @@ from ninja import File, Form, Query, Router, Schema, Status
 from ninja.files import UploadedFile
 from pydantic import ValidationError
 
-from ...core.begin.camera import CameraAsked, camera_come, camera_paths_in, meshes_come
+from ...core.begin.camera import CameraAsked, camera_come, camera_paths_in, meshes_come, said_inside
 from ...core.begin.drawing import drawing_bytes, drawings_zip
 from ...core.begin.nothing import Nothing
 from ...core.begin.picture import Shows
@@ -80,6 +80,7 @@ def bring_camera(
             now = projects.at_head(projects.keep(id, now.project.head, stood).now.project, base)
         except Refusal as error:  # a camera is worth having without them
             said.append(f"Only its camera came. {error}")
+    said += said_inside(now.scene)
     if len(paths) > 1:
         said.append(f"There are {len(paths)} cameras in it: {_few([p.name for p in paths])}.")
     return answer(now, [BroughtOut(file=name, lantern=None, said=said, done=[])])

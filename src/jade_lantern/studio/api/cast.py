@@ -11,11 +11,12 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import File, Form, Query, Router, Schema
 from ninja.files import UploadedFile
+from pydantic import Field
 
 from ...core.budget import Budget
 from ...core.cast.beside import FootageAsked, footage_laid
 from ...core.cast.borrow import plane_under
-from ...core.cast.footage import ranked
+from ...core.cast.footage import apart, ranked, ranked_in
 from ...core.cast.inside import standing_inside
 from ...core.cast.ofscene import cast_of
 from ...core.cast.paint import taken_in
@@ -105,9 +106,10 @@ def diagnosis(
 
 
 class RankOut(Schema):
-    """How well a frame of the footage sees a proxy: the share of it that it sees, and that is
-    hidden; pixels a metre, and how many times more along the other direction; the name of what
-    hides most of it."""
+    """How well a frame of the footage sees a proxy, or what a region shows: the share of it that it
+    sees, and that is hidden; pixels a metre, and how many times more along the other direction; the
+    name of what hides most of it; which picture it is, and the left, top, right and bottom of what
+    is seen there, as shares of that."""
 
     frame: int
     seen: float
@@ -115,16 +117,34 @@ class RankOut(Schema):
     sharp: float
     stretch: float
     by: str | None
+    picture: int
+    box: tuple[float, float, float, float]
 
 
-@router.get("/projects/{id}/rank", response={200: list[RankOut], 404: Trouble, 422: Trouble})
+class RankedIn(Schema):
+    """What frames are ranked for: a proxy, a face of one, or what the lens sees inside a ring, px
+    of the lens view. few: only so many, that are not neighbours of each other."""
+
+    proxy: Id | None = None
+    face: Annotated[int, Field(ge=1, le=10**9)] | None = None
+    ring: Annotated[list[Point2], Field(min_length=3, max_length=1000)] | None = None
+    few: Annotated[int, Field(ge=1, le=100)] | None = None
+
+
+@router.post("/projects/{id}/rank", response={200: list[RankOut], 404: Trouble, 422: Trouble})
 def rank(
-    request: HttpRequest, id: StepNumber, revision: Revision, proxy: Annotated[Id, Query()],
-    face: Annotated[int | None, Query(ge=1, le=10**9)] = None,
+    request: HttpRequest, id: StepNumber, revision: Revision, body: RankedIn
 ) -> list[RankOut]:  # fmt: skip
-    """The frames of the footage by how well they see a proxy or a face of one, the best first."""
+    """The frames of the footage by how well they see something, the best first."""
     scene = project_api.scene_or_404(id, revision)
-    return [RankOut(**one._asdict()) for one in ranked(scene, proxy, face)]
+    if body.ring is not None:
+        told = ranked_in(scene, body.ring)
+    elif body.proxy is not None:
+        told = ranked(scene, body.proxy, body.face)
+    else:
+        raise Refusal("Say what the frames are ranked for: a proxy, or a part of the picture.")
+    few = told if body.few is None else apart(told, body.few)
+    return [RankOut(**one._asdict()) for one in few]
 
 
 # what a scene casts, ready to be looked at from any frame; the keys of the shot are not in it

@@ -844,13 +844,13 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        get?: never;
+        put?: never;
         /**
          * Rank
-         * @description The frames of the footage by how well they see a proxy or a face of one, the best first.
+         * @description The frames of the footage by how well they see something, the best first.
          */
-        get: operations["jade_lantern_studio_api_cast_rank"];
-        put?: never;
-        post?: never;
+        post: operations["jade_lantern_studio_api_cast_rank"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5985,23 +5985,51 @@ export interface components {
         };
         /**
          * RankOut
-         * @description How well a frame of the footage sees a proxy: the share of it that it sees, and that is
-         *     hidden; pixels a metre, and how many times more along the other direction; the name of what
-         *     hides most of it.
+         * @description How well a frame of the footage sees a proxy, or what a region shows: the share of it that it
+         *     sees, and that is hidden; pixels a metre, and how many times more along the other direction; the
+         *     name of what hides most of it; which picture it is, and the left, top, right and bottom of what
+         *     is seen there, as shares of that.
          */
         RankOut: {
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
             /** By */
             by: string | null;
             /** Frame */
             frame: number;
             /** Hidden */
             hidden: number;
+            /** Picture */
+            picture: number;
             /** Seen */
             seen: number;
             /** Sharp */
             sharp: number;
             /** Stretch */
             stretch: number;
+        };
+        /**
+         * RankedIn
+         * @description What frames are ranked for: a proxy, a face of one, or what the lens sees inside a ring, px
+         *     of the lens view. few: only so many, that are not neighbours of each other.
+         */
+        RankedIn: {
+            /** Face */
+            face?: number | null;
+            /** Few */
+            few?: number | null;
+            /** Proxy */
+            proxy?: string | null;
+            /** Ring */
+            ring?: [
+                number,
+                number
+            ][] | null;
         };
         /**
          * Ray
@@ -10572,8 +10600,6 @@ export interface operations {
         parameters: {
             query: {
                 revision: number;
-                proxy: string;
-                face?: number | null;
             };
             header?: never;
             path: {
@@ -10581,7 +10607,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RankedIn"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

@@ -3,6 +3,7 @@ import { api } from '../../lib/api/client';
 import { project } from '../../project/project.svelte';
 import { selection } from '../../project/selection.svelte';
 import { borrowing } from './borrow.svelte';
+import { ringed } from './ringed.svelte';
 import { show } from './show.svelte';
 import type { Hand, WalkHand } from '../../views/hand';
 
@@ -42,6 +43,8 @@ const nothing = () => undefined;
 const letGo = () => {
   if (borrowing.outline.length) borrowing.clear();
   else borrowing.lantern = null;
+  ringed.drawing = false;
+  ringed.clear();
   show.faces = null;
 };
 
@@ -51,11 +54,15 @@ export const castHand: Hand = {
     return borrowing.zoom;
   },
   set zoom(zoom) {
-    borrowing.zoom = zoom;
+    borrowing.zoom = ringed.zoom = zoom;
   },
   down: (at, _grip, body) => {
     if (borrowing.lantern && !show.shot) {
       borrowing.down([at[0], at[1]]);
+      return true;
+    }
+    if (ringed.drawing && !show.shot) {
+      ringed.down([at[0], at[1]]);
       return true;
     }
     if (!show.faces) return select(body());
@@ -64,13 +71,18 @@ export const castHand: Hand = {
   },
   move: (at, pressed) => {
     if (pressed && borrowing.lantern) borrowing.move(at);
+    else if (pressed && ringed.drawing) ringed.move(at);
   },
   up: (at) => {
     if (borrowing.lantern) void borrowing.up(at);
+    else if (ringed.drawing) ringed.up(at);
   },
   missed: nothing,
   cancel: letGo,
-  abandon: () => borrowing.clear(),
+  abandon: () => {
+    borrowing.clear();
+    if (ringed.drawing) ringed.clear();
+  },
   key: nothing,
 };
 
