@@ -16,7 +16,14 @@ from jade_lantern.core.deliver.gltf import glb
 from jade_lantern.core.deliver.usdz import usdz
 from jade_lantern.core.proxy import Box
 from jade_lantern.core.refusal import Refusal
-from jade_lantern.core.scene.edits import AddProxies, LetCameraGo, SetByEye, SetEyeHeight, SetLock, apply
+from jade_lantern.core.scene.edits import (
+    AddProxies,
+    LetCameraGo,
+    SetByEye,
+    SetEyeHeight,
+    SetLock,
+    apply,
+)
 from jade_lantern.core.scene.model import Given
 from jade_lantern.core.scene.shot import shot_cameras
 from jade_lantern.core.sight.measure import required_camera

@@ -1,20 +1,33 @@
 """Footage gathered into one picture, against the place as it is: a room whose picture is known
 everywhere, walked past by a known camera while somebody passes."""
 
+import itertools
 from dataclasses import dataclass
 
 import cv2
+import imagecodecs
 import numpy as np
 import pytest
 
 from jade_lantern.core.camera import Camera, rotation_of, tilt_roll_yaw
 from jade_lantern.core.cast.footage import apart, behind, footage_of, ranked, ranked_in
 from jade_lantern.core.cast.gather import Gather, gathered
-from jade_lantern.core.cast.ofscene import cast_meshes, face_numbers, lantern_camera, plate_camera, plate_of
+from jade_lantern.core.cast.gather_files import gathered_files
+from jade_lantern.core.cast.kit import GUIDES
+from jade_lantern.core.cast.ofscene import (
+    cast_meshes,
+    face_numbers,
+    lantern_camera,
+    plate_camera,
+    plate_of,
+)
+from jade_lantern.core.cast.paint import taken_in
 from jade_lantern.core.change import changed
 from jade_lantern.core.deliver.frames import frames
 from jade_lantern.core.mesh import joined
 from jade_lantern.core.move.frames import render_request
+from jade_lantern.core.picture.eight import in_eight_bit
+from jade_lantern.core.picture.openraster import painted, read_layers
 from jade_lantern.core.proxy import Box, Card, Floor
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.render.frame import render
@@ -273,7 +286,7 @@ def test_a_region_of_the_picture_is_ranked_as_the_face_that_it_shows():
     assert few[0] == in_ring[0]
     numbers = sorted(one.frame for one in few)
     assert len(few) == 4
-    assert min(b - a for a, b in zip(numbers, numbers[1:], strict=False)) >= 2
+    assert min(b - a for a, b in itertools.pairwise(numbers)) >= 2
     with pytest.raises(Refusal, match="Nothing stands"):
         ranked_in(scene, [(-50, -50), (-40, -50), (-40, -40)])
 
@@ -334,3 +347,26 @@ def test_frames_of_a_pass_seen_by_its_own_camera_are_the_footage():
     for k, frame in enumerate(sequence):  # one cast after another is thrown from its own camera
         if k in shots:
             assert psnr(frame[..., :3], truth(shots[k])[..., :3], frame[..., 3] == 255) > 36
+
+
+def test_its_files_are_layers_that_make_the_picture_and_come_back_by_name():
+    scene, pictures, _ = place()
+    scene, wide = with_wide(scene)
+    files = dict(gathered_files(scene, wide, pictures.deep))
+    made = gathered(scene, wide, pictures.deep)
+    layers = read_layers(files[f"{wide.name}.ora"], 10**8)
+    names = [layer.name for layer in layers.layers]
+    assert names == ["which frame", "shift", *(f"frame {k}" for k in made.frames), "plate"]
+    assert np.array_equal(painted(layers, GUIDES), in_eight_bit(made.picture))
+    # each place is what its frame throws there by itself, but at seams
+    which = imagecodecs.png_decode(files[f"{wide.name} which frame.png"])[..., 0].astype(int) - 1
+    assert np.array_equal(which, np.where(made.which >= 0, made.which, -1))
+    for k, layer in zip(made.frames, layers.layers[2:-1], strict=True):
+        mine = cv2.erode((which == k).astype(np.uint8), np.ones((17, 17), np.uint8)) > 0
+        if mine.any():
+            off = abs(layer.pixels[mine].astype(int) - made.picture[mine].astype(int))
+            assert np.median(off) <= 1
+    back = [(f"{wide.name}.ora", files[f"{wide.name}.ora"])]
+    edit, told = taken_in(scene, back, pictures.deep, lambda data: "e" * 64)
+    assert told[0].lantern == wide.name
+    assert apply(scene, edit).lanterns[-1].plate.digest == "e" * 64

@@ -9,7 +9,10 @@ import numpy as np
 import pytest
 from django.utils import timezone
 
+from jade_lantern.core.begin.drawing import NAMES
 from jade_lantern.core.picture.footage import read_movie
+from jade_lantern.core.scene.shot import shot_camera
+from jade_lantern.core.sight.measure import required_camera
 from jade_lantern.studio import deliveries, levels, machine
 from jade_lantern.studio.models import Delivery, Lease
 
@@ -59,6 +62,33 @@ def test_frames_are_rendered_and_kept(api, project):
     data = b"".join(api.get(f"deliveries/{row['id']}/file").streaming_content)
     names = zipfile.ZipFile(io.BytesIO(data)).namelist()
     assert names == [f"frame-{i:05d}.png" for i in range(3, 7)]
+
+
+def test_the_blocking_is_drawn_at_each_frame_as_its_camera_sees_it(api, project, demo_scene):
+    row = api.post(
+        f"projects/{project.pk}/deliveries", kind="drawings", width=192, first=40, last=41
+    ).json()
+    assert row["total"] == 2
+    deliveries.work()
+    data = b"".join(api.get(f"deliveries/{row['id']}/file").streaming_content)
+    archive = zipfile.ZipFile(io.BytesIO(data))
+    names = {f"{n}/{n}.{k:05d}.png" for n in NAMES for k in (40, 41)}
+    assert set(archive.namelist()) == names
+    shot = shot_camera(demo_scene, 41.0, required_camera(demo_scene)).at_width(192)
+    crate = next(p for p in demo_scene.proxies if p.name == "crate 1")
+    at, _ = shot.project(crate.mesh(shot).points.mean(axis=0)[None])
+    x, y = at[0].astype(int)
+
+    def shown(name):
+        return cv2.imdecode(
+            np.frombuffer(archive.read(f"{name}/{name}.00041.png"), np.uint8), cv2.IMREAD_UNCHANGED
+        )
+
+    tones = shown("proxies")
+    assert tones.shape == (128, 192, 4)
+    around = tones[y - 2 : y + 3, x - 2 : x + 3].reshape(-1, 4)
+    assert (around == around[0]).all()  # one proxy, in one colour
+    assert shown("depth")[y, x, 0] > shown("depth")[20, 150, 0] > 0
 
 
 def test_a_movie_has_every_frame(api, project):

@@ -209,15 +209,13 @@ def fill(
 def gather(
     project: Project,
     lantern: Annotated[str, typer.Argument(help="The name of a lantern that stands elsewhere.")],
-    maps: Annotated[Path | None, typer.Option(help="A folder for maps as PNG.")] = None,
+    maps: Annotated[Path | None, typer.Option(help="A folder for its files.")] = None,
 ) -> None:
     """Fill a lantern's plate with all that the footage saw of what the lantern sees: one line of
-    JSON. With --maps, nothing is kept: the picture, which frame gave each place, and how far frames
-    are apart are written instead."""
-    import numpy as np
-
-    from jade_lantern.core.cast.gather import Gather, gathered
-    from jade_lantern.core.picture import encoded, png
+    JSON. With --maps, nothing is kept: the picture, its layers, which frame gave each place, and
+    how far frames are apart are written instead, a line of JSON for each."""
+    from jade_lantern.core.cast.gather import Gather
+    from jade_lantern.core.cast.gather_files import gathered_files
     from jade_lantern.core.refusal import Refusal
 
     try:
@@ -229,21 +227,12 @@ def gather(
         if maps is None:
             sys.stdout.write(json.dumps({"kept": keep_in(project, Gather(lantern=one.id))}) + "\n")
             return
-        made = gathered(scene, one, pictures.deep)
-        maps.mkdir(parents=True, exist_ok=True)
-        write(maps / "gathered.png", encoded(made.picture))
-        number = (made.which + 1).clip(0, 65535).astype(np.uint16)
-        write(maps / "frame.png", png(np.repeat(number[..., None], 3, axis=2)))
-        shade = (np.nan_to_num(made.shift) * 32).clip(0, 255).astype(np.uint8)
-        write(maps / "shift.png", png(np.repeat(shade[..., None], 3, axis=2)))
+        for name, data in gathered_files(scene, one, pictures.deep):
+            maps.mkdir(parents=True, exist_ok=True)
+            write(maps / name, data)
+            sys.stdout.write(json.dumps({"file": name}) + "\n")
     except (Refusal, OSError, MemoryError) as error:
         raise stop(said(error)) from error
-    line = {
-        "covered": made.covered,
-        "shift_px": None if np.isnan(made.shift_px) else made.shift_px,
-        "frames": made.frames,
-    }
-    sys.stdout.write(json.dumps(line) + "\n")
 
 
 def rank(

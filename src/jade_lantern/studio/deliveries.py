@@ -27,7 +27,11 @@ from django.db import connection, transaction
 from django.utils import timezone
 
 from ..core.camera import Frame
+from ..core.cast.footage import footage_of
+from ..core.cast.gather import MOST_CHOSEN
+from ..core.cast.gather_files import gathered_files, gathering_bytes, gathering_lanterns
 from ..core.cast.kit import kit_bytes, kit_files, kit_lanterns
+from ..core.deliver.drawings import shot_drawings
 from ..core.deliver.frames import bytes_needed, frame_png, frames
 from ..core.deliver.movie import Movie
 from ..core.move.frames import RenderRequest, render_request
@@ -51,7 +55,8 @@ STARTING_S = 60.0  # how long a new worker may take before it has its lease
 MOST_BEGUN = 2
 FILES = {
     "movie": "shot.mp4", "frames": "frames.zip", "glb": "scene.glb",
-    "usd": "scene.usdz", "kit": "paint-kit.zip",
+    "usd": "scene.usdz", "kit": "paint-kit.zip", "gathered": "gathered.zip",
+    "drawings": "blocking.zip",
 }  # fmt: skip
 LONG_AGO = datetime(2000, 1, 1, tzinfo=UTC)
 
@@ -105,6 +110,10 @@ def ask(
         asked = whole
         total = len(kit_lanterns(scene))
         require_memory(kit_bytes(scene), "A paint kit of these plates")
+    elif kind == "gathered":
+        asked = whole
+        total = len(gathering_lanterns(scene)) * (len(footage_of(scene)) + MOST_CHOSEN)
+        require_memory(gathering_bytes(scene), "Gathering pictures of this size")
     else:
         asked = render_request(scene, width, first, last, height)
         total = asked.last - asked.first + 1
@@ -165,7 +174,7 @@ def mend() -> None:
     for row in Delivery.objects.filter(state=State.RENDERING).exclude(lease=holder or "-"):
         again = row.begun < MOST_BEGUN
         stopped = f"The program was closed at frame {row.first + row.done}."
-        if row.kind in ("glb", "usd", "kit"):
+        if row.kind in ("glb", "usd", "kit", "gathered"):
             stopped = "The program was closed meanwhile."
         words = (
             f"{stopped} It is begun again." if again
@@ -331,12 +340,30 @@ def _kit(row: Delivery, scene: Scene, part: Path) -> None:
                 _note(row, done)
 
 
+def _gathered(row: Delivery, scene: Scene, part: Path) -> None:
+    count = _counting(row)
+    with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as archive:
+        for lantern in gathering_lanterns(scene):
+            for name, data in gathered_files(scene, lantern, plates.deep, count):
+                archive.writestr(name, data)
+
+
+def _drawings(row: Delivery, scene: Scene, part: Path) -> None:
+    with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as archive:
+        for i, files in enumerate(shot_drawings(scene, _asked(row, scene))):
+            for name, data in files:
+                archive.writestr(name, data)
+            _note(row, i + 1)
+
+
 MAKERS: dict[str, Callable[[Delivery, Scene, Path], None]] = {
     "movie": _movie,
     "frames": _frames,
     "glb": _glb,
     "usd": _usd,
     "kit": _kit,
+    "gathered": _gathered,
+    "drawings": _drawings,
 }
 
 

@@ -85,7 +85,7 @@ class Delivery(models.Model):
         FAILED = "failed"
 
     project = models.ForeignKey(Project, models.CASCADE, related_name="deliveries")
-    kind = models.CharField(max_length=12)  # movie, frames, glb or kit
+    kind = models.CharField(max_length=12)  # one of `deliveries.FILES`
     scene = models.TextField()
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()

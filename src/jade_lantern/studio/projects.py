@@ -9,7 +9,14 @@ from typing import Any
 from django.conf import settings
 from django.db import transaction
 
-from ..core.begin.camera import CameraAsked, camera_come, camera_paths_in, chosen, meshes_come
+from ..core.begin.camera import (
+    CameraAsked,
+    camera_come,
+    camera_paths_in,
+    chosen,
+    meshes_come,
+    said_inside,
+)
 from ..core.begin.nothing import LEAST_SIDE, Nothing, grey_picture, scene_on_nothing
 from ..core.begin.picture import Shows, replacing
 from ..core.block.blocking import READ

@@ -10,6 +10,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..arrays import Bytes
+from ..camera import Camera
 from ..cast.guides import blocking_from, grid_guide, wire_guide
 from ..mesh import joined
 from ..picture import png
@@ -30,18 +31,19 @@ def drawing_bytes(scene: Scene) -> float:
     return BYTES_A_PIXEL * scene.plate.width * scene.plate.height
 
 
-def drawings(scene: Scene) -> dict[str, Bytes]:
-    """The drawings by name, (H, W, 3 or 4), of the plate's size: grey, in plain shades; wire, the
-    edges; grid, of the ground; depth, the nearest white; proxies, each in a colour of its own. But
-    for depth, where nothing is they are clear.
+def drawings(scene: Scene, seen_by: Camera | None = None) -> dict[str, Bytes]:
+    """The drawings by name, (H, W, 3 or 4), as a camera sees the blocking, or else the lens: grey,
+    in plain shades; wire, the edges; grid, of the ground; depth, the nearest white; proxies, each
+    in a colour of its own. But for depth, where nothing is they are clear.
 
     Raises Refusal where there is no camera, or nothing stands.
     """
-    camera = required_camera(scene)
+    sighted = required_camera(scene)
+    camera = seen_by or sighted
     shown = [p for p in scene.proxies if not p.hidden]
     if not shown:
         raise Refusal("Nothing stands that could be drawn. Stand a proxy in Block first.")
-    meshes = [p.mesh(camera) for p in shown]
+    meshes = [p.mesh(sighted) for p in shown]
     near = near_limit([camera])
     grey, depth = blocking_from(meshes, camera, near)
     owner = see(joined(meshes), camera, near).owner

@@ -123,7 +123,8 @@ def ranked_in(scene: Scene, ring: Sequence[Point2]) -> list[Ranked]:
     camera = sighted.at_width(RANKED_AT)
     scale = camera.width / sighted.width
     mask = np.zeros((camera.height, camera.width), np.uint8)
-    outline = np.round((np.array(ring, float) * scale - 0.5) * 16).astype(np.int32)
+    corners: Floats = np.array(ring, float) * scale
+    outline = np.round((corners - 0.5) * 16).astype(np.int32)
     cv2.fillPoly(mask, [outline], 1, cv2.LINE_8, 4)
     every = joined(cast_meshes(scene, sighted, shown))
     seen = see(every, camera, near_limit([sighted]))
@@ -133,7 +134,7 @@ def ranked_in(scene: Scene, ring: Sequence[Point2]) -> list[Ranked]:
     step = -(-len(rows) // PLACES)
     rows, columns = rows[::step], columns[::step]
     surface = seen.surface[rows, columns].astype(np.int64)
-    at = np.stack([columns, rows], axis=1) + 0.5
+    at: Floats = np.stack([columns + 0.5, rows + 0.5], axis=1)
     depth = 1.0 / seen.inverse_depth_at(surface, at)
     places = camera.position + camera.rays(at) * depth[:, None]
     normals = seen.screen.plane[surface, :3]

@@ -59,13 +59,15 @@ class Gathered:
     """picture: (H, W, 4) in the kind of the footage, its alpha not multiplied in: 0 where no frame
     saw anything. which: (H, W) the number of the frame that each place is from, -1 for none.
     shift: (H, W) how far another frame shows it elsewhere, px; NaN where only one saw it. frames:
-    those that places are from. gains: by frame, what its colours were multiplied by."""
+    those that places are from. gains: by frame, what its colours were multiplied by. thrown: what a
+    frame by itself throws, as the picture is."""
 
     picture: NDArray[Any]
     which: Indices
     shift: Floats32
     frames: list[int]
     gains: dict[int, tuple[float, float, float]]
+    thrown: Callable[[int], NDArray[Any]]
 
     @property
     def covered(self) -> float:
@@ -349,7 +351,16 @@ def _laid_together(looks: _Looks, use: list[int], label: Indices, view: Camera) 
     shift = _shift(sums, weights, white)
     numbers = [looks.footage[k].number for k in use]
     gains = {looks.footage[k].number: _three(looks.gains[k]) for k in use}
-    return Gathered(whole.astype(kind), which, shift, numbers, gains)
+
+    def thrown(number: int) -> NDArray[Any]:
+        k = use[numbers.index(number)]
+        made = looks.thrown(looks.footage[k], view)
+        light = made[..., :3] * looks.gains[k].astype(np.float32)
+        if kind.kind == "u":
+            light = np.round(light.clip(0, white))
+        return np.dstack([light.astype(kind), made[..., 3]])
+
+    return Gathered(whole.astype(kind), which, shift, numbers, gains, thrown)
 
 
 def _box(where: Flags, view: Camera) -> tuple[slice, slice] | None:

@@ -34,7 +34,7 @@ from .guides import blocking_from, grid_guide, wire_guide
 from .ofscene import Pixels, cast_meshes, places_of, plate_camera, plate_of, targets, throwers
 from .take import painted_out
 
-GUIDES = ("remove", "reveal", "wire", "grid", "grey", "depth")
+GUIDES = ("remove", "reveal", "wire", "grid", "grey", "depth", "which frame", "shift")
 LOOKED_AT = 768  # px, the longer side at which revealed pixels are computed
 MOST_FRAMES = 17
 # Offsets to a pixel and its neighbours; the pixel itself first, where most points are found.

@@ -157,8 +157,7 @@ def _opened(data: bytes) -> Image.Image:
         raise
     except Exception as error:  # whatever a reader says of a damaged header
         raise Refusal(
-            "This file is no picture that can be read. Bring a PNG, JPEG, TIFF, WebP or "
-            "OpenEXR."
+            "This file is no picture that can be read. Bring a PNG, JPEG, TIFF, WebP or OpenEXR."
         ) from error
 
 

@@ -18,12 +18,13 @@ from .project import StepNumber, Trouble
 router = Router(tags=["deliver"])
 
 
-DeliveryKind = Literal["movie", "frames", "glb", "usd", "kit"]
+DeliveryKind = Literal["movie", "frames", "glb", "usd", "kit", "gathered", "drawings"]
 
 
 class DeliveryIn(Schema):
     """first and last: frames, both included. height: of another shape than the plate, they show
-    its middle. A GLB, a USDZ and a paint kit have no use for them, nor for a width."""
+    its middle. A GLB, a USDZ, a paint kit and what is gathered have no use for them, nor for a
+    width."""
 
     kind: DeliveryKind
     width: Annotated[int, Field(ge=0, le=100_000)] | None = None

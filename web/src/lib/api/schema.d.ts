@@ -2513,7 +2513,8 @@ export interface components {
         /**
          * DeliveryIn
          * @description first and last: frames, both included. height: of another shape than the plate, they show
-         *     its middle. A GLB, a USDZ and a paint kit have no use for them, nor for a width.
+         *     its middle. A GLB, a USDZ, a paint kit and what is gathered have no use for them, nor for a
+         *     width.
          */
         DeliveryIn: {
             /** First */
@@ -2524,7 +2525,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "movie" | "frames" | "glb" | "usd" | "kit";
+            kind: "movie" | "frames" | "glb" | "usd" | "kit" | "gathered" | "drawings";
             /** Last */
             last?: number | null;
             /** Width */
@@ -2546,7 +2547,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "movie" | "frames" | "glb" | "usd" | "kit";
+            kind: "movie" | "frames" | "glb" | "usd" | "kit" | "gathered" | "drawings";
             /** Last */
             last: number;
             /**

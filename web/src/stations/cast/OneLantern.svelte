@@ -6,6 +6,8 @@
   import { project } from '../../project/project.svelte';
   import { selection } from '../../project/selection.svelte';
   import { borrowing } from './borrow.svelte';
+  import Delivered from '../../project/Delivered.svelte';
+  import { Delivery } from '../../project/delivery.svelte';
   import Playing from '../../project/Playing.svelte';
   import Crop from './Crop.svelte';
   import { show } from './show.svelte';
@@ -16,6 +18,7 @@
   const at = $derived(project.scene!.lanterns.findIndex((l) => l.id === lantern.id));
   const footage = $derived(!!project.scene!.passed && !!project.scene!.plate.playing);
   const filmed = $derived(footage && !lantern.view && !lantern.plate);
+  const layers = new Delivery('gathered', () => project.state!.id);
   const EDGES = [
     ['stop', 'Stop'],
     ['hold', 'Hold the edge'],
@@ -96,6 +99,14 @@
       onclick={() => tell({ verb: 'Gather', lantern: lantern.id })}
       >Gather it from the footage</Press
     >
+    <Press
+      tight
+      class="mt-1 w-full"
+      disabled={layers.making}
+      title="What was gathered over what each frame throws by itself, as layers; which frame gave each place, and how far frames are apart"
+      onclick={() => layers.make()}>Its layers, to paint on</Press
+    >
+    <Delivered of={layers} making="Gathering in layers" fetch="Fetch the layers" />
   {/if}
   {#if lantern.plate && !lantern.plate.playing && !project.scene!.plate.playing}
     <Press

@@ -1,7 +1,8 @@
 <script lang="ts">
   /** Paint: filled in roughly until it comes, sent out as a kit, and brought back by name. */
   import { Fileupload } from 'flowbite-svelte';
-  import { api, type DeliveryOut } from '../../lib/api/client';
+  import Delivered from '../../project/Delivered.svelte';
+  import { Delivery } from '../../project/delivery.svelte';
   import { playhead } from '../../project/playhead.svelte';
   import { project } from '../../project/project.svelte';
   import Section from '../../lib/Section.svelte';
@@ -9,7 +10,6 @@
   import Press from '../../lib/Press.svelte';
 
   const scene = $derived(project.scene!);
-  const id = $derived(project.state!.id);
   const lacking = $derived(
     scene.lanterns.filter((l) => l.stand_in && !l.view && !l.window).map((l) => l),
   );
@@ -28,37 +28,7 @@
     filling = null;
   }
 
-  let kit = $state.raw<DeliveryOut | null>(null);
-  let trouble = $state('');
-  const making = $derived(kit?.state === 'waiting' || kit?.state === 'rendering');
-  async function look() {
-    const { data } = await api
-      .GET('/api/projects/{id}/deliveries', { params: { path: { id } } })
-      .catch(() => ({ data: undefined }));
-    if (data) kit = data.find((d) => d.kind === 'kit') ?? null;
-  }
-  $effect(() => {
-    void id;
-    void look();
-  });
-  $effect(() => {
-    if (!making) return;
-    const turn = setInterval(() => void look(), 500);
-    return () => clearInterval(turn);
-  });
-  async function make() {
-    trouble = '';
-    const { data, error } = await api.POST('/api/projects/{id}/deliveries', {
-      params: { path: { id } },
-      body: { kind: 'kit' },
-    });
-    if (data) kit = data;
-    else trouble = error?.message ?? 'That did not work; nothing was made.';
-  }
-  const cancel = () =>
-    api
-      .POST('/api/deliveries/{id}/cancel', { params: { path: { id: kit!.id } } })
-      .then(() => look());
+  const kit = new Delivery('kit', () => project.state!.id);
 
   let brought = $state.raw<
     { file: string; lantern: string | null; said: string[]; done: string[] }[]
@@ -127,7 +97,7 @@
     >
   {/if}
   <div class="mt-1.5 grid grid-cols-2 gap-1.5">
-    <Press disabled={making} onclick={make}>Make the paint kit</Press>
+    <Press disabled={kit.making} onclick={() => kit.make()}>Make the paint kit</Press>
     <Press disabled={coming} onclick={() => chooser?.click()}
       >{coming ? 'Taking in …' : 'Bring paint back'}</Press
     >
@@ -142,21 +112,7 @@
       e.currentTarget.value = '';
     }}
   />
-  {#if trouble}<p class="mt-1 text-warning" role="status">{trouble}</p>{/if}
-  {#if kit && making}
-    <div class="mt-1 flex items-center gap-2" role="status">
-      <Progress label="Making the paint kit" class="flex-1" done={kit.done} all={kit.total} />
-      <span class="num text-[12px] text-quiet">{kit.done} of {kit.total}</span>
-      <Press tight onclick={cancel}>Stop</Press>
-    </div>
-  {:else if kit?.state === 'done'}
-    <p class="mt-1 text-[12px]">
-      <a class="text-jade underline" href={`/api/deliveries/${kit.id}/file`}>Fetch the paint kit</a>
-      <span class="text-quiet">made of {kit.total} {kit.total === 1 ? 'lantern' : 'lanterns'}</span>
-    </p>
-  {:else if kit?.state === 'failed'}
-    <p class="mt-1 text-[12px] text-warning">{kit.message}</p>
-  {/if}
+  <Delivered of={kit} making="Making the paint kit" fetch="Fetch the paint kit" />
   {#if brought.length}
     <ul class="mt-1.5 text-[12px]" aria-label="What came back">
       {#each brought as one (one.file)}

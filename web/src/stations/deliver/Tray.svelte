@@ -12,7 +12,7 @@
   const scene = $derived(project.scene!);
   const id = $derived(project.state!.id);
   const stood = $derived((scene.proxies ?? []).some((p) => !p.hidden));
-  let kind = $state<'movie' | 'frames'>('movie');
+  let kind = $state<'movie' | 'frames' | 'drawings'>('movie');
   let chosenWidth = $state<number | null>(null);
   let range = $state.raw<[number, number] | null>(null);
   /** The shot's own size: that of its delivery frame, or the plate's. */
@@ -64,13 +64,15 @@
     ['Half', Math.round(own.width / 2)],
     ['Quarter', Math.round(own.width / 4)],
   ] as const);
-  const SCENES: DeliveryOut['kind'][] = ['glb', 'usd'];
+  const SCENES: DeliveryOut['kind'][] = ['glb', 'usd', 'kit', 'gathered'];
   const KINDS: Record<DeliveryOut['kind'], string> = {
     movie: 'Movie',
     frames: 'Frames',
     glb: 'GLB',
     usd: 'USDZ',
     kit: 'Paint kit',
+    gathered: 'Gathered layers',
+    drawings: 'Blocking',
   };
   const WORDS: Record<DeliveryOut['state'], string> = {
     waiting: 'waits its turn',
@@ -91,9 +93,14 @@
 </Advice>
 
 <Heading>Deliver</Heading>
-<div class="grid grid-cols-2 gap-2" role="group" aria-label="What to deliver">
+<div class="grid grid-cols-3 gap-2" role="group" aria-label="What to deliver">
   <Press aria-pressed={kind === 'movie'} onclick={() => (kind = 'movie')}>Movie, MP4</Press>
   <Press aria-pressed={kind === 'frames'} onclick={() => (kind = 'frames')}>Frames, PNG</Press>
+  <Press
+    aria-pressed={kind === 'drawings'}
+    title="Of each frame the blocking in grey, as wire, as depth and by colour"
+    onclick={() => (kind = 'drawings')}>Blocking, PNG</Press
+  >
 </div>
 <div class="mt-2 grid grid-cols-3 gap-2" role="group" aria-label="Size">
   {#each SIZES as [label, w] (label)}
@@ -128,7 +135,7 @@
   />
 </div>
 <Press main class="mt-2 w-full" disabled={!stood} onclick={() => deliver(kind)}
-  >Render {kind === 'movie' ? 'the movie' : 'the frames'}</Press
+  >Render {{ movie: 'the movie', frames: 'the frames', drawings: 'the blocking' }[kind]}</Press
 >
 {#if trouble}<p class="mt-2 text-[12px] text-warning" role="alert">{trouble}</p>{/if}
 
