@@ -85,12 +85,17 @@
         tight
         aria-pressed={lantern.held != null}
         title="One frame of the footage, from where that was taken, all through the shot"
-        onclick={() => set({ held: playhead.frame })}
+        onclick={() => lantern.held == null && set({ held: playhead.frame })}
         >{lantern.held == null
           ? `Held at frame ${playhead.numbered()}`
           : `Held at ${playhead.numbered(lantern.held)}`}</Press
       >
     </div>
+    {#if lantern.held != null && lantern.held !== playhead.frame}
+      <Press tight class="mt-1 w-full" onclick={() => set({ held: playhead.frame })}
+        >Hold frame {playhead.numbered()} instead</Press
+      >
+    {/if}
   {:else if footage && lantern.view}
     <Press
       tight
