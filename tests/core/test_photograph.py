@@ -1,12 +1,13 @@
 """Another photograph of a place, against the camera that it was truly taken by."""
 
+import contextlib
 from dataclasses import replace
 
 import cv2
 import numpy as np
 import pytest
 
-from jade_lantern.core.camera import Camera, rotation_of
+from jade_lantern.core.camera import Camera, focal_35mm, rotation_of
 from jade_lantern.core.cast.ofscene import lantern_camera, targets
 from jade_lantern.core.cast.photograph import PlacePhotograph, evened, placed
 from jade_lantern.core.change import changed
@@ -109,3 +110,69 @@ def test_it_is_a_change_like_any_other():
     assert after.lanterns[-1].earlier[0].digest == "d" * 64  # as it came
     assert "Place aside: ±" in edit.title(scene)
     assert np.median(kept.brought / np.maximum(photo, 1.0)) == pytest.approx(1.25, abs=0.05)
+
+
+PICKED = np.array([
+    [-0.15, 1.2, -3.55], [0.75, 1.2, -3.55], [0.75, 0.0, -3.55], [-0.15, 0.0, -3.55],
+    [-2.5, 2.5, -7.0], [1.0, 2.6, -7.0],
+])  # fmt: skip
+
+
+def picked(scene, true, count, rng, off=1.0):
+    """Places that a hand picks in both pictures: of the crate's front, and on the wall."""
+    at = [required_camera(scene).project(PICKED[:count])[0], true.project(PICKED[:count])[0]]
+    still, photo = (np.round(one + rng.normal(0, off, one.shape), 1) for one in at)
+    return tuple((tuple(a), tuple(b)) for a, b in zip(still.tolist(), photo.tolist(), strict=True))
+
+
+@pytest.mark.parametrize(
+    ("count", "known", "least"), [(3, True, 3), (4, True, 6), (5, False, 4), (6, False, 6)]
+)
+def test_picked_places_place_what_cannot_be_matched(count, known, least):
+    """Another day's paint: nothing of it looks like the still. Three places often fit two cameras,
+    and a lens that is not known needs more of them: that is said."""
+    scene, pictures, _ = scene_and_truth()
+    rng = np.random.default_rng(count)
+    there = 0
+    for number in range(6):
+        true = taken(number)
+        grey = np.full((WIDE[1], WIDE[0], 3), 90, np.uint8)
+        mm = focal_35mm(true.focal_px, *WIDE) if known else None
+        picks = picked(scene, true, count, rng, off=0.7)
+        found = None
+        with contextlib.suppress(Refusal):
+            found = placed(scene, pictures.frames[0], grey, mm, picks)
+        if found is None:
+            with pytest.raises(Refusal, match="Pick one more"):
+                placed(scene, pictures.frames[0], grey, mm, picks)
+            continue
+        there += 1
+        assert np.linalg.norm(found.camera.position - true.position) < 3 * found.position_m
+        assert found.position_m < 1.2
+        assert found.matched == count
+        assert np.isnan(found.shift_px)
+    assert there >= least
+
+
+def test_picked_places_are_made_finer_by_all_that_both_show():
+    scene, pictures, truth = scene_and_truth()
+    true = taken(1)
+    photo = (truth(true)[..., :3] * 0.8).astype(np.uint8)
+    picks = picked(scene, true, 4, np.random.default_rng(1))
+    found = placed(scene, pictures.frames[0], photo, None, picks)
+    assert np.linalg.norm(found.camera.position - true.position) < 0.05
+    assert found.shift_px < 1.0
+
+
+def test_places_that_agree_with_no_camera_are_said():
+    scene, pictures, truth = scene_and_truth()
+    true = taken(1)
+    photo = truth(true)[..., :3]
+    picks = list(picked(scene, true, 6, np.random.default_rng(1)))
+    wrong = [(a, b) for (a, _), (_, b) in zip(picks, picks[3:] + picks[:3], strict=True)]
+    with pytest.raises(Refusal, match="agree with no camera"):
+        placed(scene, pictures.frames[0], photo, None, wrong)
+    with pytest.raises(Refusal, match="3 places at least"):
+        placed(scene, pictures.frames[0], photo, None, picks[:2])
+    with pytest.raises(Refusal, match="Nothing stands at place 1"):
+        placed(scene, pictures.frames[0], photo, None, [((-500.0, -900.0), (1.0, 1.0)), *picks])

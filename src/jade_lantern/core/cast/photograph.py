@@ -11,13 +11,15 @@ is refined by them once more, and what is left is the shift.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 import cv2
 import numpy as np
 import scipy  # its submodules load on first use
 from numpy.typing import NDArray
+from pydantic import Field
 
 from ..arrays import Bytes, Flags, Floats, Floats32
 from ..camera import Camera, focal_35mm, focal_px_from_35mm, tilt_roll_yaw
@@ -34,8 +36,9 @@ from ..scene.gesture import PictureGesture
 from ..scene.model import LanternView, Scene
 from ..scene.pictures import Pictures, brought, require_one_picture
 from ..sight.measure import required_camera
-from ..value import Id
+from ..value import Id, Point2
 from .ofscene import targets
+from .picks import agrees, by_picks, places_under
 
 LONGEST = 1600  # px, the longer side that pictures are matched at
 MOST_FEATURES = 6000
@@ -52,8 +55,10 @@ MOST_FLOW = 12.0  # px; farther apart the two show different things there
 # (tests/core/test_photograph).
 ALIKE = 0.12
 LEAST_FLOW = 60  # places
+LIKE = 0.5  # correlation, under which the two do not show the same wherever the flow has led
 ROBUST_PX = 1.0
 PASSES = 2
+BY_HAND = 2.5  # times which it may be less sure where a hand has picked the places
 SURE_M, SURE_FOCAL = 0.1, 0.06  # of its distance, and of itself: less sure, it is not placed
 LEAST_GAIN, MOST_GAIN = 0.3, 3.5
 
@@ -81,10 +86,12 @@ class Placed:
 
 class PlacePhotograph(PictureGesture):
     """Find where a lantern's own plate was photographed from, and throw it from there, its exposure
-    evened, onto what it sees first."""
+    evened, onto what it sees first. picks: places that show the same in the still and in it, px of
+    each, where too little is found by itself."""
 
     verb: Literal["PlacePhotograph"] = "PlacePhotograph"
     lantern: Id
+    picks: Annotated[tuple[tuple[Point2, Point2], ...], Field(max_length=12)] = ()
 
     def memory_bytes(self, scene: Scene) -> float:
         return 60.0 * scene.plate.width * scene.plate.height
@@ -97,7 +104,8 @@ class PlacePhotograph(PictureGesture):
         require_one_picture(plate, "placing")
         require_one_picture(scene.plate, "placing")
         photo = pictures.deep(plate)
-        found = placed(scene, pictures.deep(scene.plate), photo, plate.lens.focal_35mm)
+        still = pictures.deep(scene.plate)
+        found = placed(scene, still, photo, plate.lens.focal_35mm, self.picks)
         camera = found.camera
         tilt, roll, yaw = tilt_roll_yaw(camera.rotation)
         x, y, z = camera.position.tolist()
@@ -125,10 +133,12 @@ def evened(photo: NDArray[Any], gain: Floats) -> NDArray[Any]:
 
 
 def placed(
-    scene: Scene, still: NDArray[Any], photo: NDArray[Any], focal_mm: float | None = None
-) -> Placed:
+    scene: Scene, still: NDArray[Any], photo: NDArray[Any], focal_mm: float | None = None,
+    picks: Sequence[tuple[Point2, Point2]] = (),
+) -> Placed:  # fmt: skip
     """Where a photograph was taken from. still, photo: (H, W, 3 or 4) of any kind. focal_mm: what
-    its file says of its lens, in 35 mm terms.
+    its file says of its lens, in 35 mm terms. picks: places that show the same in both, px of each;
+    without any they are found.
 
     Raises Refusal where too little matches, or what matches does not tell the place.
     """
@@ -136,32 +146,49 @@ def placed(
     there = [t for t in targets(scene, sighted) if _stands(scene, t.proxy)]
     if not there:
         raise Refusal("Nothing stands that the photograph could be matched on.")
-    ours, theirs = _grey(still), _grey(photo)
-    lens = sighted.resized(ours.shape[1], ours.shape[0])
+    theirs = _grey(photo)
     view = Camera.centred(theirs.shape[1], theirs.shape[0], 1.0, np.eye(3), np.zeros(3))
-    place, seen = _places(scene, there, lens)
-    a, b = _matched(ours, theirs)
-    inside = seen[a[:, 1].astype(int), a[:, 0].astype(int)] if len(a) else np.zeros(0, bool)
-    points = place[a[inside, 1].astype(int), a[inside, 0].astype(int)].astype(float)
-    camera, mine = _ransac(points, b[inside], view, focal_mm)
-    camera, spread = refined(points[mine], b[inside][mine], camera)
+    if picks:
+        points = places_under(scene, [a for a, _ in picks])
+        pixels: Floats = np.array([b for _, b in picks], float) * (view.width / photo.shape[1])
+        camera, spread = by_picks(points, pixels, view, focal_mm)
+    else:
+        points, pixels = _found(scene, there, still, theirs)
+        camera, mine = _ransac(points, pixels, view, focal_mm)
+        points, pixels = points[mine], pixels[mine]
+        camera, spread = refined(points, pixels, camera)
     check_time()
     thrower = Thrower(sighted, pyramid(in_eight_bit(still)[..., :3]), through=False)
     cast = Cast([_only(t) for t in there], [thrower])
     for _ in range(PASSES):
         near = _flow(cast, camera, theirs)
         if near is not None:
-            camera, spread = refined(*near, camera)
-            spread *= (ALIKE * view.width / FLOW_STEP) ** 2
+            finer, sure = refined(*near, camera)
+            if picks and not agrees(finer, points, pixels):  # it took one thing for another
+                break
+            camera, spread = finer, sure * (ALIKE * view.width / FLOW_STEP) ** 2
         check_time()
-    _require_sure(camera, spread, points[mine])
+    _require_sure(camera, spread, points, by_hand=bool(picks))
     shift, gain = _compared(cast, camera, photo)
     whole = camera.resized(photo.shape[1], photo.shape[0])
     sigma = np.sqrt(np.maximum(np.diag(spread), 0))
     return Placed(
         whole, float(np.linalg.norm(sigma[3:6])), float(np.degrees(np.linalg.norm(sigma[:3]))),
-        float(sigma[6]), int(mine.sum()), shift, gain,
+        float(sigma[6]), len(points), shift, gain,
     )  # fmt: skip
+
+
+def _found(
+    scene: Scene, there: list[Target], still: NDArray[Any], theirs: Bytes
+) -> tuple[Floats, Floats]:
+    """Places (N, 3) of what stands that the still and a photograph both may show, and the pixels
+    (N, 2) of the photograph that do."""
+    ours = _grey(still)
+    lens = required_camera(scene).resized(ours.shape[1], ours.shape[0])
+    place, seen = _places(scene, there, lens)
+    a, b = _matched(ours, theirs)
+    inside = seen[a[:, 1].astype(int), a[:, 0].astype(int)] if len(a) else np.zeros(0, bool)
+    return place[a[inside, 1].astype(int), a[inside, 0].astype(int)].astype(float), b[inside]
 
 
 def _stands(scene: Scene, number: int) -> bool:
@@ -308,7 +335,7 @@ def _flow(cast: Cast, camera: Camera, theirs: Bytes) -> tuple[Floats, Floats] | 
 
 def _steady(beauty: Bytes, theirs: Bytes, both: Flags) -> tuple[Floats32, Flags]:
     """(h, w, 2) the way from what is seen of the still to the same in the photograph, and (h, w)
-    where that holds forth and back."""
+    where that holds forth and back; nowhere if the two are not alike there."""
     ours = cv2.cvtColor(np.ascontiguousarray(beauty[..., :3]), cv2.COLOR_RGB2GRAY)
     equal = cv2.createCLAHE(2.0, (8, 8))
     ours = np.where(both, ours, theirs)
@@ -321,7 +348,17 @@ def _steady(beauty: Bytes, theirs: Bytes, both: Flags) -> tuple[Floats32, Flags]
     again = cv2.remap(back, x + forth[..., 0], y + forth[..., 1], cv2.INTER_LINEAR)
     sure = both & (np.linalg.norm(forth + again, axis=2) < 0.5)
     sure &= np.linalg.norm(forth, axis=2) < MOST_FLOW
+    shown = cv2.remap(second, x + forth[..., 0], y + forth[..., 1], cv2.INTER_LINEAR)
+    if _likeness(first[sure], shown[sure]) < LIKE:
+        sure[:] = False
     return forth, np.asarray(sure)
+
+
+def _likeness(ours: Bytes, theirs: Bytes) -> float:
+    """The correlation of two rows of numbers; 0 where one of them is flat."""
+    if ours.size < 2 or not ours.std() > 0 or not theirs.std() > 0:
+        return 0.0
+    return float(np.corrcoef(ours, theirs)[0, 1])
 
 
 def _compared(cast: Cast, camera: Camera, photo: NDArray[Any]) -> tuple[Floats32, Floats]:
@@ -345,10 +382,16 @@ def _compared(cast: Cast, camera: Camera, photo: NDArray[Any]) -> tuple[Floats32
     return shift, gain
 
 
-def _require_sure(camera: Camera, spread: Floats, points: Floats) -> None:
+def _require_sure(camera: Camera, spread: Floats, points: Floats, by_hand: bool) -> None:
     sigma = np.sqrt(np.maximum(np.diag(spread), 0))
     far = float(np.median(np.linalg.norm(points - camera.position, axis=1)))
-    if np.linalg.norm(sigma[3:6]) > SURE_M * far or sigma[6] > SURE_FOCAL:
+    least = BY_HAND if by_hand else 1.0
+    if np.linalg.norm(sigma[3:6]) > least * SURE_M * far or sigma[6] > least * SURE_FOCAL:
+        if by_hand:
+            raise Refusal(
+                "These places do not tell well enough where it was taken from: it was not placed. "
+                "Pick one more, before or behind the others."
+            )
         raise Refusal(
             "What matches lies on one flat thing, or in one corner of the photograph, so its place "
             "is not sure enough: it was not placed. Block more of what both show."
