@@ -7,10 +7,11 @@
     title,
     open = $bindable(),
     children,
-  }: { title: string; open: boolean; children: Snippet } = $props();
+    size = 'sm',
+  }: { title: string; open: boolean; children: Snippet; size?: 'sm' | 'xl' } = $props();
 </script>
 
-<Modal aria-label={title} bind:open size="sm">
+<Modal aria-label={title} bind:open {size}>
   {#snippet header()}<h2 class="text-[16px] font-semibold">{title}</h2>{/snippet}
   {@render children()}
 </Modal>

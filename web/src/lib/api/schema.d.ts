@@ -5174,11 +5174,26 @@ export interface components {
         /**
          * PlacePhotograph
          * @description Find where a lantern's own plate was photographed from, and throw it from there, its exposure
-         *     evened, onto what it sees first.
+         *     evened, onto what it sees first. picks: places that show the same in the still and in it, px of
+         *     each, where too little is found by itself.
          */
         PlacePhotograph: {
             /** Lantern */
             lantern: string;
+            /**
+             * Picks
+             * @default []
+             */
+            picks: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ][];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

@@ -10,6 +10,7 @@
   import { Delivery } from '../../project/delivery.svelte';
   import Playing from '../../project/Playing.svelte';
   import Crop from './Crop.svelte';
+  import Picks from './Picks.svelte';
   import { show } from './show.svelte';
   import Press from '../../lib/Press.svelte';
   import Words from '../../lib/Words.svelte';
@@ -18,6 +19,7 @@
   const at = $derived(project.scene!.lanterns.findIndex((l) => l.id === lantern.id));
   const footage = $derived(!!project.scene!.passed && !!project.scene!.plate.playing);
   const filmed = $derived(footage && !lantern.view && !lantern.plate);
+  let picking = $state(false);
   const layers = new Delivery('gathered', () => project.state!.id);
   const EDGES = [
     ['stop', 'Stop'],
@@ -118,9 +120,20 @@
       tight
       class="mt-1 w-full"
       title="Match it, as another photograph of the place, against what stands and is thrown already"
-      onclick={() => tell({ verb: 'PlacePhotograph', lantern: lantern.id })}
+      onclick={() => tell({ verb: 'PlacePhotograph', lantern: lantern.id, picks: [] })}
       >Find where it was photographed</Press
     >
+    <Press
+      tight
+      class="mt-1 w-full"
+      title="Where too little is found by itself: three to six places that both show"
+      onclick={() => (picking = true)}>By places that both show…</Press
+    >
+    <Picks
+      {lantern}
+      bind:open={picking}
+      placed={() => project.say(`${project.state?.undo ?? ''}.`)}
+    />
   {/if}
   {#if lantern.plate?.playing}
     {@const { digest, playing } = lantern.plate}
