@@ -61,6 +61,12 @@ def test_the_horizon_is_where_level_rays_are_seen(demo_scene):
     assert a * 900 + b * 1200 + c > 0  # the ground
 
 
+@pytest.mark.parametrize("metres", [5e-324, 1e-200, 1e-12])
+def test_a_length_that_no_world_can_be_built_of_is_refused(unlocked, metres):
+    with pytest.raises(Refusal, match="too small"):
+        changed(unlocked, SetEyeHeight(metres=metres))
+
+
 def test_tapes_that_disagree_share_one_scale_and_say_by_how_much(unlocked):
     camera = lens()
     ends = (seen(camera, (FACADE_X, 0, -5)), seen(camera, (FACADE_X, 0, -10)))

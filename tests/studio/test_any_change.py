@@ -32,7 +32,9 @@ def test_any_change_is_kept_or_refused_in_words(api, project):
         before = api.get(f"projects/{project.pk}").content
         answer = api.keep(project.pk, revision, **change)
         assert answer.status_code in (200, 422), (change, answer.content)
-        brings = tried.status_code == 422 and "cannot be tried" in tried.json()["message"]
+        words = tried.json()["message"] if tried.status_code == 422 else ""
+        # a machine with much else to do gives up a try that looks at the picture for the first time
+        brings = "cannot be tried" in words or "takes too long" in words
         assert brings or tried.status_code == answer.status_code, change
         if answer.status_code == 200:
             was = copy.deepcopy(known.all())

@@ -17,6 +17,7 @@ from .lens import Lens, Unsettled
 from .misfit import turned
 from .sighted import lens_of_scene, sighting_weight
 
+SMALLEST = 1e-9  # m, of an eye height
 LENGTH_OFF = 0.025  # the share of a known length by which it may be off before that is said
 TAPE_LAID = 0.005  # how exactly a hand lays a tape, as a share of its length
 
@@ -175,8 +176,12 @@ def _scale(
         # a camera so far from the datum stands so high above its level
         sink = float(-datum_ray[1] / np.linalg.norm(datum_ray))
         known.append((1.0, max(sighting.datum_level_m + sighting.distance_m * sink, 1e-6)))
-    per_unit = np.array([u / real for u, real in known])
-    return float(per_unit.sum() / (per_unit**2).sum()), known
+    with np.errstate(all="ignore"):
+        per_unit = np.divide(*np.array(known, float).T)
+        scale = float(per_unit.sum() / (per_unit**2).sum())
+    if not SMALLEST < scale < np.inf:  # or lengths whose squares no number holds
+        raise Refusal("A length that was given is too small to build a world of. Look at them.")
+    return scale, known
 
 
 def _scale_sigma(
