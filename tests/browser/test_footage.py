@@ -7,8 +7,10 @@ import numpy as np
 from playwright.sync_api import Page, expect
 
 from jade_lantern.core.batch import PicturesAtHand
+from jade_lantern.core.picture import png
 from jade_lantern.core.scene.model import Scene
 from jade_lantern.core.scene.moment import at
+from jade_lantern.core.sight.measure import required_camera
 from jade_lantern.core.store import Folder
 from tests.browser.lens import drawn, go_to, one_change, open_project, state, wait_drawn
 from tests.browser.test_viewport import EDGE, core_view
@@ -126,4 +128,50 @@ def test_footage_with_a_matte_is_laid_over_the_still_and_undone(page: Page, serv
     one = state(page)["scene"]["lanterns"][-1]
     assert one["plate"]["playing"] is None
     assert one["plate"]["name"] == "rain 1004"
+    undone(page, before)
+
+
+def test_a_photograph_is_placed_by_places_pressed_in_both(page: Page, served) -> None:
+    """Plain grey, so that nothing of it is found by itself; its places are those of the still, so
+    that it is placed where the still was."""
+    open_project(page, "Lantern Quay")
+    before = state(page)["revision"]
+    scene = Scene.model_validate(state(page)["scene"])
+    sighted = required_camera(scene)
+    go_to(page, "Cast")
+    tray = page.get_by_role("complementary", name="Tray")
+    grey = png(np.full((scene.plate.height // 4, scene.plate.width // 4, 3), 100, np.uint8))
+    file = {"name": "aside.png", "mimeType": "image/png", "buffer": grey}
+    with one_change(page):
+        page.get_by_label("Painted plates").set_input_files([file])  # type: ignore[list-item]
+    tray.get_by_role("button", name="aside:").click()
+    tray.get_by_role("button", name="By places that both show").click()
+    places = []
+    for proxy in scene.proxies:
+        if proxy.name in ("crate 1", "crate 2", "workshop 1"):
+            points = proxy.mesh(sighted).points
+            at, depth = sighted.project(points)
+            inside = (depth > 0) & (at > 40).all(axis=1)
+            inside &= (at < [scene.plate.width - 40, scene.plate.height - 40]).all(axis=1)
+            nearest = np.argsort(depth[inside])[:2]
+            places += at[inside][nearest].tolist()
+    panes = [page.get_by_role("application", name=f"The {one}") for one in ("still", "photograph")]
+    press = page.get_by_role("button", name="Place it by")
+    expect(press).to_be_disabled()
+    for x, y in places:
+        for pane in panes:
+            box = pane.bounding_box()
+            assert box
+            scale = box["width"] / scene.plate.width
+            page.mouse.click(box["x"] + x * scale, box["y"] + y * scale)
+    mark = page.get_by_role("button", name="Place 1 in The photograph")
+    mark.focus()
+    mark.press("ArrowRight")
+    mark.press("ArrowLeft")
+    expect(press).to_have_text(f"Place it by {len(places)} places")
+    with one_change(page):
+        press.click()
+    view = state(page)["scene"]["lanterns"][-1]["view"]
+    off = np.linalg.norm(np.array(view["position"]) - sighted.position)
+    assert off < 0.5
     undone(page, before)
