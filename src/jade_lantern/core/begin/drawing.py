@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import colorsys
 import io
 import zipfile
 from collections.abc import Iterator
@@ -15,6 +14,7 @@ from ..cast.guides import blocking_from, grid_guide, wire_guide
 from ..mesh import joined
 from ..picture import png
 from ..picture.openraster import Layer, written
+from ..picture.tones import told_apart
 from ..refusal import Refusal
 from ..render.land import near_limit
 from ..render.see import see
@@ -22,7 +22,6 @@ from ..scene.model import Scene
 from ..sight.measure import required_camera
 
 BYTES_A_PIXEL = 80.0  # memory per pixel, of all drawings together
-GOLDEN = 0.6180339887  # of a turn from one hue to the next: any few of them are told apart
 NAMES = ("proxies", "depth", "grid", "wire", "grey")
 
 
@@ -49,8 +48,7 @@ def drawings(scene: Scene, seen_by: Camera | None = None) -> dict[str, Bytes]:
     owner = see(joined(meshes), camera, near).owner
     colours = np.zeros((len(shown) + 1, 3), np.uint8)  # the last is of nothing
     for i in range(len(shown)):
-        tone = colorsys.hsv_to_rgb((GOLDEN * i) % 1.0, 0.65, 0.95)
-        colours[i] = np.round(255 * np.array(tone))
+        colours[i] = told_apart(i)
     there = np.where(owner >= 0, 255, 0).astype(np.uint8)[..., None]
     return {
         "grey": np.dstack([grey, there]), "wire": wire_guide(camera, meshes, []),

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import colorsys
 from collections.abc import Callable, Iterator
 
 import numpy as np
@@ -12,6 +11,7 @@ from ..deadline import check_time
 from ..picture import encoded, png
 from ..picture.eight import in_eight_bit
 from ..picture.openraster import Layer, written
+from ..picture.tones import told_apart
 from ..refusal import Refusal
 from ..scene.model import Lantern, Scene
 from .footage import footage_of
@@ -20,7 +20,6 @@ from .ofscene import Pixels
 
 WHICH, SHIFT = "which frame", "shift"  # guides: left out again when it comes back
 SHIFT_WHITE = 8.0  # px
-GOLDEN = 0.6180339887  # of a turn from one hue to the next
 BYTES_A_PIXEL = 4.0 * (MOST_CHOSEN + 12)
 
 
@@ -67,8 +66,7 @@ def _tinted(made: Gathered) -> Bytes:
     """(H, W, 4) each place in the colour of the frame that gave it."""
     out = np.zeros((*made.which.shape, 4), np.uint8)
     for i, number in enumerate(made.frames):
-        tone = 255 * np.array(colorsys.hsv_to_rgb((GOLDEN * i) % 1.0, 0.65, 0.95))
-        out[made.which == number] = [*np.round(tone).astype(int).tolist(), 255]
+        out[made.which == number] = [*told_apart(i), 255]
     return out
 
 
