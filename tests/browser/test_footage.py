@@ -148,13 +148,15 @@ def test_a_photograph_is_placed_by_places_pressed_in_both(page: Page, served) ->
     tray.get_by_role("button", name="By places that both show").click()
     places = []
     for proxy in scene.proxies:
-        if proxy.name in ("crate 1", "crate 2", "workshop 1"):
+        if proxy.name in ("crate 1", "crate 3", "workshop 2", "workshop 4"):
             points = proxy.mesh(sighted).points
             at, depth = sighted.project(points)
             inside = (depth > 0) & (at > 40).all(axis=1)
             inside &= (at < [scene.plate.width - 40, scene.plate.height - 40]).all(axis=1)
             nearest = np.argsort(depth[inside])[:2]
-            places += at[inside][nearest].tolist()
+            for one in at[inside][nearest]:  # a press on a place that is there takes hold of that
+                if all(np.hypot(*(one - other)) > 60 for other in places):
+                    places.append(one)
     panes = [page.get_by_role("application", name=f"The {one}") for one in ("still", "photograph")]
     press = page.get_by_role("button", name="Place it by")
     expect(press).to_be_disabled()
@@ -168,10 +170,10 @@ def test_a_photograph_is_placed_by_places_pressed_in_both(page: Page, served) ->
     mark.focus()
     mark.press("ArrowRight")
     mark.press("ArrowLeft")
-    expect(press).to_have_text(f"Place it by {len(places)} places")
+    expect(press).to_contain_text(f"Place it by {len(places)} places")
     with one_change(page):
         press.click()
     view = state(page)["scene"]["lanterns"][-1]["view"]
     off = np.linalg.norm(np.array(view["position"]) - sighted.position)
-    assert off < 0.5
+    assert off < 0.8
     undone(page, before)
