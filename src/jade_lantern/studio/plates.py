@@ -207,14 +207,15 @@ def masked_levels(
 ) -> Sequence[NDArray[np.uint8]]:  # fmt: skip
     """The levels of a lantern's plate with its mask taken into its alpha, as views throw it.
     number: of the pictures of both, where one of them plays (see `thrown_number`)."""
-    path = _picture_path(thrown_digest(scene, lantern), number)
-    plate = plate_of(scene, lantern)
+    plate, mask = plate_of(scene, lantern), lantern.mask
     mask_number, own_number = divmod(number, _count(plate))
-    new = {"plate": plate.model_copy(update={"picture": own_number})}
-    if lantern.mask is not None:
-        mask_number = min(mask_number, _count(lantern.mask) - 1)
-        new["mask"] = lantern.mask.model_copy(update={"picture": mask_number})
-    shown = lantern.model_copy(update=new)
+    plate = plate.model_copy(update={"picture": own_number})
+    if mask is not None:
+        last = _count(mask) - 1
+        mask = mask.model_copy(update={"picture": min(mask_number, last)})
+    shown = lantern.model_copy(update={"plate": plate, "mask": mask})
+    # by the pictures that there are, whatever number was asked for
+    path = _picture_path(thrown_digest(scene, lantern), thrown_number(plate, mask))
     return _kept_levels(path, lambda: masked(scene, shown, deep))
 
 
