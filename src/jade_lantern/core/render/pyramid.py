@@ -23,11 +23,13 @@ from ..picture.eight import white_of
 PAD = 4  # pixels of the edge repeated round each level, so that no tap falls outside
 STEPS_PER_OCTAVE = 2
 MOST_LEVELS = 17
+STRIP = 64  # rows worked on at once, so that a large picture costs little beside itself
 CELL = 16  # plate px a side, of the cells by which it is known where a plate is wholly clear
 
 Depth = Literal["eight", "sixteen", "float"]
 DEPTHS: tuple[Depth, ...] = ("eight", "sixteen", "float")
 WHITE: dict[Depth, float] = {"eight": 255.0, "sixteen": 65535.0, "float": 1.0}
+KINDS: dict[Depth, type] = {"eight": np.uint8, "sixteen": np.uint16, "float": np.float32}
 Picture = NDArray[Any]  # (H, W, 3 or 4) uint8, uint16 or float32, its alpha not multiplied in
 
 
@@ -63,34 +65,49 @@ def pyramid(picture: Picture, depth: Depth | None = None) -> Pyramid:
     """picture: (H, W, 3 or 4). depth: the kind to keep it in, at least its own."""
     depth = depth or depth_of(picture)
     height, width = picture.shape[:2]
-    whole = picture if depth == "eight" else premultiplied(picture, depth)
-    levels, scales, copies = [], [], [whole]
-    for step in range(MOST_LEVELS):
-        s = 2.0 ** (-step / STEPS_PER_OCTAVE)
-        w, h = max(round(width * s), 1), max(round(height * s), 1)
+    sizes = _sizes(width, height)
+    count = [(w + 2 * PAD) * (h + 2 * PAD) for w, h in sizes]
+    starts = np.cumsum([0, *count]).astype(np.int64)
+    # each copy is made where it stays: fresh memory costs more than the copies do
+    pixels = np.empty((starts[-1], 4), KINDS[depth])
+    copies: list[Picture] = []
+    for step, (w, h) in enumerate(sizes):
+        padded = pixels[starts[step] : starts[step + 1]].reshape(h + 2 * PAD, w + 2 * PAD, 4)
+        level = padded[PAD:-PAD, PAD:-PAD]
         if step:
-            copies.append(_smaller(copies[max(step - STEPS_PER_OCTAVE, 0)], (w, h), step))
-        level = copies[step]
-        padded = cv2.copyMakeBorder(level, PAD, PAD, PAD, PAD, cv2.BORDER_REPLICATE)
-        levels.append(_packed(padded) if depth == "eight" else padded.reshape(-1, 4))
-        scales.append((w / width, h / height, padded.shape[1]))
-        if min(w, h) <= 4:
-            break
-    sizes = [len(level) for level in levels]
+            _shrink(copies[max(step - STEPS_PER_OCTAVE, 0)], level, step)
+        elif depth == "eight":
+            cv2.cvtColor(picture, cv2.COLOR_RGB2RGBA, dst=level)
+        else:
+            _premultiply(picture, level)
+        padded[:PAD, PAD:-PAD], padded[-PAD:, PAD:-PAD] = level[:1], level[-1:]
+        padded[:, :PAD], padded[:, -PAD:] = padded[:, PAD : PAD + 1], padded[:, -PAD - 1 : -PAD]
+        copies.append(level)
     return Pyramid(
         depth,
-        np.concatenate(levels),
-        np.cumsum([0, *sizes[:-1]]).astype(np.int64),
-        np.array([s[2] for s in scales], np.int64),
-        np.array([s[:2] for s in scales]),
+        pixels.view(np.uint32).ravel() if depth == "eight" else pixels,
+        starts[:-1],
+        np.array([w + 2 * PAD for w, _ in sizes], np.int64),
+        np.array([(w / width, h / height) for w, h in sizes]),
         width,
         height,
         _empty_cells(picture),
     )
 
 
-def _smaller(larger: Picture, size: tuple[int, int], step: int) -> Picture:
-    """The next copy, of the one an octave larger; the first, of the plate itself.
+def _sizes(width: int, height: int) -> list[tuple[int, int]]:
+    """Width and height of the plate and its copies."""
+    sizes = []
+    for step in range(MOST_LEVELS):
+        s = 2.0 ** (-step / STEPS_PER_OCTAVE)
+        sizes.append((max(round(width * s), 1), max(round(height * s), 1)))
+        if min(sizes[-1]) <= 4:
+            break
+    return sizes
+
+
+def _shrink(larger: Picture, out: Picture, step: int) -> None:
+    """Makes the next copy, of the one an octave larger; the first, of the plate itself.
 
     Linear interpolation at half the size is the mean of four pixels. At 0.71 of it, it weights
     pixels by a triangle, which lets as much through at the copy's finest detail as their mean over
@@ -99,36 +116,41 @@ def _smaller(larger: Picture, size: tuple[int, int], step: int) -> Picture:
     """
     down = larger.dtype == np.uint8 and step // STEPS_PER_OCTAVE % 2 == 0
     given = np.invert(larger) if down else larger
-    out = np.asarray(cv2.resize(given, size, interpolation=cv2.INTER_LINEAR))
-    return np.invert(out) if down else out
+    size = (out.shape[1], out.shape[0])
+    cv2.resize(given, size, dst=out, interpolation=cv2.INTER_LINEAR)
+    if down:
+        np.invert(out, out=out)
 
 
 def _empty_cells(picture: Picture) -> Bytes | None:
     """The cells of a picture in which, and around which, every pixel is clear: a lookup that
     reaches less than a cell past its own finds nothing. None where every pixel is opaque."""
-    if picture.shape[2] < 4 or picture[..., 3].min() >= white_of(picture.dtype):
+    if picture.shape[2] < 4:
         return None
-    there = (picture[..., 3] > 0).astype(np.uint8)
+    alpha = np.asarray(cv2.extractChannel(picture, 3))
+    if alpha.min() >= white_of(picture.dtype):
+        return None
+    there = (alpha > 0).astype(np.uint8)
     height, width = there.shape
     there = np.pad(there, ((0, -height % CELL), (0, -width % CELL)))
-    cells = there.reshape(len(there) // CELL, CELL, -1, CELL).max(axis=(1, 3))
+    # rows first: whole rows are compared at once
+    rows = there.reshape(len(there) // CELL, CELL, -1).max(axis=1)
+    cells = rows.reshape(len(rows), -1, CELL).max(axis=2)
     return 1 - cv2.dilate(cells, np.ones((3, 3), np.uint8))
 
 
-def _packed(picture: NDArray[np.uint8]) -> NDArray[np.uint32]:
-    return np.asarray(cv2.cvtColor(picture, cv2.COLOR_RGB2RGBA), np.uint8).view(np.uint32).ravel()
-
-
-def premultiplied(picture: Picture, depth: Depth) -> Picture:
-    """(H, W, 4) with its alpha multiplied in, uint16 or float32."""
-    height, width = picture.shape[:2]
-    kind = np.uint16 if depth == "sixteen" else np.float32
-    out = np.empty((height, width, 4), kind)
-    for top in range(0, height, 256):  # in strips, so that a large one costs little beside itself
-        part = picture[top : top + 256].astype(np.float32) / np.float32(white_of(picture.dtype))
-        alpha = part[..., 3:] if picture.shape[2] == 4 else np.ones_like(part[..., :1])
-        mixed = np.concatenate([part[..., :3] * alpha, alpha], axis=2)
-        if depth == "sixteen":
-            mixed = mixed.clip(0, 1) * np.float32(65535) + np.float32(0.5)
-        out[top : top + 256] = mixed.astype(kind)
-    return out
+def _premultiply(picture: Picture, out: Picture) -> None:
+    """A picture (H, W, 3 or 4) into (H, W, 4) with its alpha multiplied in, uint16 or float32."""
+    white, full = white_of(picture.dtype), white_of(out.dtype)
+    opaque = picture.shape[2] == 3
+    for top in range(0, len(picture), STRIP):
+        part, into = picture[top : top + STRIP], out[top : top + STRIP]
+        if opaque:
+            part = cv2.cvtColor(part, cv2.COLOR_RGB2RGBA)
+            np.multiply(part, out.dtype.type(full / white), out=into)
+            continue
+        # of one type beforehand: OpenCV multiplies two types into a third five times more slowly
+        part = part.astype(out.dtype, copy=False)
+        alpha = cv2.extractChannel(part, 3)
+        weights = cv2.merge([alpha, alpha, alpha, np.full_like(alpha, white)])
+        cv2.multiply(part, weights, dst=into, scale=full / white**2)
