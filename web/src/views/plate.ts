@@ -90,7 +90,10 @@ export class Plate {
    *  of the copy that is cast, so that the two can be compared. */
   flat(win: Window2D, ratio: number, asCast = false): FlatPart[] {
     const levels = this.tiles.levels;
-    if (!levels || !this.#copy) return [];
+    if (!this.#copy) return [];
+    const whole: [number, number] = [this.width, this.height];
+    const copy = flatPart(this.#copy.texture, [0, 0], whole, [0, 0, ...whole], win, ratio);
+    if (!levels) return [copy];
     const zoom = win.zoom * ratio;
     const level = levelFor(levels, zoom);
     const seen: [number, number, number, number] = [
@@ -106,8 +109,6 @@ export class Plate {
     );
     if (here.length && parts.length === here.length) return parts;
     // the copy lies beneath only while a tile is missing: to draw everything twice takes twice as long
-    const whole: [number, number] = [this.width, this.height];
-    const copy = flatPart(this.#copy.texture, [0, 0], whole, [0, 0, ...whole], win, ratio);
     return [copy, ...parts];
   }
 

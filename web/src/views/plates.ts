@@ -23,7 +23,9 @@ export class Plates {
     private paper: Paper,
     private changed: () => void,
     private trouble: (words: string | null) => void,
-  ) {}
+  ) {
+    void still.first.then(() => still.whole()); // it stays, also where it is one of many
+  }
 
   /** Take on the lanterns: their plates are sent for, and thrown when they are here. */
   throwFrom(lanterns: readonly LanternShown[]) {
