@@ -3,14 +3,19 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from pathlib import Path
 
 import cv2
 import numpy as np
+import pytest
 from playwright.sync_api import Page, expect
+from scipy.spatial.transform import Rotation
 
+from jade_lantern.core.camera import Camera
 from jade_lantern.core.picture import png
-from tests.browser.lens import Lens, go_to, kept, one_change, state, wait_drawn
+from jade_lantern.demo.passing import path_of_camera
+from tests.browser.lens import Lens, drawn, go_to, kept, one_change, state, wait_drawn
 from tests.core.test_camera_files import truth, usd_of
 
 
@@ -148,3 +153,57 @@ def test_footage_is_held_goes_along_is_ranked_and_gathered(page: Page) -> None:
     expect(
         page.get_by_role("button", name=re.compile("Gather gathered from")).first
     ).to_be_visible()
+
+
+def test_a_camera_of_another_world_is_placed_by_its_ground(page: Page, tmp_path: Path) -> None:
+    """The camera that took the pass, as a program leaves it that follows cameras: any way up, any
+    size. Five places of the quay in its first and its last picture put it back."""
+    page.goto("/")
+    page.get_by_role("link", name="Lantern Quay, a pass").click()
+    wait_drawn(page)
+    before = state(page)["revision"]
+    plate = state(page)["scene"]["plate"]
+    size, path = (plate["width"], plate["height"]), path_of_camera()
+    page.get_by_role("link", name="Sight", exact=True).click()
+    page.wait_for_timeout(1000)
+    assert drawn(page, "Lens view").std() > 20  # its picture is shown here too
+    places = [(-1.0, 0, -6.0), (2.0, 0, -6.0), (-1.5, 0, -12.0), (2.5, 0, -11.0), (0.5, 0, -8.0)]
+    taken = [
+        Camera.centred(*size, focal * size[1], turn, place)
+        for place, turn, focal in zip(path.places, path.turns, path.focals, strict=True)
+    ]
+    turn = Rotation.from_euler("yxz", [130, 40, -25], degrees=True).as_matrix()
+    told = [
+        replace(
+            one, rotation=one.rotation @ turn.T, position=0.13 * turn @ one.position + [3, -7, 2]
+        )
+        for one in taken
+    ]
+    tray = page.get_by_role("complementary", name="Tray")
+    tray.get_by_role("radio", name="By places on its ground").click()
+    tray.get_by_role("button", name="Pick places on the ground").click()
+    for side, camera in (("left", taken[0]), ("right", taken[-1])):
+        pane = page.get_by_role("application", name=f"Picture on the {side}")
+        for x, y in camera.project(np.array(places))[0].tolist():
+            box = pane.bounding_box()
+            assert box
+            scale = box["width"] / size[0]
+            page.mouse.click(box["x"] + x * scale, box["y"] + y * scale)
+    page.get_by_role("button", name="Take these 5 places").click()
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    tray.get_by_label("From place 1 to 2").fill("3 m")
+    tray.get_by_label("From place 1 to 2").press("Enter")
+    data = usd_of(told, tmp_path)
+    file = {"name": "solve.usda", "mimeType": "application/octet-stream", "buffer": data}
+    with one_change(page):
+        page.get_by_label("Camera’s file").set_input_files([file])  # type: ignore[list-item]
+    expect(tray.get_by_text("Its ground is known to ±")).to_be_visible()
+    found = state(page)["reading"]["camera"]
+    reference = state(page)["scene"]["passed"]["reference"]
+    truth_there = taken[reference]
+    assert found["position"][1] == pytest.approx(truth_there.position[1], rel=0.1)
+    off = np.array(found["rotation"]) @ truth_there.rotation.T
+    assert np.degrees(Rotation.from_matrix(off).magnitude()) < 3  # a screen pixel is 1 of 504
+    while state(page)["revision"] > before:
+        page.keyboard.press("Control+z")
+        page.wait_for_timeout(300)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Literal
 
 import typer
 
@@ -69,6 +69,13 @@ def camera(
     sighted: Annotated[
         bool, typer.Option("--sighted", help="So that it is the sighted camera at that frame.")
     ] = False,
+    ground: Annotated[
+        Path | None,
+        typer.Option(
+            help='Places on the ground in two pictures of the footage, as JSON: {"pictures": [0, '
+            '47], "places": [[[x, y], [x, y]], …], "apart_m": 3}.'
+        ),
+    ] = None,
     frame: AtFrame = 0,
     eye_height: EyeHeight = None,
     size: Size = 1.0,
@@ -86,14 +93,19 @@ def camera(
         meshes_come,
         said_inside,
     )
+    from jade_lantern.core.begin.ground import GroundPicks
     from jade_lantern.core.refusal import Refusal
     from jade_lantern.core.scene.document import plainly
     from jade_lantern.studio import projects
 
     try:
+        if sighted and ground is not None:
+            raise Refusal("It is placed as sighted, or by its ground, and not by both.")
+        picks = None if ground is None else GroundPicks.model_validate_json(ground.read_bytes())
+        place: Literal["own", "sighted", "picked"] = "sighted" if sighted else "own"
         asked = CameraAsked(
-            camera=which, place="sighted" if sighted else "own", frame=frame,
-            eye_height_m=eye_height, size=size,
+            camera=which, place=place if picks is None else "picked", frame=frame,
+            eye_height_m=eye_height, size=size, picks=picks,
         )  # fmt: skip
         scene, _ = project_at(str(project))
         data = file.read_bytes()

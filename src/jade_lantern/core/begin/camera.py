@@ -10,19 +10,22 @@ from pydantic import Field
 
 from ..arrays import Floats
 from ..block.blocking import brought
-from ..camera import focal_35mm, tilt_roll_yaw
+from ..camera import Camera, focal_35mm, tilt_roll_yaw
 from ..cast.inside import going_inside
 from ..outside.camera_paths import KINDS, CameraPath, read_camera_paths
 from ..outside.process import read_apart
-from ..proxy import Similarity
+from ..proxy import Solid
 from ..refusal import Refusal
 from ..scene.edits import AddProxies, BringCamera, Edit
 from ..scene.model import CameraPass, Given, PassFrame, Scene
+from ..scene.moment import pictures_at
 from ..scene.plate import Plate
 from ..scene.timed import MOST_KEYS, Move
 from ..sight.measure import required_camera
 from ..track import AimKey, PointKey, TrackKey
 from ..value import FARTHEST, Length, Value, name_of
+from .ground import Ground, GroundPicks
+from .world import World
 
 MOST_BYTES = 300 << 20
 SAME_ASPECT = 0.01  # share by which a camera's frame may be another shape than the plate
@@ -31,26 +34,27 @@ SAME_FOCAL = 0.02  # and its focal length another than what is sighted
 
 class CameraAsked(Value):
     """How a file's camera is taken. camera: its name there; the first one where it is left out.
-    place: where its own numbers say, or so that at the reference frame it is the camera that is
-    sighted. frame: of the file, counted from 0, that the still is: the reference. eye_height_m:
-    lifts all so that the camera is so high at that frame. size: metres for each of the file's own,
-    where it was made at another size."""
+    place: where its own numbers say; so that at the reference frame it is the camera that is
+    sighted; or so that what is picked lies on the ground. frame: of the file, counted from 0, that
+    the still is: the reference. size: metres for each of the file's own, where it was made at
+    another size. eye_height_m: lifts all so that the camera is so high at that frame; of what is
+    picked it gives the size, where picks do not."""
 
     camera: str | None = None
-    place: Literal["own", "sighted"] = "own"
+    place: Literal["own", "sighted", "picked"] = "own"
     frame: Annotated[int, Field(ge=0, le=100_000)] = 0
     eye_height_m: Length | None = None
     size: Annotated[float, Field(gt=1e-6, lt=1e6)] = 1.0
+    picks: GroundPicks | None = None
 
 
 class CameraCome(NamedTuple):
-    """The edit that takes a camera in; what is odd about it, in words; and how far its world was
-    lifted, metres, and made larger."""
+    """The edit that takes a camera in; what is odd about it, in words; and what took its world to
+    the scene's."""
 
     edit: Edit
     said: list[str]
-    lift_m: float
-    size: float
+    world: World
 
 
 def camera_paths_in(data: bytes, name: str) -> list[CameraPath]:
@@ -82,7 +86,6 @@ def camera_come(paths: list[CameraPath], asked: CameraAsked, scene: Scene) -> Ca
     plate = scene.plate
     said: list[str] = []
     focals = _focals_px(path, plate, said)
-    centre = (path.middle[0] * plate.width, path.middle[1] * plate.height)
     if abs(path.middle[0] - 0.5) > 1.0 or abs(path.middle[1] - 0.5) > 1.0:
         raise Refusal(f"{path.name} looks past its own frame: its lens is shifted by too much.")
     mm = focal_35mm(1.0, plate.width, plate.height) * focals
@@ -91,7 +94,8 @@ def camera_come(paths: list[CameraPath], asked: CameraAsked, scene: Scene) -> Ca
             f"{path.name} has a focal length of {mm.min():.3g} to {mm.max():.3g} mm in 35 mm "
             "terms, which no lens has. Look at the size of its film in the program that saved it."
         )
-    places, turns = asked.size * path.places, path.turns
+    world = _world(path, asked, scene, focals, said)
+    places, turns = world.moved(path.places), world.turned(path.turns)
     if abs(places).max() > FARTHEST:
         raise Refusal(
             f"{path.name} is {abs(places).max():.3g} m from the zero of its file, which is too "
@@ -105,58 +109,108 @@ def camera_come(paths: list[CameraPath], asked: CameraAsked, scene: Scene) -> Ca
     begun = scene.move
     if path.begins is not None and plate.playing is None:  # footage has its own numbers
         begun = begun.model_copy(update={"first": path.begins})
-    lift = 0.0
+    given = None
     if asked.place == "sighted":
         sighted = required_camera(scene)
-        q = sighted.rotation.T @ turns[asked.frame]
+        if count == 1:
+            raise Refusal(f"{path.name} does not move, so there is nothing to add to the sighting.")
         if abs(focals[asked.frame] / sighted.focal_px - 1) > SAME_FOCAL:
             said.append(
                 f"Its focal length is {focals[asked.frame]:,.0f} px, and what is sighted "
                 f"{sighted.focal_px:,.0f} px: one of the two is off."
             )
-        focals = focals * (sighted.focal_px / focals[asked.frame])
-        mm = focal_35mm(1.0, plate.width, plate.height) * focals
-        places = sighted.position + (places - places[asked.frame]) @ q.T
-        turns = turns @ q.T
-        if count == 1:
-            raise Refusal(f"{path.name} does not move, so there is nothing to add to the sighting.")
-        edit = BringCamera(
-            move=_move(begun, rate, places, turns, mm),
-            passed=_passed(path.name, asked.frame, places, turns, mm),
-        )
-        return CameraCome(edit, said, 0.0, asked.size)
-    if asked.eye_height_m is not None:
-        lift = asked.eye_height_m - float(places[asked.frame, 1])
-        places = places + [0.0, lift, 0.0]
-    eye = float(places[asked.frame, 1])
-    if eye <= 0.01:
-        raise Refusal(
-            f"{path.name} is {eye:.2f} m high, and nothing can be stood on a ground that it is not "
-            "above. Give the eye height that it has at this frame, and all is lifted."
-        )
-    if eye > 1000:
-        said.append(f"It is {eye:,.0f} m above the ground: is its file in metres?")
-    given = Given(
-        name=path.name[:80] or "camera", position=_point(places[asked.frame]),
-        axes=(_point(turns[asked.frame, 0]), _point(turns[asked.frame, 1]),
-              _point(turns[asked.frame, 2])),
-        focal_px=float(focals[asked.frame]), centre=centre,
-    )  # fmt: skip
+        mm = mm * (sighted.focal_px / focals[asked.frame])
+    else:
+        eye = float(places[asked.frame, 1])
+        if eye <= 0.01:
+            raise Refusal(
+                f"{path.name} is {eye:.2f} m high, and nothing can be stood on a ground that it is "
+                "not above. Give the eye height that it has at this frame, and all is lifted."
+            )
+        if eye > 1000:
+            said.append(f"It is {eye:,.0f} m above the ground: is its file in metres?")
+        axes = turns[asked.frame]
+        given = Given(
+            name=path.name[:80] or "camera", position=_point(places[asked.frame]),
+            axes=(_point(axes[0]), _point(axes[1]), _point(axes[2])),
+            focal_px=float(focals[asked.frame]), centre=_centre(path, plate),
+        )  # fmt: skip
     if count == 1:
-        return CameraCome(BringCamera(camera=given), said, lift, asked.size)
+        return CameraCome(BringCamera(camera=given), said, world)
     edit = BringCamera(
         camera=given, move=_move(begun, rate, places, turns, mm),
         passed=_passed(path.name, asked.frame, places, turns, mm),
     )  # fmt: skip
-    return CameraCome(edit, said, lift, asked.size)
+    return CameraCome(edit, said, world)
+
+
+def _world(
+    path: CameraPath, asked: CameraAsked, scene: Scene, focals: Floats, said: list[str]
+) -> World:  # fmt: skip
+    """What takes a camera's own world to the scene's. focals: (F,) px of the plate."""
+    place, turn = path.places[asked.frame], path.turns[asked.frame]
+    if asked.place == "sighted":
+        sighted = required_camera(scene)
+        by = sighted.rotation.T @ turn
+        return World(asked.size, by, sighted.position - asked.size * (by @ place))
+    if asked.place == "picked":
+        if asked.picks is None:
+            raise Refusal("No places on the ground are picked, so there is nothing to place it by.")
+        one, other = _took(path, asked.picks, scene, focals)
+        ground = Ground(asked.picks, one, other)
+        apart, size = ground.apart(), asked.size
+        if asked.picks.apart_m is not None:
+            size = asked.picks.apart_m / apart
+        elif asked.eye_height_m is not None:
+            size = asked.eye_height_m / max(ground.above(place), 1e-12)
+        said.append(
+            f"Its ground is known to ± {ground.open_deg:.2g}°; the places are {ground.off_px:.1f} "
+            f"px from where they were picked. One of its metres is {size:.4g} m."
+        )
+        return ground.world(size)
+    lift = 0.0
+    if asked.eye_height_m is not None:
+        lift = asked.eye_height_m - asked.size * float(place[1])
+    return World(asked.size, np.eye(3), np.array([0.0, lift, 0.0]))
+
+
+def _took(
+    path: CameraPath, picks: GroundPicks, scene: Scene, focals: Floats
+) -> tuple[Camera, Camera]:
+    """The cameras that took two pictures of the plate, in their own world."""
+    plate = scene.plate
+    if plate.playing is None:
+        raise Refusal(f"{plate.name} is one picture. Places on the ground are picked in two.")
+    fps = scene.move.fps if path.rate is None else path.rate
+    numbers = np.arange(len(path.places), dtype=float)
+    shown = pictures_at(plate.playing, numbers, fps)
+    shown[numbers < plate.playing.offset] = -1  # its first one waits there
+    found = []
+    for picture in picks.pictures:
+        frames = np.flatnonzero(shown == picture)
+        if not len(frames):
+            raise Refusal(
+                f"Picture {picture} of {plate.name} is shown at no frame that {path.name} has."
+            )
+        k = frames[0]
+        found.append(Camera(
+            plate.width, plate.height, float(focals[k]), path.turns[k], path.places[k],
+            *_centre(path, plate),
+        ))  # fmt: skip
+    return found[0], found[1]
+
+
+def _centre(path: CameraPath, plate: Plate) -> tuple[float, float]:
+    """Its principal point, px of the plate."""
+    return path.middle[0] * plate.width, path.middle[1] * plate.height
 
 
 def meshes_come(data: bytes, name: str, scene: Scene, come: CameraCome) -> AddProxies:
     """The edit that brings the meshes of a camera's file in as proxies, where its camera has been
-    taken: lifted and sized like that. scene: with the camera. Raises Refusal."""
-    edit = brought(data, name, scene)
-    by = Similarity(come.size, (0.0, come.lift_m, 0.0))
-    return edit.model_copy(update={"proxies": tuple(p.carried(by) for p in edit.proxies)})
+    taken, and placed like that. scene: with the camera. Raises Refusal."""
+    edit = brought(data, name, scene, size=come.world.scale)
+    solids = (p for p in edit.proxies if isinstance(p, Solid))
+    return edit.model_copy(update={"proxies": tuple(come.world.carried(p) for p in solids)})
 
 
 def said_inside(scene: Scene) -> list[str]:

@@ -44,10 +44,12 @@ def exported_proxies(scene: Scene) -> list[Proxy]:
     return shown
 
 
-def brought(data: bytes, name: str, scene: Scene, unit_m: float | None = None) -> AddProxies:
+def brought(
+    data: bytes, name: str, scene: Scene, unit_m: float | None = None, size: float = 1.0
+) -> AddProxies:  # fmt: skip
     """The edit that brings a file's meshes in as solids. name: the file's, by whose ending it is
     read. unit_m: what one of its units is, metres; what the file says, or a metre, where it is
-    left out.
+    left out. size: how many times larger than that it is taken.
 
     Raises Refusal for a file that is broken, too large, or plainly not in metres.
     """
@@ -65,7 +67,7 @@ def brought(data: bytes, name: str, scene: Scene, unit_m: float | None = None) -
         if name in str(error):
             raise
         raise Refusal(f"{name} cannot be read. {error}") from error
-    scale = unit_m if unit_m is not None else unit
+    scale = size * (unit_m if unit_m is not None else unit)
     if not UNITS_M[0] <= scale <= UNITS_M[1]:
         raise Refusal(f"{name} says that its unit is {scale:g} m, which cannot be. Say what it is.")
     if not any(len(part.triangles) for part in parts):

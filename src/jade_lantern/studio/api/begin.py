@@ -27,7 +27,7 @@ from .project import Answer, BroughtOut, StepNumber, Trouble, answer
 
 router = Router(tags=["still"])
 
-Asked = Annotated[str, Form(max_length=2000)]
+Asked = Annotated[str, Form(max_length=8000)]
 OUT: Any = {200: Answer, 404: Trouble, 409: Trouble, 413: Trouble, 422: Trouble}
 
 

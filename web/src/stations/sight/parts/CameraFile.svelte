@@ -6,23 +6,45 @@
   import Words from '../../../lib/Words.svelte';
   import NumberField from '../../../project/NumberField.svelte';
   import { project } from '../../../project/project.svelte';
+  import type { Point } from '../../../views/camera';
+  import { FEWEST, MOST } from './ground';
+  import GroundPicks from './GroundPicks.svelte';
 
   const sighting = $derived(project.scene!.sighting!);
   const locked = $derived(sighting.locked ?? false);
   const settled = $derived(!!project.reading?.settled && !sighting.given);
   let picker = $state<HTMLInputElement>();
-  let place = $state<'own' | 'sighted'>('own');
+  let place = $state<'own' | 'sighted' | 'picked'>('own');
   let frame = $state(project.scene?.passed?.reference ?? 0);
   let lifted = $state<number | null>(null);
   let size = $state(1);
   let meshes = $state(false);
   let which = $state('');
   let said = $state.raw<string[]>([]);
+  const plate = $derived(project.scene!.plate);
+  const plays = $derived((plate.playing?.count ?? 1) > 1);
+  let picking = $state(false);
+  let pictures = $state<[number, number]>([
+    0,
+    Math.max((project.scene?.plate.playing?.count ?? 1) - 1, 0),
+  ]);
+  let marks = $state<[Point[], Point[]]>([[], []]);
+  let apart_m = $state<number | null>(null);
+  const picked = $derived(Math.min(marks[0].length, marks[1].length, MOST));
+  const HOW = {
+    own: 'Its own numbers are the world’s.',
+    sighted: 'At the still’s frame it is the sighted camera; only its motion is taken.',
+    picked:
+      'It comes from another program that does not know which way is up: places on the ground, in ' +
+      'two of its pictures, say so. The first is the zero, the second lies along X.',
+  };
 
   async function bring(file: File) {
     said = [];
-    const eye_height_m = place === 'own' ? lifted : null;
-    const asked = { camera: which.trim() || null, place, frame, size, eye_height_m };
+    const eye_height_m = place === 'sighted' ? null : lifted;
+    const places = marks[0].slice(0, picked).map((p, i) => [p, marks[1][i]]);
+    const picks = place === 'picked' ? { pictures, places, apart_m } : null;
+    const asked = { camera: which.trim() || null, place, frame, size, eye_height_m, picks };
     const fields = { file, asked: JSON.stringify(asked), meshes: String(meshes) };
     const told = await project.send('camera', fields);
     said = told?.flatMap((one) => one.said) ?? [];
@@ -52,12 +74,22 @@
     disabled={!settled}
     onclick={() => (place = 'sighted')}>As sighted here</Press
   >
+  {#if plays}
+    <Press
+      class="col-span-2"
+      role="radio"
+      aria-checked={place === 'picked'}
+      onclick={() => (place = 'picked')}>By places on its ground</Press
+    >
+  {/if}
 </div>
-<p class="mt-1 text-[12px] text-quiet">
-  {place === 'own'
-    ? 'Its own numbers are the world’s.'
-    : 'At the still’s frame it is the sighted camera; only its motion is taken.'}
-</p>
+<p class="mt-1 text-[12px] text-quiet">{HOW[place]}</p>
+{#if place === 'picked'}
+  <Press class="my-1 w-full" onclick={() => (picking = true)}
+    >{picked ? `${picked} places on the ground…` : 'Pick places on the ground…'}</Press
+  >
+  <GroundPicks {plate} bind:open={picking} bind:pictures bind:marks />
+{/if}
 <NumberField
   label="The still is its frame"
   places={0}
@@ -66,23 +98,35 @@
   value={frame}
   onkeep={(v) => (frame = Math.round(v))}
 />
-{#if place === 'own'}
+{#if place === 'picked'}
   <NumberField
-    label="Lift it to an eye height of"
+    label="From place 1 to 2"
+    unit="m"
+    min={0.001}
+    length
+    value={apart_m}
+    onkeep={(v) => (apart_m = v)}
+  />
+{/if}
+{#if place === 'own' || (place === 'picked' && apart_m === null)}
+  <NumberField
+    label={place === 'own' ? 'Lift it to an eye height of' : 'or its eye height there'}
     unit="m"
     min={0.01}
     value={lifted}
     onkeep={(v) => (lifted = v)}
   />
 {/if}
-<NumberField
-  label="One of its metres is"
-  unit="m"
-  places={3}
-  min={0.000001}
-  value={size}
-  onkeep={(v) => (size = v)}
-/>
+{#if place !== 'picked' || (apart_m === null && lifted === null)}
+  <NumberField
+    label={place === 'picked' ? 'or one of its metres is' : 'One of its metres is'}
+    unit="m"
+    places={3}
+    min={0.000001}
+    value={size}
+    onkeep={(v) => (size = v)}
+  />
+{/if}
 <label class="mt-1 flex items-center justify-between gap-2 text-quiet"
   >Which of several <Words
     class="w-36"
@@ -93,10 +137,12 @@
   /></label
 >
 <label class="mt-1.5 flex items-center gap-2"
-  ><Checkbox bind:checked={meshes} disabled={place === 'sighted'} /> its meshes become proxies</label
+  ><Checkbox bind:checked={meshes} /> its meshes become proxies</label
 >
-<Press class="mt-2 w-full" disabled={locked && place === 'own'} onclick={() => picker?.click()}
-  >Take a camera from a file…</Press
+<Press
+  class="mt-2 w-full"
+  disabled={(locked && place !== 'sighted') || (place === 'picked' && picked < FEWEST)}
+  onclick={() => picker?.click()}>Take a camera from a file…</Press
 >
 <FileField
   label="Camera’s file"
@@ -104,4 +150,4 @@
   bind:element={picker}
   take={(file) => void bring(file)}
 />
-{#each said as words (words)}<p class="mt-1 text-[12px] text-warning">{words}</p>{/each}
+{#each said as words (words)}<p class="mt-1 text-[12px] text-ink">{words}</p>{/each}

@@ -1,8 +1,8 @@
 <script lang="ts">
   /** A picture in which places are picked: pressed, dragged, or moved by the arrows. */
-  import Press from '../../lib/Press.svelte';
-  import type { Plate } from '../../lib/api/client';
-  import type { Point } from '../../views/camera';
+  import Press from '../lib/Press.svelte';
+  import type { Plate } from '../lib/api/client';
+  import type { Point } from './camera';
 
   let {
     label,
