@@ -32,7 +32,7 @@ app = typer.Typer(
 for command in (
     begin.begin, begin.camera, begin.still, begin.draw,
     cast.diagnose, cast.split, cast.kit, cast.paint, cast.footage, cast.fill, cast.gather,
-    cast.rank, move.limits,
+    cast.rank, cast.off, move.limits,
     edit,
 ):  # fmt: skip
     app.command()(command)

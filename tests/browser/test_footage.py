@@ -131,7 +131,9 @@ def test_footage_with_a_matte_is_laid_over_the_still_and_undone(page: Page, serv
     undone(page, before)
 
 
-def test_a_photograph_is_placed_by_places_pressed_in_both(page: Page, served) -> None:
+def test_a_photograph_is_placed_by_places_pressed_in_both(
+    page: Page, served, complaints: list[str]
+) -> None:
     """Plain grey, so that nothing of it is found by itself; its places are those of the still, so
     that it is placed where the still was."""
     open_project(page, "Lantern Quay")
@@ -176,4 +178,7 @@ def test_a_photograph_is_placed_by_places_pressed_in_both(page: Page, served) ->
     view = state(page)["scene"]["lanterns"][-1]["view"]
     off = np.linalg.norm(np.array(view["position"]) - sighted.position)
     assert off < 0.8
+    tray.get_by_role("button", name="How far it is off").click()  # grey is like nothing
+    expect(page.get_by_text("is nowhere like what the still throws there")).to_be_visible()
+    complaints.clear()
     undone(page, before)

@@ -7,7 +7,8 @@ import cv2
 import numpy as np
 import pytest
 
-from jade_lantern.core.camera import Camera, focal_35mm, rotation_of
+from jade_lantern.core.camera import Camera, focal_35mm, rotation_of, tilt_roll_yaw
+from jade_lantern.core.cast.compare import off
 from jade_lantern.core.cast.ofscene import lantern_camera, targets
 from jade_lantern.core.cast.photograph import PlacePhotograph, evened, placed
 from jade_lantern.core.change import changed
@@ -16,6 +17,7 @@ from jade_lantern.core.render.film import film
 from jade_lantern.core.render.land import Cast, Thrower
 from jade_lantern.core.render.pyramid import pyramid
 from jade_lantern.core.scene.edits import AddLantern, PutLanterns, apply
+from jade_lantern.core.scene.model import LanternView
 from jade_lantern.core.sight.measure import required_camera
 from tests.core.test_gather import Pictures, place, psnr
 
@@ -110,6 +112,40 @@ def test_it_is_a_change_like_any_other():
     assert after.lanterns[-1].earlier[0].digest == "d" * 64  # as it came
     assert "Place aside: ±" in edit.title(scene)
     assert np.median(kept.brought / np.maximum(photo, 1.0)) == pytest.approx(1.25, abs=0.05)
+
+
+def test_how_far_it_is_off_is_what_it_was_moved_by():
+    scene, pictures, truth = scene_and_truth()
+    scene = apply(scene, AddLantern(name="aside"))
+    true = taken(2)
+    photo = truth(true)[..., :3].astype(np.uint8)
+    noise = np.random.default_rng(1).integers(0, 255, photo.shape).astype(np.uint8)
+    kept = Pictures([pictures.frames[0], photo, np.roll(photo, 3, axis=1), noise])
+    tilt, roll, yaw = tilt_roll_yaw(true.rotation)
+    view = LanternView(
+        position=tuple(true.position.tolist()), tilt_deg=tilt, roll_deg=roll, yaw_deg=yaw,
+        width=WIDE[0], height=WIDE[1], focal_mm=focal_35mm(true.focal_px, *WIDE),
+    )  # fmt: skip
+
+    def lantern(number):
+        plate = scene.plate.model_copy(
+            update={"digest": "d" * 64, "width": WIDE[0], "height": WIDE[1], "picture": number}
+        )
+        return scene.lanterns[-1].model_copy(update={"view": view, "plate": plate})
+
+    for number, moved in ((1, 0), (2, 3)):
+        found = off(scene, lantern(number), kept.deep)
+        assert found.within(0.5) == pytest.approx(moved, abs=0.3)
+        assert found.share > 0.2
+        shown, known = found.picture(), np.isfinite(found.shift)
+        assert (shown[~known] == shown[~known][:, :1]).all()  # grey where they share nothing
+        red, green, blue = np.median(shown[known], axis=0)
+        assert (red > green) == (moved == 3)  # from green to yellow to red
+        assert blue < green
+    with pytest.raises(Refusal, match="nowhere like"):
+        off(scene, lantern(3), kept.deep)
+    with pytest.raises(Refusal, match="a place of its own"):
+        off(scene, scene.lanterns[0], kept.deep)
 
 
 PICKED = np.array([

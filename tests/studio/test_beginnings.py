@@ -127,6 +127,15 @@ def test_beginnings_without_a_browser(tmp_path):
     assert "Up is y or z" in run("export", number, str(tmp_path / "a.json"), "--up", "x", code=1)
     assert "one picture" in run("rank", number, "crate", code=1)
     assert "There is no lantern" in run("gather", number, "nobody", code=1)
+    assert "no photograph from a place" in run("off", number, "still", code=1)
+    picks = tmp_path / "picks.json"
+    places = [[[100, 300], [90, 300]], [[500, 300], [490, 300]], [[300, 200], [290, 200]]]
+    picks.write_text(json.dumps({"pictures": [0, 1], "places": places}))
+    ground = ("camera", number, str(file), "--ground", str(picks))
+    assert "is one picture" in run(*ground, code=1)
+    assert "not by both" in run(*ground, "--sighted", code=1)
+    picks.write_text(json.dumps({"pictures": [0, 1], "places": places[:2]}))
+    assert "places" in run(*ground, code=1)
 
 
 def _scene_of(number):

@@ -5,9 +5,12 @@ from __future__ import annotations
 import json
 import sys
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
+
+if TYPE_CHECKING:
+    from jade_lantern.core.scene.model import Lantern, Scene
 
 from .shared import Project, keep_in, project_at, said, stop, write
 
@@ -220,10 +223,7 @@ def gather(
 
     try:
         scene, pictures = project_at(project)
-        one = next((k for k in scene.lanterns if lantern in (k.name, k.id)), None)
-        if one is None:
-            there = ", ".join(k.name for k in scene.lanterns)
-            raise Refusal(f"There is no lantern {lantern}. There are {there}.")
+        one = _lantern(scene, lantern)
         if maps is None:
             sys.stdout.write(json.dumps({"kept": keep_in(project, Gather(lantern=one.id))}) + "\n")
             return
@@ -233,6 +233,39 @@ def gather(
             sys.stdout.write(json.dumps({"file": name}) + "\n")
     except (Refusal, OSError, MemoryError) as error:
         raise stop(said(error)) from error
+
+
+def off(
+    project: Project,
+    lantern: Annotated[str, typer.Argument(help="The name of a lantern that throws a photograph.")],
+    out: Annotated[Path | None, typer.Argument(help="A .png for the map.")] = None,
+) -> None:
+    """How far a placed photograph is from what the still throws there, in its pixels: one line of
+    JSON; as a map from green (none) over yellow (2 px) to red (8 px)."""
+    from jade_lantern.core.cast.compare import off as how_far
+    from jade_lantern.core.picture import png
+    from jade_lantern.core.refusal import Refusal
+
+    try:
+        scene, pictures = project_at(project)
+        found = how_far(scene, _lantern(scene, lantern), pictures.deep)
+        numbers = {"px": found.within(0.5), "most": found.within(0.9), "share": found.share}
+        if out is not None:
+            write(out, png(found.picture()))
+        sys.stdout.write(json.dumps(numbers) + "\n")
+    except (Refusal, OSError, MemoryError) as error:
+        raise stop(said(error)) from error
+
+
+def _lantern(scene: Scene, name: str) -> Lantern:
+    """A lantern by its name or id. Raises Refusal."""
+    from jade_lantern.core.refusal import Refusal
+
+    one = next((k for k in scene.lanterns if name in (k.name, k.id)), None)
+    if one is None:
+        there = ", ".join(k.name for k in scene.lanterns)
+        raise Refusal(f"There is no lantern {name}. There are {there}.")
+    return one
 
 
 def rank(

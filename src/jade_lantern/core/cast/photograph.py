@@ -12,7 +12,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
 import cv2
@@ -24,7 +24,7 @@ from pydantic import Field
 from ..arrays import Bytes, Flags, Floats, Floats32
 from ..camera import Camera, focal_35mm, focal_px_from_35mm, tilt_roll_yaw
 from ..deadline import check_time
-from ..picture.eight import in_eight_bit, white_of
+from ..picture.eight import white_of
 from ..refusal import Refusal
 from ..render.film import film
 from ..render.land import Cast, Target, Thrower
@@ -37,10 +37,10 @@ from ..scene.model import LanternView, Scene
 from ..scene.pictures import Pictures, brought, require_one_picture
 from ..sight.measure import required_camera
 from ..value import Id, Point2
+from .compare import compared, grey_of, only, seen_from, standing, steady, still_cast
 from .ofscene import targets
 from .picks import agrees, by_picks, places_under
 
-LONGEST = 1600  # px, the longer side that pictures are matched at
 MOST_FEATURES = 6000
 CONTRAST = 0.01  # of a feature; with OpenCV's 0.04 a picture taken at dusk has a fifth of them
 DISTINCT = 0.8  # how much nearer the best match has to be than the next (Lowe 2004)
@@ -49,18 +49,15 @@ NEAR_PX = 4.0  # of the matched size: how far a place may be off that counts
 LEAST = 12  # matched places
 LEAST_SHARE = 0.15  # of the matches
 FLOW_STEP = 12  # px between the places that are taken from the flow
-MOST_FLOW = 12.0  # px; farther apart the two show different things there
 # Of the width, within which places are off by the same, for the blocking is: so much fewer of them
 # tell something of their own. With it 3 standard deviations hold the truth in 95 of 100 made pairs
 # (tests/core/test_photograph).
 ALIKE = 0.12
 LEAST_FLOW = 60  # places
-LIKE = 0.5  # correlation, under which the two do not show the same wherever the flow has led
 ROBUST_PX = 1.0
 PASSES = 2
 BY_HAND = 2.5  # times which it may be less sure where a hand has picked the places
 SURE_M, SURE_FOCAL = 0.1, 0.06  # of its distance, and of itself: less sure, it is not placed
-LEAST_GAIN, MOST_GAIN = 0.3, 3.5
 
 
 @dataclass(frozen=True)
@@ -142,11 +139,8 @@ def placed(
 
     Raises Refusal where too little matches, or what matches does not tell the place.
     """
-    sighted = required_camera(scene)
-    there = [t for t in targets(scene, sighted) if _stands(scene, t.proxy)]
-    if not there:
-        raise Refusal("Nothing stands that the photograph could be matched on.")
-    theirs = _grey(photo)
+    there = standing(scene)
+    theirs = grey_of(photo)
     view = Camera.centred(theirs.shape[1], theirs.shape[0], 1.0, np.eye(3), np.zeros(3))
     if picks:
         points = places_under(scene, [a for a, _ in picks])
@@ -158,8 +152,7 @@ def placed(
         points, pixels = points[mine], pixels[mine]
         camera, spread = refined(points, pixels, camera)
     check_time()
-    thrower = Thrower(sighted, pyramid(in_eight_bit(still)[..., :3]), through=False)
-    cast = Cast([_only(t) for t in there], [thrower])
+    cast = still_cast(scene, still)
     for _ in range(PASSES):
         near = _flow(cast, camera, theirs)
         if near is not None:
@@ -169,7 +162,7 @@ def placed(
             camera, spread = finer, sure * (ALIKE * view.width / FLOW_STEP) ** 2
         check_time()
     _require_sure(camera, spread, points, by_hand=bool(picks))
-    shift, gain = _compared(cast, camera, photo)
+    shift, _, gain = compared(cast, camera, photo)
     whole = camera.resized(photo.shape[1], photo.shape[0])
     sigma = np.sqrt(np.maximum(np.diag(spread), 0))
     return Placed(
@@ -183,7 +176,7 @@ def _found(
 ) -> tuple[Floats, Floats]:
     """Places (N, 3) of what stands that the still and a photograph both may show, and the pixels
     (N, 2) of the photograph that do."""
-    ours = _grey(still)
+    ours = grey_of(still)
     lens = required_camera(scene).resized(ours.shape[1], ours.shape[0])
     place, seen = _places(scene, there, lens)
     a, b = _matched(ours, theirs)
@@ -191,29 +184,11 @@ def _found(
     return place[a[inside, 1].astype(int), a[inside, 0].astype(int)].astype(float), b[inside]
 
 
-def _stands(scene: Scene, number: int) -> bool:
-    """What hangs before the lens is wherever it was hung, and tells no place."""
-    return bool([p for p in scene.proxies if not p.hidden][number].stands)
-
-
-def _only(target: Target) -> Target:
-    return replace(target, lanterns=(0,))
-
-
-def _grey(picture: NDArray[Any]) -> Bytes:
-    small = in_eight_bit(picture)[..., :3]
-    scale = min(LONGEST / max(small.shape[:2]), 1.0)
-    size = max(round(small.shape[1] * scale), 1), max(round(small.shape[0] * scale), 1)
-    return cv2.cvtColor(
-        cv2.resize(small, size, interpolation=cv2.INTER_AREA), cv2.COLOR_RGB2GRAY
-    )  # fmt: skip
-
-
 def _places(scene: Scene, there: list[Target], lens: Camera) -> tuple[Floats32, Flags]:
     """(h, w, 3) the places that the still's pixels show, and (h, w) whether they stand: what is
     before or behind them hides them here too."""
     blank = Thrower(lens, pyramid(np.zeros((2, 2, 3), np.uint8)))
-    every = Cast([_only(t) for t in targets(scene, required_camera(scene))], [blank])
+    every = Cast([only(t) for t in targets(scene, required_camera(scene))], [blank])
     made = film(every, lens, ("position", "id"))
     assert made.position is not None
     assert made.id is not None
@@ -311,18 +286,12 @@ def refined(points: Floats, pixels: Floats, camera: Camera) -> tuple[Camera, Flo
     return moved(found.x), spread
 
 
-def _seen_from(cast: Cast, camera: Camera) -> tuple[Bytes, Floats32]:
-    made = film(cast, camera, {"position"})
-    assert made.position is not None
-    return np.asarray(made.beauty), made.position
-
-
 def _flow(cast: Cast, camera: Camera, theirs: Bytes) -> tuple[Floats, Floats] | None:
     """Places (N, 3) all over what the still and the photograph share, and the pixels (N, 2) of the
     photograph that show them; None where that is little."""
-    beauty, place = _seen_from(cast, camera)
+    beauty, place = seen_from(cast, camera)
     both = cv2.erode((beauty[..., 3] == 255).astype(np.uint8), np.ones((9, 9), np.uint8)) > 0
-    flow, sure = _steady(beauty, theirs, both)
+    flow, sure = steady(beauty, theirs, both)
     y, x = np.mgrid[FLOW_STEP // 2 : both.shape[0] : FLOW_STEP,
                     FLOW_STEP // 2 : both.shape[1] : FLOW_STEP]  # fmt: skip
     mine = sure[y, x]
@@ -331,55 +300,6 @@ def _flow(cast: Cast, camera: Camera, theirs: Bytes) -> tuple[Floats, Floats] | 
     y, x = y[mine], x[mine]
     at = np.stack([x + 0.5, y + 0.5], axis=1) + flow[y, x]
     return place[y, x].astype(float), at.astype(float)
-
-
-def _steady(beauty: Bytes, theirs: Bytes, both: Flags) -> tuple[Floats32, Flags]:
-    """(h, w, 2) the way from what is seen of the still to the same in the photograph, and (h, w)
-    where that holds forth and back; nowhere if the two are not alike there."""
-    ours = cv2.cvtColor(np.ascontiguousarray(beauty[..., :3]), cv2.COLOR_RGB2GRAY)
-    equal = cv2.createCLAHE(2.0, (8, 8))
-    ours = np.where(both, ours, theirs)
-    first, second = equal.apply(ours), equal.apply(theirs)
-    by = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_MEDIUM)
-    empty = np.zeros((*both.shape, 2), np.float32)
-    forth = np.asarray(by.calc(first, second, empty.copy()), np.float32)
-    back = np.asarray(by.calc(second, first, empty.copy()), np.float32)
-    y, x = np.mgrid[0 : both.shape[0], 0 : both.shape[1]].astype(np.float32)
-    again = cv2.remap(back, x + forth[..., 0], y + forth[..., 1], cv2.INTER_LINEAR)
-    sure = both & (np.linalg.norm(forth + again, axis=2) < 0.5)
-    sure &= np.linalg.norm(forth, axis=2) < MOST_FLOW
-    shown = cv2.remap(second, x + forth[..., 0], y + forth[..., 1], cv2.INTER_LINEAR)
-    if _likeness(first[sure], shown[sure]) < LIKE:
-        sure[:] = False
-    return forth, np.asarray(sure)
-
-
-def _likeness(ours: Bytes, theirs: Bytes) -> float:
-    """The correlation of two rows of numbers; 0 where one of them is flat."""
-    if ours.size < 2 or not ours.std() > 0 or not theirs.std() > 0:
-        return 0.0
-    return float(np.corrcoef(ours, theirs)[0, 1])
-
-
-def _compared(cast: Cast, camera: Camera, photo: NDArray[Any]) -> tuple[Floats32, Floats]:
-    """See `Placed`: shift, in pixels of the photograph, and gain."""
-    theirs = cv2.resize(
-        in_eight_bit(photo)[..., :3], (camera.width, camera.height), interpolation=cv2.INTER_AREA
-    )  # fmt: skip
-    beauty, _ = _seen_from(cast, camera)
-    both = cv2.erode((beauty[..., 3] == 255).astype(np.uint8), np.ones((9, 9), np.uint8)) > 0
-    grey = cv2.cvtColor(theirs, cv2.COLOR_RGB2GRAY)
-    flow, sure = _steady(beauty, grey, both)
-    shift = np.full(both.shape, np.nan, np.float32)
-    scale = photo.shape[1] / camera.width
-    shift[sure] = scale * np.linalg.norm(flow, axis=2)[sure]
-    plain = sure & (theirs.min(axis=2) > 12) & (theirs.max(axis=2) < 245)
-    plain &= (beauty[..., :3].min(axis=2) > 12) & (beauty[..., :3].max(axis=2) < 245)
-    gain = np.ones(3)
-    if plain.sum() > 100:
-        ratio = np.median(beauty[plain][:, :3] / theirs[plain].astype(float), axis=0)
-        gain = ratio.clip(LEAST_GAIN, MOST_GAIN)
-    return shift, gain
 
 
 def _require_sure(camera: Camera, spread: Floats, points: Floats, by_hand: bool) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 from dataclasses import asdict
 from typing import Annotated
 
@@ -14,6 +15,7 @@ from ninja.files import UploadedFile
 from pydantic import Field
 
 from ...core.budget import Budget
+from ...core.cast import compare
 from ...core.cast.beside import FootageAsked, footage_laid
 from ...core.cast.borrow import plane_under
 from ...core.cast.footage import apart, ranked, ranked_in
@@ -312,6 +314,28 @@ def identity(request: HttpRequest, id: StepNumber, revision: Revision) -> Identi
     there = seen[..., 3] == 255
     off = np.abs(seen[..., :3].astype(np.int16) - pixels[..., :3])
     return IdentityOut(covered=float(there.mean()), most=int(off[there].max(initial=0)))
+
+
+class OffOut(Schema):
+    """How far a placed photograph is off. px: half of what could be compared lies within it, most:
+    nine tenths of it. share: of the photograph, that could. picture: a PNG, as a data address."""
+
+    px: float
+    most: float
+    share: float
+    picture: str
+
+
+@router.get("/projects/{id}/off/{lantern}", response={200: OffOut, 404: Trouble, 422: Trouble})
+def off(request: HttpRequest, id: StepNumber, lantern: str, revision: Revision) -> OffOut:
+    """How far a lantern's photograph is from what the still throws there, as numbers and a map."""
+    scene = project_api.scene_or_404(id, revision)
+    found = compare.off(scene, the_one(scene.lanterns, lantern, "lantern"), plates.deep)
+    coded = base64.b64encode(png(found.picture())).decode()
+    return OffOut(
+        px=found.within(0.5), most=found.within(0.9), share=found.share,
+        picture=f"data:image/png;base64,{coded}",
+    )  # fmt: skip
 
 
 @router.post(

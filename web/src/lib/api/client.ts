@@ -42,6 +42,7 @@ export type Key = Schemas['Key'];
 export type Heading = Trace['heading'];
 export type DeliveryOut = Schemas['DeliveryOut'];
 export type ProjectOut = Schemas['ProjectOut'];
+export type OffOut = Schemas['OffOut'];
 export type RankOut = Schemas['RankOut'];
 export type Trouble = Schemas['Trouble'];
 export type Step = Schemas['HistoryStep'];

@@ -611,6 +611,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/off/{lantern}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Off
+         * @description How far a lantern's photograph is from what the still throws there, as numbers and a map.
+         */
+        get: operations["jade_lantern_studio_api_cast_off"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/opinions": {
         parameters: {
             query?: never;
@@ -4782,6 +4802,21 @@ export interface components {
             spill: number;
             /** Stretch */
             stretch: number;
+        };
+        /**
+         * OffOut
+         * @description How far a placed photograph is off. px: half of what could be compared lies within it, most:
+         *     nine tenths of it. share: of the photograph, that could. picture: a PNG, as a data address.
+         */
+        OffOut: {
+            /** Most */
+            most: number;
+            /** Picture */
+            picture: string;
+            /** Px */
+            px: number;
+            /** Share */
+            share: number;
         };
         /**
          * OpenHole
@@ -10145,6 +10180,49 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MarblesOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_cast_off: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+                lantern: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OffOut"];
                 };
             };
             /** @description Not Found */

@@ -10,6 +10,7 @@
   import { Delivery } from '../../project/delivery.svelte';
   import Playing from '../../project/Playing.svelte';
   import Crop from './Crop.svelte';
+  import Off from './Off.svelte';
   import Picks from './Picks.svelte';
   import { show } from './show.svelte';
   import Press from '../../lib/Press.svelte';
@@ -134,6 +135,7 @@
       bind:open={picking}
       placed={() => project.say(`${project.state?.undo ?? ''}.`)}
     />
+    {#if lantern.view}<Off {lantern} />{/if}
   {/if}
   {#if lantern.plate?.playing}
     {@const { digest, playing } = lantern.plate}
