@@ -26,6 +26,7 @@ from jade_lantern.core.move.strip import whole_move
 from jade_lantern.core.picture import head_of, png, read_deep, read_still
 from jade_lantern.core.picture.eight import eight_bit
 from jade_lantern.core.picture.source import numbered, sequence_of, source_of
+from jade_lantern.core.picture.timecode import number_at
 from jade_lantern.core.refusal import Refusal
 from jade_lantern.core.render.frame import rendered
 from jade_lantern.core.scene.edits import CastOn, Play, SetShot, apply
@@ -206,6 +207,31 @@ def test_a_sequence_knows_its_numbers_and_holds_over_what_is_missing():
     assert said_of(facts) == [
         "Missing: 1004, 1005, 1008, 1009. The nearest picture stands in for each."
     ]
+
+
+@pytest.mark.parametrize(("text", "rate", "number"), [
+    ("01:00:00:12", 24.0, 86412), ("00:01:00:00", 24000 / 1001, 1440),
+    # what numbers are dropped for: an hour of them is an hour of time
+    ("00:01:00;02", 30000 / 1001, 1800), ("00:10:00;00", 30000 / 1001, 17982),
+    ("01:00:00;00", 30000 / 1001, 107892), ("01:00:00;00", 60000 / 1001, 215784),
+    ("00:00:10:24", 24.0, 0), ("yesterday", 24.0, 0), ("00:00:10:20", 0.0, 0),
+])  # fmt: skip
+def test_the_number_at_a_timecode(text, rate, number):
+    assert number_at(text, rate) == number
+
+
+def test_a_movie_begins_with_the_number_of_its_timecode(tmp_path):
+    path = tmp_path / "take.mov"
+    with av.open(str(path), "w") as file:
+        stream = file.add_stream("libx264", rate=24)
+        stream.width, stream.height, stream.pix_fmt = 64, 48, "yuv420p"
+        stream.metadata["timecode"] = "00:00:42:05"
+        for shade in range(0, 250, 50):
+            frame = av.VideoFrame.from_ndarray(np.full((48, 64, 3), shade, np.uint8))
+            file.mux(stream.encode(frame))
+        file.mux(stream.encode())
+    facts = source_of(io.BytesIO(path.read_bytes())).facts
+    assert (facts.first, facts.count, facts.rate) == (42 * 24 + 5, 5, 24.0)
 
 
 def test_a_zip_that_somebody_packed_is_a_sequence_too():

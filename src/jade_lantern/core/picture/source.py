@@ -25,6 +25,7 @@ from .eight import for_views
 from .encode import preview
 from .footage import MOST_PIXELS, NO_MOVIE, is_movie, upright
 from .still import head_of
+from .timecode import number_at
 
 Picture = NDArray[Any]
 
@@ -39,9 +40,9 @@ LONG_AGO = (1980, 1, 1, 0, 0, 0)
 @dataclass(frozen=True)
 class SourceFacts:
     """What there is to know of pictures over time. rate: pictures a second, 0 where it is not told.
-    first: the number of the first one, as files are numbered. missing: how many of them are not
-    there, counted from 0; the nearest is shown for each. promised: how many the file says
-    that there are, where it is cut short."""
+    first: the number of the first one, as files are numbered, or as a movie's timecode counts it.
+    missing: how many of them are not there, counted from 0; the nearest is shown for each.
+    promised: how many the file says that there are, where it is cut short."""
 
     width: int
     height: int
@@ -117,11 +118,16 @@ class MovieSource(Source):
         except av.FFmpegError as error:
             raise Refusal(NO_MOVIE) from error
         count, promised = len(self._times), int(self._stream.frames or 0)
+        rate = float(self._stream.average_rate or 0)
         self.facts = SourceFacts(
             first.shape[1], first.shape[0], 8, False, count,
-            rate=float(self._stream.average_rate or 0),
+            rate=rate, first=number_at(self._timecode(), rate),
             promised=promised if promised > count else 0,
         )  # fmt: skip
+
+    def _timecode(self) -> str:
+        every = (self._movie, *self._movie.streams)
+        return next((one.metadata["timecode"] for one in every if "timecode" in one.metadata), "")
 
     def _index(self) -> tuple[list[int], list[int]]:
         """The times of all pictures in the order in which they are shown, and of those that are
