@@ -166,7 +166,8 @@ def test_a_camera_of_another_world_is_placed_by_its_ground(page: Page, tmp_path:
     size, path = (plate["width"], plate["height"]), path_of_camera()
     page.get_by_role("link", name="Sight", exact=True).click()
     page.wait_for_timeout(1000)
-    assert drawn(page, "Lens view").std() > 20  # its picture is shown here too
+    still = drawn(page, "Lens view")
+    assert still.std() > 20  # its picture is shown here too
     places = [(-1.0, 0, -6.0), (2.0, 0, -6.0), (-1.5, 0, -12.0), (2.5, 0, -11.0), (0.5, 0, -8.0)]
     taken = [
         Camera.centred(*size, focal * size[1], turn, place)
@@ -204,6 +205,14 @@ def test_a_camera_of_another_world_is_placed_by_its_ground(page: Page, tmp_path:
     assert found["position"][1] == pytest.approx(truth_there.position[1], rel=0.1)
     off = np.array(found["rotation"]) @ truth_there.rotation.T
     assert np.degrees(Rotation.from_matrix(off).magnitude()) < 3  # a screen pixel is 1 of 504
+    # the others are looked at by their own cameras, under the same grid
+    tray.get_by_role("slider", name="Frame of the footage").press("End")
+    expect(page.get_by_text("Picture 47, by the camera that took it")).to_be_visible()
+    page.wait_for_timeout(1500)
+    other = drawn(page, "Lens view").astype(int)
+    assert np.abs(other - still).mean() > 10
+    tray.get_by_role("button", name="Back to the still").click()
+    expect(page.get_by_text("by the camera that took it")).to_have_count(0)
     while state(page)["revision"] > before:
         page.keyboard.press("Control+z")
         page.wait_for_timeout(300)

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { LanternShown } from '../src/lib/api/client';
 import type { Shape, Times } from '../src/project/known';
-import { lanternsAt, plateOf, shapesAt } from '../src/project/times';
+import { lanternsAt, pictureAt, plateOf, shapesAt } from '../src/project/times';
 
 const shape = (id: string) => ({ id, frame: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0] }) as Shape;
 const lantern = (id: string, digest: string) => ({ id, digest, strength: 1 }) as LanternShown;
@@ -61,5 +61,20 @@ describe('the scene at a frame', () => {
     expect(shapesAt(shapes, times, -1).get('door')!.frame[3]).toBe(0);
     expect(shapesAt(shapes, null, 1)).toBe(shapes);
     expect(lanternsAt(lanterns, { ...times, strengths: [], pictures: [] }, 1)).toBe(lanterns);
+  });
+});
+
+describe('the picture that is shown at a frame', () => {
+  const shown = (playing: object, ...frames: number[]) =>
+    frames.map((f) => pictureAt({ count: 10, rate: 24, ...playing }, f, 24));
+  it('begins where its plate does, and holds at both ends', () => {
+    expect(shown({ offset: 4 }, 0, 4, 5, 13, 99)).toEqual([0, 0, 1, 9, 9]);
+    expect(shown({ rate: 12 }, 0, 1, 2, 3)).toEqual([0, 0, 1, 1]);
+    expect(pictureAt({ count: 9999, rate: 24000 / 1001 }, 7777, 24000 / 1001)).toBe(7777);
+  });
+  it('uses a part, rests, and goes round', () => {
+    expect(shown({ begins: 2, ends: 4 }, 0, 1, 2, 3)).toEqual([2, 3, 4, 4]);
+    expect(shown({ begins: 2, ends: 4, loops: true }, 0, 2, 3, 4)).toEqual([2, 4, 2, 3]);
+    expect(shown({ rests: [{ frame: 2, frames: 3 }] }, 1, 2, 4, 5, 6)).toEqual([1, 2, 2, 2, 3]);
   });
 });

@@ -1,9 +1,10 @@
 /** The scene at a frame, as it is drawn: what moves where it is then, lanterns as strong, and plates
  *  at their picture. What does not change stays the very same object. */
-import type { DressShown, LanternShown } from '../lib/api/client';
+import type { DressShown, LanternShown, Plate } from '../lib/api/client';
 import type { Shape, Times } from './known';
 
 type Point3 = [number, number, number];
+type Playing = NonNullable<Plate['playing']>;
 const FRAME = 12; // numbers of a proxy's frame
 const LIGHT = 6; // of a light: its place and energy
 const CAMERA = 13; // of where a lantern is thrown from: its place, its axes, its focal length
@@ -60,6 +61,19 @@ export function lanternsAt(lanterns: LanternShown[], times: Times | null, frame:
     const own = plateOf(one.digest);
     return { ...one, camera, strength, digest: picture ? `${own}@${picture}` : own };
   });
+}
+
+/** The number, from 0, of the picture that is shown at a frame of the shot, as the core has it. */
+export function pictureAt(playing: Playing, frame: number, fps: number): number {
+  let since = frame - (playing.offset ?? 0);
+  for (const rest of playing.rests ?? [])
+    since -= Math.min(Math.max(frame - rest.frame, 0), rest.frames);
+  let number = Math.floor((since * playing.rate) / fps + 1e-6);
+  const last = Math.min(playing.ends ?? playing.count - 1, playing.count - 1);
+  const first = Math.min(playing.begins ?? 0, last);
+  const used = last - first + 1;
+  if (playing.loops && number > 0) number %= used;
+  return first + Math.min(Math.max(number, 0), used - 1);
 }
 
 /** The plate that a picture is one of. */

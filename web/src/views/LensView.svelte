@@ -70,10 +70,12 @@
   const scene = $derived(open.scene!);
   const draws = $derived(station.draws());
   const chips = $derived(station.chips());
-  const hand = $derived(station.hand ?? null);
+  const hand = $derived(draws.taken ? null : (station.hand ?? null));
   const sighted = $derived(open.reading?.camera ?? null);
   const held = $derived(
-    draws.shot && sighted && open.shot ? shotAt(open.shot, playhead.at, sighted) : sighted,
+    draws.shot && sighted && open.shot
+      ? shotAt(open.shot, playhead.at, sighted)
+      : (draws.taken?.camera ?? sighted),
   );
   const through = $derived(peek.at && held ? swung(held, peek.at) : held);
   const shapes = $derived(
@@ -150,11 +152,12 @@
 
   function paintRun(renderer: WebGLRenderer, on: Region, run: Layer[]) {
     const [first] = run;
+    const shown = plates.looked(draws.taken?.picture ?? null);
     const { ratio, size: room } = on.place;
     if (first.of === 'plate') {
       const asCast = layers.some((layer) => layer.blend === 'difference');
       on.wholeScissor();
-      on.layers.put(first, () => flat.draw(renderer, plate.flat(win, ratio, asCast), room));
+      on.layers.put(first, () => flat.draw(renderer, shown.flat(win, ratio, asCast), room));
     } else if (through && clip(on, first)) {
       on.layers.put(first, () => stage.draw(renderer, camera, run));
     }
@@ -172,7 +175,7 @@
 
   $effect(() => {
     // everything that what is drawn depends on
-    void [win, through, arrived, layers, place, draws.dress, region];
+    void [win, through, arrived, layers, place, draws.dress, draws.taken, region];
     plates.throwFrom(place.lanterns);
     if (castLayer) plates.sharpen();
     stage.show(place.proxies, place.shapes, {
@@ -379,7 +382,9 @@
       ? `Peek · ${Math.abs(peek.at.aside).toFixed(1)}° aside, ${Math.abs(peek.at.up).toFixed(1)}° over`
       : draws.shot
         ? `Shot · frame ${playhead.numbered()} · ${(playhead.at / scene.move.fps!).toFixed(1)} s`
-        : `Lens · ${Math.round(win.zoom * 100)} %`,
+        : draws.taken
+          ? `Picture ${(scene.plate.playing?.first ?? 0) + draws.taken.picture}, by the camera that took it`
+          : `Lens · ${Math.round(win.zoom * 100)} %`,
   );
 </script>
 

@@ -13,6 +13,9 @@ export class Plates {
   #others = new Map<string, Plate>();
   /** What each lantern threw last: of a plate that plays it stays until its next picture is here. */
   #thrown = new Map<string, Plate>();
+  /** Other pictures of the still's footage that were looked at, and the last of them. */
+  #looked = new Map<string, Plate>();
+  #last: Plate | null = null;
   #wanted = '';
   #resting: ReturnType<typeof setTimeout> | undefined;
 
@@ -99,6 +102,35 @@ export class Plates {
     return same && there ? last : null;
   }
 
+  /** The still, or another picture of its footage; while that is on its way, the one before. */
+  looked(picture: number | null): Plate {
+    const { digest, width, height } = this.still;
+    const wanted = `${plateOf(digest)}@${picture}`;
+    if (picture === null || wanted === digest) return (this.#last = this.still);
+    let plate = this.#looked.get(wanted);
+    if (!plate) {
+      plate = new Plate(
+        this.project,
+        wanted,
+        width,
+        height,
+        this.renderer,
+        this.changed,
+        this.trouble,
+      );
+      this.#looked.set(wanted, plate);
+      const [oldest] = this.#looked.keys();
+      if (this.#looked.size > KEPT_PICTURES) {
+        if (this.#last === this.#looked.get(oldest)) this.#last = null;
+        this.#looked.get(oldest)!.dispose();
+        this.#looked.delete(oldest);
+      }
+      void plate.first.then(() => setTimeout(() => this.#last === plate && plate.whole(), REST_MS));
+    }
+    if (plate.ready) this.#last = plate;
+    return this.#last ?? this.still;
+  }
+
   sharpen() {
     for (const plate of [this.still, ...this.#others.values()]) plate.sharpenCast();
   }
@@ -108,5 +140,7 @@ export class Plates {
     clearTimeout(this.#resting);
     for (const plate of this.#others.values()) plate.dispose();
     this.#others.clear();
+    for (const plate of this.#looked.values()) plate.dispose();
+    this.#looked.clear();
   }
 }

@@ -1,6 +1,6 @@
 /** What a station is to the views and to the shell. Each of the seven gives one such object. */
 import type { Component } from 'svelte';
-import type { DressShown } from '../lib/api/client';
+import type { CameraReading, DressShown } from '../lib/api/client';
 import type { Window2D } from './camera';
 import type { Hand, WalkHand } from './hand';
 
@@ -84,6 +84,12 @@ export interface WalkLine {
   dots?: number; // px across, at each point
 }
 
+/** Another picture of the footage that the still is one of, and the camera that took it. */
+export interface Taken {
+  camera: CameraReading;
+  picture: number;
+}
+
 /** What a station wants drawn. */
 export interface Draws {
   lines?: WalkLine[];
@@ -91,6 +97,7 @@ export interface Draws {
   walk: Layer[];
   only?: string[] | null; // proxies that are shown alone
   shot: boolean; // through the shot camera, where nothing can be panned
+  taken?: Taken | null; // in the lens view, in place of the still and its camera
   dress?: DressShown | null; // the light and haze that it is shown in
   slid?: Slid | null;
   says?: string | null; // at the foot of the lens view

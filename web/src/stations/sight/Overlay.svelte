@@ -34,53 +34,55 @@
   const plain = $derived(tool.name === 'tape' || drawing.heading === 'direction');
 </script>
 
-{#if checks.box}
-  <BoxGrip {win} />
-{/if}
-{#if checks.edges && !sighting?.locked && !sighting?.by_eye && !sighting?.given}
-  <Edges {win} />
-{/if}
-<Others {win} />
-{#if checks.figures}
-  <Figures {win} />
-{/if}
-{#if checks.horizon}
-  <Horizon {win} />
-{/if}
-<Traces {win} />
-<Tapes {win} />
-<Rectangles {win} />
-<Corners {win} />
+{#if checks.taken === null}
+  {#if checks.box}
+    <BoxGrip {win} />
+  {/if}
+  {#if checks.edges && !sighting?.locked && !sighting?.by_eye && !sighting?.given}
+    <Edges {win} />
+  {/if}
+  <Others {win} />
+  {#if checks.figures}
+    <Figures {win} />
+  {/if}
+  {#if checks.horizon}
+    <Horizon {win} />
+  {/if}
+  <Traces {win} />
+  <Tapes {win} />
+  <Rectangles {win} />
+  <Corners {win} />
 
-{#each drafts as draft (draft)}
-  <Stroke
-    points={[toView(win, draft.from), toView(win, draft.to)]}
-    colour={plain || drawing.heading === 'direction'
-      ? 'var(--color-ink)'
-      : colourOf(drawing.heading)}
-    dash={plain || drawing.heading === 'direction' ? '1 4' : patternOf(drawing.heading)}
-  />
-{/each}
-
-{#if datum}
-  {@const at = toView(win, [datum[0], datum[1]])}
-  <g transform="translate({at[0]} {at[1]})">
-    <path
-      d="M-9 0h6M3 0h6M0 -9v6M0 3v6"
-      stroke="var(--color-ground)"
-      stroke-width="4"
-      opacity="0.6"
+  {#each drafts as draft (draft)}
+    <Stroke
+      points={[toView(win, draft.from), toView(win, draft.to)]}
+      colour={plain || drawing.heading === 'direction'
+        ? 'var(--color-ink)'
+        : colourOf(drawing.heading)}
+      dash={plain || drawing.heading === 'direction' ? '1 4' : patternOf(drawing.heading)}
     />
-    <path d="M-9 0h6M3 0h6M0 -9v6M0 3v6" stroke="var(--color-lantern)" stroke-width="1.8" />
-    <text x="11" y="16" class="note" fill="var(--color-lantern)"
-      >datum 0, {sighting?.datum_level_m ? length(sighting.datum_level_m) : 0}, 0</text
-    >
-    {#if !sighting?.locked}
-      <Grip r={12} grip="datum" label="Datum" />
-    {/if}
-  </g>
-{/if}
+  {/each}
 
-{#if sighting?.by_eye && !sighting.given && !sighting.locked}
-  <EyeHandles {win} />
+  {#if datum}
+    {@const at = toView(win, [datum[0], datum[1]])}
+    <g transform="translate({at[0]} {at[1]})">
+      <path
+        d="M-9 0h6M3 0h6M0 -9v6M0 3v6"
+        stroke="var(--color-ground)"
+        stroke-width="4"
+        opacity="0.6"
+      />
+      <path d="M-9 0h6M3 0h6M0 -9v6M0 3v6" stroke="var(--color-lantern)" stroke-width="1.8" />
+      <text x="11" y="16" class="note" fill="var(--color-lantern)"
+        >datum 0, {sighting?.datum_level_m ? length(sighting.datum_level_m) : 0}, 0</text
+      >
+      {#if !sighting?.locked}
+        <Grip r={12} grip="datum" label="Datum" />
+      {/if}
+    </g>
+  {/if}
+
+  {#if sighting?.by_eye && !sighting.given && !sighting.locked}
+    <EyeHandles {win} />
+  {/if}
 {/if}

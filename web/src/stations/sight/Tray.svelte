@@ -30,6 +30,7 @@
     ['tape', 'Tape', 'M'],
     ['corner', 'Corner', 'C'],
   ] as const;
+  const along = $derived(!!project.scene?.passed && !!project.scene.plate.playing);
 </script>
 
 <div class="grid grid-cols-[repeat(auto-fit,minmax(6.2rem,1fr))] gap-1.5">
@@ -85,7 +86,7 @@
 >
   <LensFacts />
 </Section>
-<Section title="Checks" note="grid, box, figures">
+<Section title="Checks" note={along ? 'along the footage too' : 'grid, box, figures'} open={along}>
   <Checks />
 </Section>
 <Section

@@ -2,8 +2,9 @@
 import { desk } from '../../lib/desk.svelte';
 import { project } from '../../project/project.svelte';
 import { onLevel, type Point } from '../../views/camera';
+import { pictureAt } from '../../project/times';
 import { colourOf } from '../../project/headings';
-import type { Grid, TestBox } from '../../views/station';
+import type { Grid, Taken, TestBox } from '../../views/station';
 
 /** The grid that the sighting is checked with: what it lies on, at what height or place. */
 export interface Check {
@@ -25,6 +26,20 @@ class Checks {
   compared = $state<string | null>(null); // a kept sighting shown beside the one in use
   check = $state<Check>({ plane: 'ground', level: 0, spacing: 1, box: [1, 1, 1], figure: 1.75 });
   boxAt = $state<[number, number] | null>(null);
+  /** The frame of the footage that is looked at; null for the still, which is one of them. */
+  frame = $state<number | null>(null);
+
+  /** What was taken at that frame; null where the still itself is looked at. */
+  get taken(): Taken | null {
+    const [camera, passed] = [project.reading?.camera, project.scene?.passed];
+    const { playing } = project.scene!.plate;
+    const shown = this.frame === null ? undefined : passed?.frames[this.frame];
+    if (!shown || !camera || !playing) return null;
+    const zoom = shown.focal_mm / passed!.frames[passed!.reference ?? 0].focal_mm;
+    const { position, axes: rotation } = shown;
+    const picture = pictureAt(playing, this.frame!, project.move!.fps!);
+    return { camera: { ...camera, position, rotation, focal_px: zoom * camera.focal_px }, picture };
+  }
 
   /** The level that the test box and the figures stand on. */
   get level() {
@@ -61,7 +76,7 @@ class Checks {
 }
 
 export const checks = new Checks();
-desk.lay('checks', checks, () => ({ boxAt: null, compared: null }), [
+desk.lay('checks', checks, () => ({ boxAt: null, compared: null, frame: null }), [
   'edges',
   'grid',
   'horizon',

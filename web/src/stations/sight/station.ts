@@ -115,6 +115,7 @@ export const sight: Station = {
       layers: [{ of: 'plate' }, ...grid, ...box],
       walk: [{ of: 'wire' }, ...box],
       shot: false,
+      taken: checks.taken,
     };
   },
 };

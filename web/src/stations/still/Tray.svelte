@@ -13,12 +13,16 @@
   const megapixels = $derived(((plate.width * plate.height) / 1e6).toFixed(1));
   const small = $derived(Math.max(plate.width, plate.height) < 1600);
   const stood = $derived((project.scene!.proxies ?? []).some((p) => !p.hidden));
+  const plays = $derived(plate.playing);
+  const given = $derived(project.scene!.sighting?.given);
+  const isIn = $derived(plays ? 'The footage is in.' : 'The still is in.');
   const facts = $derived([
     ...(plate.awaited
       ? []
       : [
           ['File', plate.name],
           ['Format', `${plate.format}, ${plate.bits} bit`],
+          ...(plays ? [['Pictures', `${plays.count} at ${+plays.rate.toFixed(3)} a second`]] : []),
         ]),
     ['Size', `${plate.width} × ${plate.height}`],
     ['Pixels', `${megapixels} MP`],
@@ -43,10 +47,14 @@
   {#if plate.awaited}
     <b>No picture yet.</b> Block the place over bare ground and move through it; draw it out, paint over
     it, and bring the picture in here.
+  {:else if given}
+    <b>{isIn}</b> The camera that took it is known: {given.name}. Check it in Sight, then block.
   {:else if traces}
-    <b>The still is in.</b> {traces} traces lie on it.
+    <b>{isIn}</b> {traces} traces lie on it.
+  {:else if plays}
+    <b>{isIn}</b> Next, its camera: bring it from a file in Sight, or trace a few straight edges there.
   {:else}
-    <b>The still is in.</b> Next, find the camera that took it: trace a few straight edges in Sight.
+    <b>{isIn}</b> Next, find the camera that took it: trace a few straight edges in Sight.
   {/if}
 </Advice>
 

@@ -1,6 +1,8 @@
 <script lang="ts">
   /** What the sighting is checked with: a grid, a test box, standing figures. */
   import { checks, type Check } from '../checks.svelte';
+  import { project } from '../../../project/project.svelte';
+  import AlongFootage from './AlongFootage.svelte';
   import NumberField from '../../../project/NumberField.svelte';
   import Press from '../../../lib/Press.svelte';
 
@@ -14,6 +16,9 @@
   };
 </script>
 
+{#if project.scene?.passed && project.scene.plate.playing}
+  <AlongFootage />
+{/if}
 <div class="grid grid-cols-3 gap-1" role="radiogroup" aria-label="Grid lies on">
   {#each PLANES as [plane, name] (plane)}
     <Press
