@@ -65,12 +65,22 @@ describe('the scene at a frame', () => {
 });
 
 describe('the picture that is shown at a frame', () => {
+  const ten = {
+    count: 10,
+    first: 0,
+    rate: 24,
+    offset: 0,
+    rests: [],
+    loops: false,
+    begins: 0,
+    ends: null,
+  };
   const shown = (playing: object, ...frames: number[]) =>
-    frames.map((f) => pictureAt({ count: 10, rate: 24, ...playing }, f, 24));
+    frames.map((f) => pictureAt({ ...ten, ...playing }, f, 24));
   it('begins where its plate does, and holds at both ends', () => {
     expect(shown({ offset: 4 }, 0, 4, 5, 13, 99)).toEqual([0, 0, 1, 9, 9]);
     expect(shown({ rate: 12 }, 0, 1, 2, 3)).toEqual([0, 0, 1, 1]);
-    expect(pictureAt({ count: 9999, rate: 24000 / 1001 }, 7777, 24000 / 1001)).toBe(7777);
+    expect(pictureAt({ ...ten, count: 9999, rate: 24000 / 1001 }, 7777, 24000 / 1001)).toBe(7777);
   });
   it('uses a part, rests, and goes round', () => {
     expect(shown({ begins: 2, ends: 4 }, 0, 1, 2, 3)).toEqual([2, 3, 4, 4]);

@@ -65,12 +65,11 @@ export function lanternsAt(lanterns: LanternShown[], times: Times | null, frame:
 
 /** The number, from 0, of the picture that is shown at a frame of the shot, as the core has it. */
 export function pictureAt(playing: Playing, frame: number, fps: number): number {
-  let since = frame - (playing.offset ?? 0);
-  for (const rest of playing.rests ?? [])
-    since -= Math.min(Math.max(frame - rest.frame, 0), rest.frames);
+  let since = frame - playing.offset;
+  for (const rest of playing.rests) since -= Math.min(Math.max(frame - rest.frame, 0), rest.frames);
   let number = Math.floor((since * playing.rate) / fps + 1e-6);
   const last = Math.min(playing.ends ?? playing.count - 1, playing.count - 1);
-  const first = Math.min(playing.begins ?? 0, last);
+  const first = Math.min(playing.begins, last);
   const used = last - first + 1;
   if (playing.loops && number > 0) number %= used;
   return first + Math.min(Math.max(number, 0), used - 1);
