@@ -130,6 +130,15 @@ def test_what_leaves_the_ground_open_is_refused_in_words():
     still = scene_on_nothing(Nothing(width=SIZE[0], height=SIZE[1]), "0" * 64)
     with pytest.raises(Refusal, match="is one picture"):
         come(picks_of(cameras), still)
+    below = replace(cameras[3], position=cameras[3].position - [0, 4, 0])
+    sunk = [*cameras[:3], below, *cameras[4:]]
+    with pytest.raises(Refusal, match="not above this ground"):
+        come(picks_of(cameras), cameras=sunk, frame=3, eye_height_m=1.6)
+    far = another_world()
+    paths = [path_of(cameras, replace(far, shift=far.shift * 1e200))]
+    how = CameraAsked(place="picked", picks=picks_of(cameras))
+    with pytest.raises(Refusal, match="too far from the zero"):
+        camera_come(paths, how, footage())
     with pytest.raises(Refusal, match="No places"):
         come(None)
 

@@ -19,6 +19,7 @@
   } = $props();
 
   const CLOSER = 3; // times that the glass shows the picture larger
+  const TALLEST = 56; // hundredths of the window's height
   const GLASS = 110; // px, its side
   const ARROWS: Record<string, Point> = {
     ArrowLeft: [-1, 0],
@@ -65,12 +66,13 @@
 <figure class="min-w-0">
   <figcaption class="mb-1 truncate text-[12px] text-quiet">{label}</figcaption>
   <div
-    class="relative cursor-crosshair touch-none overflow-hidden rounded-sm bg-surround select-none"
+    class="relative mx-auto cursor-crosshair touch-none overflow-hidden rounded-sm bg-surround select-none"
     role="application"
     aria-label={label}
     bind:this={pane}
     bind:clientWidth={width}
-    style="aspect-ratio: {plate.width} / {plate.height}"
+    style="aspect-ratio: {plate.width} / {plate.height}; width: min(100%, {(TALLEST * plate.width) /
+      plate.height}vh)"
     onpointerdown={down}
     onpointermove={move}
     onpointerup={() => (dragged = null)}

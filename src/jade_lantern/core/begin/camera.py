@@ -28,6 +28,7 @@ from .ground import Ground, GroundPicks
 from .world import World
 
 MOST_BYTES = 300 << 20
+MOST_UNITS = 1e9  # of a file, from its zero
 SAME_ASPECT = 0.01  # share by which a camera's frame may be another shape than the plate
 SAME_FOCAL = 0.02  # and its focal length another than what is sighted
 
@@ -162,7 +163,13 @@ def _world(
         if asked.picks.apart_m is not None:
             size = asked.picks.apart_m / apart
         elif asked.eye_height_m is not None:
-            size = asked.eye_height_m / max(ground.above(place), 1e-12)
+            above = ground.above(place)
+            if above < 1e-9 * apart:
+                raise Refusal(
+                    f"At its frame {asked.frame} {path.name} is not above this ground. Give what "
+                    "it is from place 1 to 2."
+                )
+            size = asked.eye_height_m / above
         said.append(
             f"Its ground is known to ± {ground.open_deg:.2g}°; the places are {ground.off_px:.1f} "
             f"px from where they were picked. One of its metres is {size:.4g} m."
@@ -181,6 +188,10 @@ def _took(
     plate = scene.plate
     if plate.playing is None:
         raise Refusal(f"{plate.name} is one picture. Places on the ground are picked in two.")
+    if abs(path.places).max() > MOST_UNITS:
+        raise Refusal(
+            f"{path.name} is too far from the zero of its file to be placed by its ground."
+        )
     fps = scene.move.fps if path.rate is None else path.rate
     numbers = np.arange(len(path.places), dtype=float)
     shown = pictures_at(plate.playing, numbers, fps)
