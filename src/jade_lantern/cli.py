@@ -298,12 +298,13 @@ def export(
     bare: Annotated[bool, typer.Option(help="A GLB of the blocking only.")] = False,
     up: Annotated[str, typer.Option(help="Up in a USDZ or JSON: y or z.")] = "y",
     unit: Annotated[float, typer.Option(min=1e-6, help="Of a USDZ or JSON, metres.")] = 1.0,
+    plate: Annotated[bool, typer.Option(help="The plate's file beside a JSON.")] = False,
 ) -> None:
     """Export the scene as a GLB or USDZ, its blocking as OBJ or USD, the shot camera as JSON, or
     the whole project as a .zip."""
     from jade_lantern.core.block.blocking import KINDS, blocking
     from jade_lantern.core.deliver.archive import pack
-    from jade_lantern.core.deliver.camera_file import camera_json
+    from jade_lantern.core.deliver.camera_file import camera_json, plate_name
     from jade_lantern.core.deliver.gltf import glb
     from jade_lantern.core.deliver.usdz import usdz
     from jade_lantern.core.refusal import Refusal
@@ -322,6 +323,8 @@ def export(
             data = usdz(scene, pictures.deep, files=pictures.file, up=axis, unit_m=unit)
         elif kind == "json":
             data = camera_json(scene, axis, unit).encode()
+            if plate and not scene.plate.awaited:
+                write(out.with_name(plate_name(scene)), pictures.file(scene.plate.digest))
         elif kind == "zip":
             write_by(out, lambda file: pack(scene, pictures.store, file))
             return

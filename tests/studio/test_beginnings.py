@@ -60,6 +60,11 @@ def test_a_project_begun_on_nothing_gets_its_picture_and_loses_nothing(api):
     code, told = sent(api, number, "still", told["revision"], "wide.png", picture(960, 360),
                       shows="more")  # fmt: skip
     assert code == 200
+    answer = api.client.get(f"/api/projects/{number}/camera.zip?up=z")
+    with zipfile.ZipFile(io.BytesIO(answer.getvalue())) as archive:
+        assert archive.read("wide.png") == picture(960, 360)  # as it came
+        told_out = json.loads(archive.read("camera.json"))
+    assert (told_out["plate"], told_out["up"], told_out["width_px"]) == ("wide.png", "z", 960)
     scene = Scene.model_validate(api.whole(number)["scene"])
     assert [one.plate.name for one in scene.stills.earlier] == ["steps.png"]
     back = api.keep(number, told["revision"], verb="BringStillBack", number=0).json()
@@ -83,6 +88,9 @@ def test_a_camera_is_taken_and_goes_out_again(api, tmp_path):
     out = api.client.get(f"/api/projects/{number}/camera.json?up=z&unit_m=0.01").content
     told = json.loads(out)
     assert (told["up"], told["unit_m"], len(told["frames"])) == ("z", 0.01, 48)
+    answer = api.client.get(f"/api/projects/{number}/camera.zip")
+    assert answer.status_code == 422
+    assert "no picture yet" in answer.json()["message"]
     base = api.whole(number)["revision"]
     code, told = sent(api, number, "camera", base, "again.json", out,
                       asked=json.dumps({"frame": 20}))  # fmt: skip
@@ -124,6 +132,9 @@ def test_beginnings_without_a_browser(tmp_path):
         other = run("begin", f"From {kind}", "--camera", str(out), "--no-meshes").splitlines()[0]
         scene = Scene.model_validate_json(_scene_of(other))
         assert len(scene.passed.frames) == 48
+    (tmp_path / "out").mkdir()
+    run("export", number, str(tmp_path / "out" / "shot.json"), "--plate")
+    assert (tmp_path / "out" / "steps.png").read_bytes() == picture(1280, 720)
     assert "Up is y or z" in run("export", number, str(tmp_path / "a.json"), "--up", "x", code=1)
     assert "one picture" in run("rank", number, "crate", code=1)
     assert "There is no lantern" in run("gather", number, "nobody", code=1)

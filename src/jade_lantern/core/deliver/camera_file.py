@@ -1,20 +1,48 @@
-"""The shot camera as numbers in JSON, for whoever reads no GLB or USD."""
+"""The shot camera as numbers in JSON, for whoever reads no GLB or USD; with its plate beside it."""
 
 from __future__ import annotations
 
 import json
-from typing import Literal
+import shutil
+import zipfile
+from collections.abc import Callable
+from typing import BinaryIO, Literal
 
 import numpy as np
 
 from ..arrays import Floats
 from ..move.rate import exact_rate
+from ..refusal import Refusal
 from ..scene.model import Scene
 from ..scene.shot import shot_cameras
 from ..sight.measure import required_camera
 
 Up = Literal["y", "z"]
 TO_Z_UP = np.array([[1.0, 0, 0], [0, 0, -1], [0, 1, 0]])
+
+
+def plate_name(scene: Scene) -> str:
+    """What the plate's file is called beside the camera."""
+    plate = scene.plate
+    name = plate.name.replace("\\", "/").rsplit("/", 1)[-1].strip(". ") or "plate"
+    return f"{name}.zip" if plate.format == "sequence" and not name.endswith(".zip") else name
+
+
+def camera_zip(
+    scene: Scene, opened: Callable[[str], BinaryIO], to: BinaryIO, up: Up = "y", unit_m: float = 1.0
+) -> None:
+    """Write the camera's JSON and the plate's file, as it came, as a ZIP. opened: a kept file by
+    its digest. Raises Refusal where there is no camera, or no picture yet."""
+    told = camera_json(scene, up, unit_m)
+    if scene.plate.awaited:
+        raise Refusal("There is no picture yet that could lie beside the camera.")
+    with zipfile.ZipFile(to, "w", zipfile.ZIP_STORED) as archive:
+        archive.writestr("camera.json", told)
+        with (
+            opened(scene.plate.digest) as plate,
+            archive.open(plate_name(scene), "w", force_zip64=True) as into,
+        ):
+            shutil.copyfileobj(plate, into, 1 << 20)
 
 
 def camera_json(scene: Scene, up: Up = "y", unit_m: float = 1.0) -> str:
@@ -33,7 +61,7 @@ def camera_json(scene: Scene, up: Up = "y", unit_m: float = 1.0) -> str:
     told = {
         "what": "camera",
         "name": "shot camera",
-        "plate": scene.plate.name,
+        "plate": plate_name(scene),
         "width_px": sighted.width,
         "height_px": sighted.height,
         "principal_px": [sighted.cx, sighted.cy],

@@ -3,9 +3,11 @@ be painted over, or for another program's camera."""
 
 from __future__ import annotations
 
+from tempfile import TemporaryFile
 from typing import Annotated, Any
 
-from django.http import HttpRequest, HttpResponse
+from django.conf import settings
+from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import File, Form, Query, Router, Schema, Status
 from ninja.files import UploadedFile
@@ -15,10 +17,10 @@ from ...core.begin.camera import CameraAsked, camera_come, camera_paths_in, mesh
 from ...core.begin.drawing import drawing_bytes, drawings_zip
 from ...core.begin.nothing import Nothing
 from ...core.begin.picture import Shows
-from ...core.deliver.camera_file import Up, camera_json
+from ...core.deliver.camera_file import Up, camera_json, camera_zip
 from ...core.refusal import Refusal
 from ...core.scene.document import plainly
-from .. import projects
+from .. import plates, projects
 from ..machine import require_memory
 from ..models import Project
 from . import project as project_api
@@ -118,6 +120,24 @@ def camera_out(
     project = get_object_or_404(Project, pk=id)
     told = camera_json(projects.scene_at(project), up, unit_m)
     return _file(told.encode(), "application/json", f"{file_name(project.name)}-camera.json")
+
+
+@router.get("/projects/{id}/camera.zip", response={404: Trouble, 422: Trouble})
+def camera_and_plate_out(
+    request: HttpRequest, id: StepNumber, up: Annotated[Up, Query()] = "y",
+    unit_m: Annotated[float, Query(gt=1e-6, lt=1e6)] = 1.0,
+) -> FileResponse:  # fmt: skip
+    """The shot camera as numbers, and the plate's file beside it."""
+    project = get_object_or_404(Project, pk=id)
+    whole = TemporaryFile(dir=settings.DATA)  # noqa: SIM115 -- the answer closes it
+    try:
+        camera_zip(projects.scene_at(project), plates.store().open, whole, up, unit_m)
+    except BaseException:
+        whole.close()
+        raise
+    whole.seek(0)
+    name = f"{file_name(project.name)}-camera.zip"
+    return FileResponse(whole, as_attachment=True, filename=name, content_type="application/zip")
 
 
 def _file(data: bytes, kind: str, name: str) -> HttpResponse:

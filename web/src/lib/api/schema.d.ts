@@ -258,6 +258,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/camera.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Camera And Plate Out
+         * @description The shot camera as numbers, and the plate's file beside it.
+         */
+        get: operations["jade_lantern_studio_api_begin_camera_and_plate_out"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/deliveries": {
         parameters: {
             query?: never;
@@ -9306,6 +9326,40 @@ export interface operations {
         };
     };
     jade_lantern_studio_api_begin_camera_out: {
+        parameters: {
+            query?: {
+                up?: "y" | "z";
+                unit_m?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    jade_lantern_studio_api_begin_camera_and_plate_out: {
         parameters: {
             query?: {
                 up?: "y" | "z";

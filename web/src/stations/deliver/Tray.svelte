@@ -22,6 +22,7 @@
   const end = $derived((scene.move?.frames ?? 1) - 1);
   const first = $derived(range?.[0] ?? 0);
   const last = $derived(Math.min(range?.[1] ?? end, end));
+  const awaited = $derived(scene.plate.awaited);
   const shifted = $derived.by(() => {
     const c = project.reading?.camera;
     return !!c && (Math.abs(c.cx - c.width / 2) > 0.01 || Math.abs(c.cy - c.height / 2) > 0.01);
@@ -145,6 +146,8 @@
     <Press onclick={() => deliver('glb')}>{stood ? 'Scene and camera' : 'Camera'}, GLB</Press>
     <Press onclick={() => deliver('usd')}>{stood ? 'Scene and camera' : 'Camera'}, USDZ</Press>
     <Press href="/api/projects/{id}/camera.json" download>Camera in numbers, JSON</Press>
+    {#if !awaited}<Press href="/api/projects/{id}/camera.zip" download>The same and its plate</Press
+      >{/if}
     {#if stood}<Press href="/api/projects/{id}/drawings" download>Blocking to paint over</Press
       >{/if}
   </div>
