@@ -74,10 +74,12 @@ def pyramid(picture: Picture, depth: Depth | None = None) -> Pyramid:
     for step, (w, h) in enumerate(sizes):
         padded = pixels[starts[step] : starts[step + 1]].reshape(h + 2 * PAD, w + 2 * PAD, 4)
         level = padded[PAD:-PAD, PAD:-PAD]
-        if step:
+        if step < STEPS_PER_OCTAVE and depth == "eight":
+            # of three channels: that takes 0.7 of the time that four do
+            copy = cv2.resize(picture, (w, h)) if step else picture
+            cv2.cvtColor(copy, cv2.COLOR_RGB2RGBA, dst=level)
+        elif step:
             _shrink(copies[max(step - STEPS_PER_OCTAVE, 0)], level, step)
-        elif depth == "eight":
-            cv2.cvtColor(picture, cv2.COLOR_RGB2RGBA, dst=level)
         else:
             _premultiply(picture, level)
         padded[:PAD, PAD:-PAD], padded[-PAD:, PAD:-PAD] = level[:1], level[-1:]
