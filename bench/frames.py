@@ -31,7 +31,7 @@ from jade_lantern.core.render.pyramid import Pyramid, pyramid
 from jade_lantern.core.scene.dressing import Look
 from jade_lantern.core.threads import thread_count
 
-from .row import Row, side_by_side
+from .row import Row, added, side_by_side
 
 PLATE = (3456, 2304)
 FRAME = (1920, 1080)
@@ -192,7 +192,7 @@ def _playing(camera: Camera, shot: Camera) -> Row:
         for _ in read_movie(data):
             pass
 
-    more = side_by_side(plays, decoded, 3) - side_by_side(stands, decoded, 3)
+    more = added(plays, stands, decoded, 7)
     return Row(f"what {count} frames cost more whose 1080p plate plays", "decoding it", more, 1.5)
 
 

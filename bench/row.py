@@ -6,6 +6,7 @@ import os
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
+from itertools import pairwise
 
 
 @dataclass(frozen=True)
@@ -28,4 +29,29 @@ def side_by_side(ours: Callable[[], object], peer: Callable[[], object], times: 
     a, b = (sorted(t)[len(t) // 2] for t in taken)
     if os.environ.get("BENCH_MS"):
         print(f"  {a * 1e3:.2f} ms against {b * 1e3:.2f} ms")
+    return a / b
+
+
+def added(
+    ours: Callable[[], object],
+    without: Callable[[], object],
+    peer: Callable[[], object],
+    times: int,
+) -> float:
+    """What one thing takes more than another, as a ratio to a third: medians of rounds in which all
+    three are timed in turn."""
+    more, against = [], []
+    for work in (ours, without, peer):
+        work()
+    for _ in range(times):
+        marks = [time.perf_counter()]
+        for work in (ours, without, peer):
+            work()
+            marks.append(time.perf_counter())
+        first, second, third = (b - a for a, b in pairwise(marks))
+        more.append(first - second)
+        against.append(third)
+    a, b = sorted(more)[times // 2], sorted(against)[times // 2]
+    if os.environ.get("BENCH_MS"):
+        print(f"  {a * 1e3:.2f} ms more against {b * 1e3:.2f} ms")
     return a / b
