@@ -304,7 +304,7 @@ def export(
     the whole project as a .zip."""
     from jade_lantern.core.block.blocking import KINDS, blocking
     from jade_lantern.core.deliver.archive import pack
-    from jade_lantern.core.deliver.camera_file import camera_json, plate_name
+    from jade_lantern.core.deliver.camera_file import camera_json, plate_name, require_picture
     from jade_lantern.core.deliver.gltf import glb
     from jade_lantern.core.deliver.usdz import usdz
     from jade_lantern.core.refusal import Refusal
@@ -323,7 +323,8 @@ def export(
             data = usdz(scene, pictures.deep, files=pictures.file, up=axis, unit_m=unit)
         elif kind == "json":
             data = camera_json(scene, axis, unit).encode()
-            if plate and not scene.plate.awaited:
+            if plate:
+                require_picture(scene)
                 write(out.with_name(plate_name(scene)), pictures.file(scene.plate.digest))
         elif kind == "zip":
             write_by(out, lambda file: pack(scene, pictures.store, file))

@@ -119,6 +119,8 @@ def test_beginnings_without_a_browser(tmp_path):
     stood = tmp_path / "stand.json"
     stood.write_text(json.dumps([{"verb": "AddProxies", "proxies": [BOX]}]))
     run("edit", number, str(stood))
+    early = str(tmp_path / "early.json")
+    assert "no picture yet" in run("export", number, early, "--plate", code=1)
     run("draw", number, str(tmp_path / "drawn"))
     assert cv2.imread(str(tmp_path / "drawn" / "grey.png")).shape == (360, 640, 3)
     still = tmp_path / "steps.png"

@@ -28,14 +28,19 @@ def plate_name(scene: Scene) -> str:
     return f"{name}.zip" if plate.format == "sequence" and not name.endswith(".zip") else name
 
 
+def require_picture(scene: Scene) -> None:
+    """Raises Refusal where there is no picture yet."""
+    if scene.plate.awaited:
+        raise Refusal("There is no picture yet that could lie beside the camera.")
+
+
 def camera_zip(
     scene: Scene, opened: Callable[[str], BinaryIO], to: BinaryIO, up: Up = "y", unit_m: float = 1.0
 ) -> None:
     """Write the camera's JSON and the plate's file, as it came, as a ZIP. opened: a kept file by
     its digest. Raises Refusal where there is no camera, or no picture yet."""
     told = camera_json(scene, up, unit_m)
-    if scene.plate.awaited:
-        raise Refusal("There is no picture yet that could lie beside the camera.")
+    require_picture(scene)
     with zipfile.ZipFile(to, "w", zipfile.ZIP_STORED) as archive:
         archive.writestr("camera.json", told)
         with (
