@@ -18,7 +18,7 @@ from jade_lantern.core.camera import Camera, focal_px_from_35mm, rotation_of
 from jade_lantern.core.deliver.movie import Movie
 from jade_lantern.core.dress.grade import graded
 from jade_lantern.core.mesh import Mesh, mesh_of, outward
-from jade_lantern.core.move.diagnosis import buffer_width
+from jade_lantern.core.move.diagnosis import BUFFER_WIDTH
 from jade_lantern.core.move.strip import STRIP_WIDTH
 from jade_lantern.core.picture.footage import read_movie
 from jade_lantern.core.picture.source import source_of
@@ -259,7 +259,7 @@ def _diagnosed(room: list[Mesh], camera: Camera, shot: Camera, plate: Pyramid) -
     cast = _cast(room, camera, [plate])
 
     def told() -> None:
-        over = thrown(room, camera, buffer_width(STRIP_WIDTH))
+        over = thrown(room, camera, BUFFER_WIDTH)
         for c in small:
             over.from_(c).shares()
 

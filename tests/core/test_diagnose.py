@@ -4,8 +4,6 @@ import json
 
 import numpy as np
 import pytest
-import trimesh
-from trimesh.ray.ray_pyembree import RayMeshIntersector
 from typer.testing import CliRunner
 
 from jade_lantern.cli import app
@@ -16,6 +14,7 @@ from jade_lantern.core.proxy import Box, Card, Drum, Floor
 from jade_lantern.core.render.diagnose import thrown
 from jade_lantern.core.render.see import see
 from jade_lantern.core.store import Memory
+from tests.core.rays import Rays
 
 LENS = Camera.centred(240, 160, 220, rotation_of(-8, 1, 5), np.array([0.0, 1.6, 3.0]))
 PLACE = {"turn_deg": 25.0}
@@ -48,25 +47,6 @@ def strewn(seed: int) -> list[Mesh]:
         ][i % 3]
         out.append(kind.mesh(LENS))
     return out
-
-
-class Rays:
-    """What rays meet, by a ray caster of others' making. Single precision."""
-
-    def __init__(self, meshes: list[Mesh]) -> None:
-        corners, self.owner, _ = joined(meshes)
-        whole = trimesh.Trimesh(corners.reshape(-1, 3), np.arange(3 * len(corners)).reshape(-1, 3),
-                                process=False)  # fmt: skip
-        self.tracer = RayMeshIntersector(whole)
-
-    def first(self, origin, rays):
-        """(N,) which mesh each ray meets first, -1 for none, and (N, 3) where."""
-        at, which, triangle = self.tracer.intersects_location(
-            np.broadcast_to(origin, rays.shape), rays, multiple_hits=False
-        )
-        owner, place = np.full(len(rays), -1), np.full(rays.shape, np.inf)
-        owner[which], place[which] = self.owner[triangle], at
-        return owner, place
 
 
 @pytest.mark.parametrize("meshes", [MESHES, strewn(1), strewn(2)])

@@ -59,7 +59,7 @@ def test_a_split_that_is_taken_leaves_no_spill_and_is_one_step(demo_scene, split
     before, after = whole_move(demo_scene), whole_move(split)
     assert before.spill.max() > 0.002
     assert after.spill.max() < 0.0005
-    told = diagnosed_cast(split, 480).from_(required_camera(split).resized(480, 320))
+    told = diagnosed_cast(split).from_(required_camera(split).resized(480, 320))
     assert not told.spill.any()
     assert all(len(lanterns_of(split, p.id)) == 1 for p in split.proxies)
     # what hides a thing is to be painted out of its plate, and is not on that plate itself

@@ -117,7 +117,9 @@ def test_a_small_change_is_looked_at_only_where_it_shows(scene, strip, monkeypat
     real = DiagnosedCast.from_
     monkeypatch.setattr(
         DiagnosedCast, "from_",
-        lambda self, shot: (looked.append(shot.width * shot.height), real(self, shot))[1],
+        lambda self, shot, *given, **named: (
+            looked.append(shot.width * shot.height), real(self, shot, *given, **named)
+        )[1],
     )  # fmt: skip
     crate = named(scene, "crate")
     after = apply(

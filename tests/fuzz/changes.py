@@ -124,7 +124,7 @@ def look_at(
         camera = required_camera(after).at_width(48)
         seen = rendered(cast_of(after, hand.deep), camera)
         assert np.isfinite(np.asarray(seen, float)).all()
-        shares = diagnosed_cast(after, 48, hand.deep).from_(camera).shares()
+        shares = diagnosed_cast(after, hand.deep).from_(camera).shares()
         assert all(0 <= share <= 1 for share in shares.values())
         if exported:
             assert glb(after, lambda plate: np.zeros((4, 6, 3), np.uint8))[:4] == b"glTF"

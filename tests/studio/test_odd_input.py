@@ -167,7 +167,7 @@ def test_a_lanterns_frame_is_looked_at_in_pixels_whatever_its_shape(demo_scene, 
     )  # fmt: skip
     scene = apply(demo_scene, edit)
     tracemalloc.start()
-    diagnosed_cast(scene, 480).from_(required_camera(scene).at_width(480))
+    diagnosed_cast(scene).from_(required_camera(scene).at_width(480))
     _, most = tracemalloc.get_traced_memory()
     tracemalloc.stop()
     assert most < 600e6

@@ -175,7 +175,7 @@ class _Looks:
         if self.every is not self.mine:
             hides = Cast(self.every, [one])  # what is not gathered hides too
             cast = copy(cast)
-            cast.buffers, cast._alive = hides.buffers, hides._alive
+            cast.buffers, cast.visibility = hides.buffers, hides.visibility
         return film(cast, view).beauty
 
     def _evened(self) -> NDArray[np.float64]:

@@ -8,27 +8,28 @@ from functools import partial
 from ..camera import Camera
 from ..cast.ofscene import Pixels, places_of, targets
 from ..cast.overtime import casts, numbers
-from ..render.diagnose import DiagnosedCast, Diagnosis
+from ..render.diagnose import TOO_FAR, DiagnosedCast, Diagnosis
 from ..scene.model import Scene
 from ..scene.plate import Plate
 from ..sight.measure import required_camera
 from .frames import RenderRequest
 
-FINER = 4  # width of the lanterns' visibility buffers, relative to a frame's
-# px, and at least this: in a coarser one thin round things seem to hide their own rims
-LEAST_BUFFER = 1152
+BUFFER_WIDTH = 1152  # px, of the lanterns' visibility buffers; edges are exact at any width
 
 
-def buffer_width(frame_width: int) -> int:
-    """The width of the lanterns' visibility buffers for frames so wide, px."""
-    return max(FINER * frame_width, LEAST_BUFFER)
-
-
-def diagnosed_cast(scene: Scene, width: int, pixels: Pixels | None = None) -> DiagnosedCast:
-    """A scene to be looked at in frames so wide. pixels: for how far plates with alpha cover."""
+def diagnosed_cast(scene: Scene, pixels: Pixels | None = None) -> DiagnosedCast:
+    """A scene to be looked at. pixels: for how far plates with alpha cover."""
     sighted = required_camera(scene)
     lanterns = places_of(scene, sighted, pixels)
-    return DiagnosedCast(targets(scene, sighted), lanterns, buffer_width(width))
+    return DiagnosedCast(targets(scene, sighted), lanterns, BUFFER_WIDTH)
+
+
+def looked_at(
+    cast: DiagnosedCast, asked: RenderRequest, shot: Camera, too_far: float = TOO_FAR
+) -> Diagnosis:
+    """The frame that a shot camera gives, looked at in the width that is asked for."""
+    camera, larger, size = asked.looked_at(shot)
+    return cast.from_(camera, larger, too_far, size)
 
 
 def diagnosed(
@@ -36,7 +37,7 @@ def diagnosed(
 ) -> Iterator[tuple[int, Diagnosis]]:
     """Each frame's number and its diagnosis, in order, worked out when it is asked for."""
     for i, (shot, cast) in enumerate(_looked_at(scene, asked, pixels)):
-        yield asked.first + i, cast.from_(asked.frame.of(shot))
+        yield asked.first + i, looked_at(cast, asked, shot)
 
 
 def _looked_at(
@@ -47,13 +48,7 @@ def _looked_at(
     sighted = required_camera(scene)
     frames = numbers(asked.first, asked.last)
     throw = partial(places_of, sighted=sighted, pixels=pixels, standing={})
-    return casts(
-        scene,
-        frames,
-        sighted,
-        throw,
-        lambda t, lit: DiagnosedCast(t, lit, buffer_width(asked.width)),
-    )
+    return casts(scene, frames, sighted, throw, lambda t, lit: DiagnosedCast(t, lit, BUFFER_WIDTH))
 
 
 def standing(scene: Scene) -> Scene:

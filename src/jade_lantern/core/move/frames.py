@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from ..camera import Frame
+import numpy as np
+
+from ..camera import Camera, Frame
 from ..refusal import Refusal
 from ..scene.model import Scene
 
@@ -19,6 +21,7 @@ class RenderRequest:
     frame: Frame
     first: int
     last: int
+    delivered: Frame | None = None  # as the shot says that it is; None for what is asked for
 
     @property
     def width(self) -> int:
@@ -28,6 +31,22 @@ class RenderRequest:
     @property
     def height(self) -> int:
         return self.frame.size[1]
+
+    def looked_at(self, camera: Camera) -> tuple[Camera, float, tuple[float, float]]:
+        """The camera of the delivered frame's picture at about this width, for `DiagnosedCast`:
+        how many times as wide the delivered one is, and its size in this one's pixels. A frame of
+        whole pixels at a small width would have another shape, and so another rim."""
+        if self.delivered is None:
+            of = self.frame.of(camera)
+            return of, 1.0, (float(of.width), float(of.height))
+        of = self.delivered.of(camera)
+        by = self.width / of.width
+        size = float(self.width), of.height * by
+        small = replace(
+            of, width=self.width, height=int(np.ceil(size[1] - 1e-6)), focal_px=of.focal_px * by,
+            cx=of.cx * by, cy=of.cy * by,
+        )  # fmt: skip
+        return small, 1.0 / by, size
 
 
 def render_request(
@@ -59,13 +78,17 @@ def render_request(
     if not 0.0 <= overscan <= MOST_OVERSCAN:
         raise Refusal(f"Overscan is from 0 to {MOST_OVERSCAN:g} of the frame on each side.")
     at = (0.5, 0.5) if own is None else own.at
-    window = crop_of(plate.width, plate.height, width / height, at)
-    frame = Frame(width, height, window, overscan)
+
+    def of_size(width: int, height: int) -> Frame:
+        window = crop_of(plate.width, plate.height, width / height, at)
+        return Frame(width, height, window, overscan)
+
+    frame = of_size(width, height)
     if max(frame.size) > LARGEST_SIDE:
         raise Refusal(f"A frame of more than {LARGEST_SIDE:,} pixels a side cannot be rendered.")
     if all(part.hidden for part in (*scene.proxies, *scene.guests)):
         raise Refusal("There is nothing to cast on yet. Stand a proxy in Block first.")
-    return RenderRequest(frame, first, last)
+    return RenderRequest(frame, first, last, of_size(wide, high))
 
 
 def crop_of(

@@ -48,27 +48,28 @@ class Help(NamedTuple):
 def helps(scene: Scene, frame: int, sure: Sure | None, pixels: Pixels | None = None) -> list[Help]:
     """What would help at a frame, what brings most first; what is not a share of the frame last.
     sure: how far things may slide in it; None where that is not known."""
-    asked = render_request(scene, min(LOOKED_AT, scene.plate.width), frame, frame)
+    asked = render_request(scene, LOOKED_AT, frame, frame)
     sighted = required_camera(scene)
-    shot = asked.frame.of(shot_camera(scene, frame, sighted))
+    shot, larger, size = asked.looked_at(shot_camera(scene, frame, sighted))
     moment = standing(at(scene, float(frame)))
-    cast = diagnosed_cast(moment, LOOKED_AT, pixels)
-    told = cast.from_(shot)
+    cast = diagnosed_cast(moment, pixels)
+    told = cast.from_(shot, larger, size=size)
     shown = [p for p in moment.proxies if not p.hidden]
     places = _places(cast.cast.triangles, shot, cast.cast.near_m)
     out = []
     for i, proxy in enumerate(shown):
-        mine = told.owner == i
+        mine = told.parts.owner == i
         lanterns = [one for one in lanterns_of(moment, proxy.id) if not dark(one)]
-        bare = told.reveal & mine
+        bare = (told.areas("reveal")[0] > 0) & mine
         if bare.any():
             past = np.zeros_like(bare)
             past[bare] = ~_inside(places[bare], lanterns, sighted)
             first = lanterns[0].id if lanterns else None
-            out.append(Help("extend", float(past.mean()), proxy.id, first))
-            out.append(Help("paint", float((bare & ~past).mean()), proxy.id, first))
-        out.append(Help("split", float((told.spill & mine).mean()), proxy.id))
-        out.append(Help("stretch", float((told.stretched & mine).mean()), proxy.id))
+            out.append(Help("extend", told.share("reveal", past), proxy.id, first))
+            out.append(Help("paint", told.share("reveal", bare & ~past), proxy.id, first))
+        shares = told.shares_of(i)
+        out.append(Help("split", shares["spill"], proxy.id))
+        out.append(Help("stretch", shares["stretch"], proxy.id))
     out += _widened(told, [p.id for p in shown])
     worth = [one for one in out if one.share > LEAST]
     worth.sort(key=lambda one: -one.share)
@@ -99,7 +100,8 @@ def _inside(places: Floats, lanterns: list[Lantern], sighted: Camera) -> Flags:
 
 def _widened(told: Diagnosis, ids: list[str]) -> list[Help]:
     """Holes, by the proxy that is next to most of each one's pixels in the frame."""
-    if not told.leak.any():
+    share = told.share("leak")
+    if not share:
         return []
     beside = np.zeros(len(ids))
     for axis in (0, 1):
@@ -107,7 +109,6 @@ def _widened(told: Diagnosis, ids: list[str]) -> list[Help]:
         for hole, edge in ((a, b), (b, a)):
             met = edge[(hole < 0) & (edge >= 0)]
             beside += np.bincount(met, minlength=len(ids))[: len(ids)]
-    share = float(told.leak.mean())
     if not beside.any():
         return [Help("widen", share)]
     return [Help("widen", share, ids[int(np.argmax(beside))])]

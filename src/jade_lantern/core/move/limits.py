@@ -15,7 +15,7 @@ from ..camera import NEAREST, Camera, world_size
 from ..cast.ofscene import Pixels
 from ..deadline import check_time
 from ..refusal import Refusal
-from ..render.diagnose import DiagnosedCast, Diagnosis
+from ..render.diagnose import DiagnosedCast
 from ..scene.edits import Drive, Edit, PutShot
 from ..scene.gesture import PictureGesture
 from ..scene.model import Scene
@@ -25,11 +25,12 @@ from ..scene.shot import shot_camera, shot_cameras
 from ..scene.timed import MOST_AMOUNT, tracks_of
 from ..sight.measure import required_camera
 from ..value import Share, Value
-from .diagnosis import diagnosed_cast, standing
-from .frames import render_request
+from .diagnosis import diagnosed_cast, looked_at, standing
+from .frames import RenderRequest, render_request
 from .ready.base import key_at, nearest_depth
 
-LOOKED_AT = 320  # px, the width of the frames that are looked at
+LOOKED_AT = 256  # px, the width of the frames that are looked at; shares and limits are those of
+# the frame that is delivered
 STEPS = 16  # of a way's reach that are looked at before the first break is closed in on
 CLOSE = 0.005  # relative width at which a limit is known well enough
 MOST_FRAMES = 33  # of a move that are looked at for how much of it stands up
@@ -47,7 +48,7 @@ SIDES: dict[str, tuple[float, float, float]] = {
 class Tolerance(Value):
     """What may show before a limit is reached, beyond what the frame that is gone from shows
     already. most: the share of a frame that may be leak or reveal together, or be pulled by more
-    than `stretch` shot pixels per plate pixel."""
+    than `stretch` pixels of the delivered frame per plate pixel."""
 
     most: Annotated[Share, Field(gt=0)] = 0.001
     stretch: Annotated[float, Field(gt=1, le=100)] = 2.0
@@ -74,23 +75,22 @@ def limits(
     """How far the camera may go from where it is at a frame, along its own axes and in focal
     length; and how much of the keyed move stands up. pixels: for plates with an alpha."""
     tolerance = tolerance or Tolerance()
-    render_request(scene, LOOKED_AT, frame, frame)
+    asked = render_request(scene, LOOKED_AT, frame, frame)
     sighted = required_camera(scene)
     moment = standing(at(scene, float(frame)))
-    cast = diagnosed_cast(moment, LOOKED_AT, pixels)
+    cast = diagnosed_cast(moment, pixels)
     shot = shot_camera(scene, float(frame), sighted)
-    frame_of = render_request(scene, min(LOOKED_AT, scene.plate.width)).frame.of
     out = []
     for way in ways:
         if way == "amount":
             out.append(amount_limit(scene, tolerance, pixels))
             continue
-        start = _shows(cast.from_(frame_of(shot)), tolerance)
+        start = _shows(cast, shot, asked, tolerance)
         reach, wall = _reach(moment, sighted, shot, way)
 
-        def shows(by: float, way: Way = way, start: Floats = start) -> Breaks | None:
-            moved = frame_of(_gone(shot, way, by))
-            return _broken(_shows(cast.from_(moved), tolerance) - start, tolerance)
+        def shows(by: float, way: Way = way, start: Floats = start) -> Shown:
+            moved = _gone(shot, way, by)
+            return _shown(_shows(cast, moved, asked, tolerance) - start, tolerance)
 
         most, breaks = first_break(shows, reach)
         breaks = breaks or ("wall" if wall else None)
@@ -117,47 +117,69 @@ def amount_limit(scene: Scene, tolerance: Tolerance, pixels: Pixels | None = Non
 
         def shows(
             amount: float, frames: list[int] = frames, found: dict[str, int] = found
-        ) -> Breaks | None:
-            broken = looks.broken(amount, frames)
-            if broken is None:
-                return None
-            found["frame"] = broken[0]
-            return broken[1]
+        ) -> Shown:
+            number, shown = looks.worst(amount, frames)
+            if shown.excess > 0:
+                found["frame"] = number
+            return shown
 
         most, why = first_break(shows, most)
         if why is not None:
             breaks, frame = why, found["frame"]
         # frames that were not among them may break sooner: the worst of them is closed in on
-        sooner = looks.worst(most, every) if most > 0 else None
-        if sooner is None:
+        if most <= 0:
             return Limit("amount", most, breaks, frame)
-        frames, breaks, frame = [sooner[0]], sooner[1], sooner[0]
+        number, shown = looks.worst(most, every)
+        if shown.excess <= 0 or frames == [number]:
+            return Limit("amount", most, breaks, frame)
+        frames, breaks, frame = [number], shown.what, number
 
 
-def first_break(
-    shows: Callable[[float], Breaks | None], reach: float
-) -> tuple[float, Breaks | None]:
-    """The largest value from 0 to a reach up to which nothing shows, and what shows beyond it;
-    looked for at STEPS values that lie closer near 0, then closed in on by halving. What shows only
-    between two of the steps is not found."""
+class Shown(NamedTuple):
+    """What one look shows. excess: by how much more of the frame than is allowed, 0 or less where
+    it stands up; what: what shows most of that."""
+
+    excess: float
+    what: Breaks
+
+
+def first_break(shows: Callable[[float], Shown], reach: float) -> tuple[float, Breaks | None]:
+    """The largest value from 0 to a reach up to which nothing shows too much, and what does beyond
+    it; looked for at STEPS values that lie closer near 0, then closed in on. What shows only
+    between two of the steps is not found.
+
+    Closing in is by false position, with the end that stays weighted down (Illinois; Dowell &
+    Jarratt 1971), since shares grow evenly with the way; by halves where they jump.
+    """
     low, high, breaks = 0.0, None, None
+    under = over = 0.0  # what is shown at low and at high; less than nought, and more
     for k in range(1, STEPS + 1):
         value = reach * (k / STEPS) ** 2
         found = shows(value)
-        if found is not None:
-            high, breaks = value, found
+        if found.excess > 0:
+            high, over, breaks = value, found.excess, found.what
             break
-        low = value
+        low, under = value, found.excess
     if high is None:
         return reach, None
+    side = halves = 0
     while high - low > CLOSE * high and high > 1e-4 * reach:
         check_time()
-        middle = (low + high) / 2
-        found = shows(middle)
-        if found is None:
-            low = middle
+        width = high - low
+        if not np.isfinite(over) or under >= 0 or halves > 2:
+            value, halves = (low + high) / 2, 0
         else:
-            high, breaks = middle, found
+            inset = min(0.8 * CLOSE * high, width / 2)
+            value = low + width * under / (under - over)
+            value = min(max(value, low + inset), high - inset)
+        found = shows(value)
+        if found.excess > 0:
+            high, over, breaks = value, found.excess, found.what
+            under, side = (under / 2 if side > 0 else under), 1
+        else:
+            low, under = value, found.excess
+            over, side = (over / 2 if side < 0 else over), -1
+        halves = halves + 1 if high - low > width / 2 else 0
     return low, breaks
 
 
@@ -215,9 +237,9 @@ class _Looks:
     ) -> None:
         self.scene, self.sighted, self.tolerance = standing(scene), sighted, tolerance
         self.pixels = pixels
-        self.frame_of = render_request(scene, min(LOOKED_AT, scene.plate.width)).frame.of
+        self.asked = render_request(scene, LOOKED_AT)
         self.moves = changes(self.scene)
-        self.still = None if self.moves else diagnosed_cast(self.scene, LOOKED_AT, pixels)
+        self.still = None if self.moves else diagnosed_cast(self.scene, pixels)
         self.starts: dict[int, Floats] = {}
         self.casts: dict[int, DiagnosedCast] = {}
         self.walls: dict[int, Surfaces] = {}
@@ -225,37 +247,34 @@ class _Looks:
     def broken(self, amount: float, frames: list[int]) -> tuple[int, Breaks] | None:
         """The first of some frames, in their order, that shows more than is allowed at an amount,
         and what."""
-        for number, more in self._looked_at(amount, frames):
-            why = _broken(more, self.tolerance) if isinstance(more, np.ndarray) else more
-            if why is not None:
-                return number, why
+        for number, shown in self._looked_at(amount, frames):
+            if shown.excess > 0:
+                return number, shown.what
         return None
 
-    def worst(self, amount: float, frames: list[int]) -> tuple[int, Breaks] | None:
-        """The frame among some that shows most more than is allowed at an amount, and what; None
-        where none does."""
-        out, most = None, 0.0
-        for number, more in self._looked_at(amount, frames):
-            if not isinstance(more, np.ndarray):
-                return number, more
-            why = _broken(more, self.tolerance)
-            if why is not None and float(more.max()) > most:
-                out, most = (number, why), float(more.max())
-        return out
+    def worst(self, amount: float, frames: list[int]) -> tuple[int, Shown]:
+        """The frame among some that shows most more than is allowed at an amount, and what."""
+        out, most = frames[0], Shown(-np.inf, "reveal")
+        for number, shown in self._looked_at(amount, frames):
+            if shown.excess > most.excess:
+                out, most = number, shown
+            if most.excess == np.inf:
+                break
+        return out, most
 
-    def _looked_at(self, amount: float, frames: list[int]) -> Iterator[tuple[int, Floats | Breaks]]:
-        """Each frame, and what it shows more than the lens does; "wall" where it is behind one."""
+    def _looked_at(self, amount: float, frames: list[int]) -> Iterator[tuple[int, Shown]]:
+        """Each frame, and what it shows more than the lens does."""
         move = self.scene.move.model_copy(update={"amount": amount})
         scene = self.scene.model_copy(update={"move": move})
         cameras = shot_cameras(scene, np.array(frames, float), self.sighted)
         for number, camera in zip(frames, cameras, strict=True):
             check_time()
             if self._through_wall(number, self.sighted.position, camera.position):
-                yield number, "wall"
+                yield number, Shown(np.inf, "wall")
                 continue
             cast = self._cast(number)
-            told = _shows(cast.from_(self.frame_of(camera)), self.tolerance)
-            yield number, told - self._start(number, cast)
+            told = _shows(cast, camera, self.asked, self.tolerance)
+            yield number, _shown(told - self._start(number, cast), self.tolerance)
 
     def _cast(self, frame: int) -> DiagnosedCast:
         if self.still is not None:
@@ -264,14 +283,14 @@ class _Looks:
             if len(self.casts) >= MOST_FRAMES:
                 self.casts.clear()
             moment = at(self.scene, float(frame))
-            self.casts[frame] = diagnosed_cast(moment, LOOKED_AT, self.pixels)
+            self.casts[frame] = diagnosed_cast(moment, self.pixels)
         return self.casts[frame]
 
     def _start(self, frame: int, cast: DiagnosedCast) -> Floats:
         """What the lens itself shows at a frame."""
         key = frame if self.moves else 0
         if key not in self.starts:
-            self.starts[key] = _shows(cast.from_(self.frame_of(self.sighted)), self.tolerance)
+            self.starts[key] = _shows(cast, self.sighted, self.asked, self.tolerance)
         return self.starts[key]
 
     def _through_wall(self, frame: int, a: Floats, b: Floats) -> bool:
@@ -312,14 +331,19 @@ def _gone(shot: Camera, way: Way, by: float) -> Camera:
     return replace(shot, position=shot.position + shot.rotation.T @ (by * np.array(SIDES[way])))
 
 
-def _shows(told: Diagnosis, tolerance: Tolerance) -> Floats:
-    """(3,) shares of a frame: leak, reveal, and what is pulled too far."""
-    pulled = told.stretch > tolerance.stretch
-    return np.array([told.leak.mean(), told.reveal.mean(), pulled.mean()])
+def _shows(
+    cast: DiagnosedCast, camera: Camera, asked: RenderRequest, tolerance: Tolerance
+) -> Floats:
+    """(3,) shares of the frame's area that a camera shows of leak, of reveal, and of what is pulled
+    too far in the frame that is delivered."""
+    told = looked_at(cast, asked, camera, tolerance.stretch)
+    return np.array([told.share(kind) for kind in ("leak", "reveal", "stretch")])
 
 
-def _broken(more: Floats, tolerance: Tolerance) -> Breaks | None:
+def _shown(more: Floats, tolerance: Tolerance) -> Shown:
+    """What shares (3,) of leak, reveal and stretch beyond those of the start come to."""
     leak, reveal, stretch = more.tolist()
-    if max(leak, 0.0) + max(reveal, 0.0) > tolerance.most:
-        return "leak" if leak >= reveal else "reveal"
-    return "stretch" if stretch > tolerance.most else None
+    bare = max(leak, 0.0) + max(reveal, 0.0)
+    if bare >= stretch:
+        return Shown(bare - tolerance.most, "leak" if leak >= reveal else "reveal")
+    return Shown(stretch - tolerance.most, "stretch")

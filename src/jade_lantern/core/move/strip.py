@@ -16,20 +16,18 @@ from ..arrays import Floats, Indices
 from ..camera import Camera
 from ..cast.ofscene import Known, Pixels, places_of, targets
 from ..proxy import Proxy
-from ..render.diagnose import DiagnosedCast, Diagnosis
+from ..render.diagnose import KINDS, DiagnosedCast, Diagnosis
 from ..render.land import Target, near_limit
+from ..render.parts import WHOLE
 from ..scene.model import Scene
 from ..scene.moment import moments
 from ..scene.shot import shot_cameras
 from ..sight.measure import required_camera
-from .diagnosis import buffer_width, standing
+from .diagnosis import BUFFER_WIDTH, standing
 from .frames import render_request
 
-STRIP_WIDTH = 192  # px, the width at which all frames are diagnosed for the strip
-KINDS = ("leak", "spill", "stretch", "reveal")
+STRIP_WIDTH = 128  # px, the width at which all frames are diagnosed for the strip
 MOST_TOUCHED = 0.6  # of a frame; where a change touches more of it, it is looked at anew
-# (4, 16) which of the sixteen values of a pixel have which bit
-HAS_BIT = np.array([[w >> b & 1 for w in range(16)] for b in range(len(KINDS))])
 GROWN_PX = 2  # by which what a change touches is grown, for lookups of whole pixels
 
 
@@ -37,8 +35,9 @@ Box = tuple[int, int, int, int]  # left, top, right and bottom of a part of a fr
 
 
 class Maps(NamedTuple):
-    """A frame's maps. owner: (H, W) which of the proxies shown, -1 for none. wrong: (H, W) a bit
-    for each of KINDS. shares: (4,) of KINDS in the frame. by_proxy: (P,) of each that is wrong."""
+    """A frame's maps. owner: (H, W) which of the proxies shown, -1 for none. wrong: (4, H, W) how
+    much of each pixel is what of KINDS, in parts of WHOLE. shares: (4,) of KINDS in the frame.
+    by_proxy: (P,) of each that is wrong."""
 
     owner: NDArray[np.int16]
     wrong: NDArray[np.uint8]
@@ -74,12 +73,13 @@ class Strip:
     def __init__(self, scene: Scene, pixels: Pixels | None = None) -> None:
         self.scene, self.pixels = standing(scene), pixels
         self._count = max(sum(not p.hidden for p in scene.proxies), 1)
-        asked = render_request(scene, min(STRIP_WIDTH, scene.plate.width))
+        asked = render_request(scene, STRIP_WIDTH)
         self.frames = np.arange(asked.first, asked.last + 1, dtype=float)
         self.sighted = required_camera(scene)
-        self.cameras = [
-            asked.frame.of(c) for c in shot_cameras(self.scene, self.frames, self.sighted)
-        ]
+        shots = shot_cameras(self.scene, self.frames, self.sighted)
+        looks = [asked.looked_at(c) for c in shots]
+        self.cameras = [camera for camera, _, _ in looks]
+        _, self.larger, self.size = looks[0]
         self.moments = moments(self.scene, self.frames)
         self.maps: list[Maps | None] = [None] * len(self.frames)
         self._left = coarse_to_fine(len(self.frames))
@@ -96,7 +96,7 @@ class Strip:
     def nbytes(self) -> int:
         """Of all its frames' maps, once they are known."""
         camera = self.cameras[0]
-        return len(self.frames) * camera.width * camera.height * 3
+        return len(self.frames) * camera.width * camera.height * 6
 
     def work(self, seconds: float = np.inf) -> bool:
         """Look at frames that are not known yet, those that are far from known ones first, for
@@ -147,8 +147,8 @@ class Strip:
         if key not in self._known:
             known = self._partly.pop(i, None)
             if known is None:
-                told = self._cast_of(moment).from_(camera)
-                self._known[key] = _counted(*_maps(told), self._count)
+                told = self._cast_of(moment).from_(camera, self.larger, size=self.size)
+                self._known[key] = self._counted(*_maps(told))
             else:
                 self._known[key] = self._mended(*known, moment, camera)
         self.maps[i] = self._known[key]
@@ -159,7 +159,7 @@ class Strip:
             if self._cast is not None and all(map(is_, there, self._cast[1])):
                 cast = self._cast[2].thrown_by(thrown)
             else:
-                cast = DiagnosedCast(there, thrown, buffer_width(self.cameras[0].width))
+                cast = DiagnosedCast(there, thrown, BUFFER_WIDTH)
             self._cast = moment, there, cast
         return self._cast[2]
 
@@ -181,7 +181,7 @@ class Strip:
             elif numbers is None:
                 self.maps[i] = old
             else:
-                self.maps[i] = _counted(owner, old.wrong, self._count)
+                self.maps[i] = self._counted(owner, old.wrong)
 
     def _mended(
         self, owner: NDArray[np.int16], wrong: NDArray[np.uint8], box: Box, moment: Scene,
@@ -191,8 +191,19 @@ class Strip:
         x0, y0, x1, y1 = box
         part = replace(camera, width=x1 - x0, height=y1 - y0, cx=camera.cx - x0, cy=camera.cy - y0)
         owner, wrong = owner.copy(), wrong.copy()
-        owner[y0:y1, x0:x1], wrong[y0:y1, x0:x1] = _maps(self._cast_of(moment).from_(part))
-        return _counted(owner, wrong, self._count)
+        size = min(x1, self.size[0]) - x0, min(y1, self.size[1]) - y0
+        told = self._cast_of(moment).from_(part, self.larger, size=size)
+        owner[y0:y1, x0:x1], wrong[:, y0:y1, x0:x1] = _maps(told)
+        return self._counted(owner, wrong)
+
+    def _counted(self, owner: NDArray[np.int16], wrong: NDArray[np.uint8]) -> Maps:
+        """Maps of a frame with their shares."""
+        whole = WHOLE * self.size[0] * self.size[1]
+        shares = wrong.sum(axis=(1, 2), dtype=np.int64) / whole
+        most = wrong[1:].max(axis=0)  # a leak is nobody's
+        mine = (most > 0) & (owner >= 0)
+        by = np.bincount(owner[mine], weights=most[mine], minlength=self._count)[: self._count]
+        return Maps(owner, wrong, shares, by / whole)
 
 
 def whole_move(scene: Scene, pixels: Pixels | None = None) -> Frames:
@@ -216,19 +227,7 @@ def coarse_to_fine(count: int) -> list[int]:
 
 def _maps(diagnosis: Diagnosis) -> tuple[NDArray[np.int16], NDArray[np.uint8]]:
     """Owner and wrong, as in `Maps`."""
-    wrong = np.zeros(diagnosis.leak.shape, np.uint8)
-    for bit, where in enumerate(diagnosis.maps[name] for name in KINDS):
-        wrong |= where.astype(np.uint8) << np.uint8(bit)
-    return diagnosis.owner.astype(np.int16), wrong
-
-
-def _counted(owner: NDArray[np.int16], wrong: NDArray[np.uint8], count: int) -> Maps:
-    """Maps of a frame in which so many proxies are shown, with their shares."""
-    each = np.bincount(wrong.ravel(), minlength=1 << len(KINDS))
-    bits = HAS_BIT @ each
-    mine = (wrong >> 1 != 0) & (owner >= 0)  # a leak is nobody's
-    by = np.bincount(owner[mine], minlength=count)[:count]
-    return Maps(owner, wrong, bits / wrong.size, by / wrong.size)
+    return diagnosis.parts.owner.astype(np.int16), diagnosis.parts.wrong
 
 
 def _alike(a: Scene, b: Scene) -> bool:

@@ -1,30 +1,38 @@
-"""Where the trick would show in one frame: maps of leak, spill, stretch and reveal, from the same
-visibility and mappings that the renderer uses."""
+"""Where the trick would show in one frame: maps of leak, spill, stretch and reveal, and the share
+of the frame that each takes, from the same surfaces and mappings that the renderer uses.
+
+Maps are of pixels' middles. Shares are areas: pixels in which something begins, or in which
+surfaces meet, are sampled (`parts.py`), so that a slit narrower than a pixel counts as much as it
+is wide. What a lantern sees is asked exactly (`hiders.py`).
+"""
 
 from __future__ import annotations
 
 from copy import copy
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, NamedTuple
 
 import numpy as np
-from numba import carray, njit
+from numba import njit
+from numpy.typing import NDArray
 
 from ..arrays import Flags, Floats32, Indices, Indices32
 from ..camera import Camera
 from ..mesh import Mesh
 from ..threads import in_threads
+from .hiders import Hiders, hiders
 from .land import EDGES, Cast, Target, Thrower
-from .lookup import folded, footprint_of, nine
-from .occlusion import hider, pointer, unhidden
-from .screen import ScreenArrays
+from .layer import layer_at, lent, pulled_at
+from .parts import CELL, WHOLE, Parts, edge_pixels, sample_pixels
+from .screen import ScreenArrays, binned_by
 from .see import behind, see
 from .through import LEAST
 from .throws import Buffers, Places, Throws
 
-TOO_FAR = 1.5  # shot pixels per plate pixel above which a picture counts as stretched
-STOP = EDGES.index("stop")
+TOO_FAR = 1.5  # frame pixels per plate pixel above which a picture counts as stretched
 LEAST_PIXELS = 6144  # that are worth a thread's call of their own
+LEAST_SAMPLED = 256  # the same, of pixels that are sampled
+KINDS = ("leak", "spill", "stretch", "reveal")
 
 
 @dataclass(frozen=True)
@@ -35,8 +43,9 @@ class Diagnosis:
     most of it, of which all else is asked. lantern: the one whose picture shows most of there, -1
     for none. leak: no proxy is there, or nothing of them but what is clear. reveal: a proxy is
     there, but none of its lanterns sees the point. spill: the picture that lands there is of
-    something nearer to the lantern. stretch: shot pixels per plate pixel along the worst axis, 0
-    where no picture lands.
+    something nearer to the lantern. stretch: frame pixels per plate pixel along the worst axis, 0
+    where no picture lands. too_far: the stretch above which a picture counts as stretched. parts:
+    how much of each pixel is what.
     """
 
     owner: Indices
@@ -45,10 +54,13 @@ class Diagnosis:
     spill: Flags
     reveal: Flags
     stretch: Floats32
+    too_far: float
+    parts: Parts
+    pixels: float  # in the frame
 
     @property
     def stretched(self) -> Flags:
-        return self.stretch > TOO_FAR
+        return self.stretch > self.too_far
 
     @property
     def maps(self) -> dict[str, Flags]:
@@ -58,29 +70,38 @@ class Diagnosis:
             "reveal": self.reveal,
         }  # fmt: skip
 
+    def areas(self, *kinds: str) -> NDArray[np.uint8]:
+        """(K, H, W) how much of each pixel some kinds take, in parts of WHOLE."""
+        return self.parts.wrong[[KINDS.index(name) for name in kinds]]
+
+    def share(self, kind: str, where: Flags | None = None) -> float:
+        """A kind's share of the frame's area, 0 to 1; that which lies in the pixels `where`."""
+        (area,) = self.areas(kind)
+        total = area.sum(dtype=np.int64) if where is None else area[where].sum(dtype=np.int64)
+        return float(total) / (WHOLE * self.pixels)
+
     def shares(self) -> dict[str, float]:
-        """Each map's share of the frame's pixels."""
-        return {name: float(where.mean()) for name, where in self.maps.items()}
+        """Each kind's share of the frame's area."""
+        return {name: self.share(name) for name in KINDS}
 
     def shares_of(self, proxy: int) -> dict[str, float]:
-        """The same, counting only pixels that show one proxy."""
-        return self._within(self.owner == proxy, ("spill", "stretch", "reveal"))
+        """The same, counting only what shows one proxy."""
+        mine = self.parts.owner == proxy
+        return {name: self.share(name, mine) for name in ("spill", "stretch", "reveal")}
 
     def shares_by(self, lantern: int) -> dict[str, float]:
-        """The same, counting only pixels on which one lantern's picture lands."""
-        return self._within(self.lantern == lantern, ("spill", "stretch"))
-
-    def _within(self, mine: Flags, names: tuple[str, ...]) -> dict[str, float]:
-        maps = self.maps
-        return {name: float((maps[name] & mine).mean()) for name in names}
+        """The same, counting only where one lantern's picture lands."""
+        mine = self.parts.lantern == lantern
+        return {name: self.share(name, mine) for name in ("spill", "stretch")}
 
 
 class DiagnosedCast:
-    """A cast that can be diagnosed from any camera. width: px, of the lanterns' visibility buffers;
-    several times a shot's width is enough for its edges to be exact."""
+    """A cast that can be diagnosed from any camera. width: px, of the lanterns' visibility buffers.
+    Edges are exact at any width; what is thinner than a buffer's pixel can be missed."""
 
     def __init__(self, targets: list[Target], throwers: list[Thrower], width: int) -> None:
         self.cast = Cast(targets, throwers, width, every_buffer=True)
+        self.hiders, self._alive = hiders(self.cast)
         self.proxy = np.array([t.proxy for t in targets] or [0], np.int64)
         self._take(throwers)
 
@@ -108,14 +129,27 @@ class DiagnosedCast:
         other._take(throwers)
         return other
 
-    def from_(self, shot: Camera) -> Diagnosis:
-        """The diagnosis of the frame that a shot camera sees."""
+    def from_(
+        self, shot: Camera, larger: float = 1.0, too_far: float = TOO_FAR,
+        size: tuple[float, float] | None = None,
+    ) -> Diagnosis:  # fmt: skip
+        """The diagnosis of the frame that a shot camera sees. larger: how many times as wide the
+        frame is that is delivered; stretch is told in its pixels. too_far: the stretch above which
+        a picture counts as stretched. size: px of the camera's picture that are the frame, where it
+        fills the last ones in part."""
+        size = size or (float(shot.width), float(shot.height))
         cast = self.cast
-        seen = see(cast.triangles, shot, cast.near_m, cast.planes)
+        # one pixel more on each side, so that what begins beyond the frame is found at its rim
+        around = replace(
+            shot, width=shot.width + 2, height=shot.height + 2, cx=shot.cx + 1, cy=shot.cy + 1
+        )
+        first = seen = see(cast.triangles, around, cast.near_m, cast.planes)
         maps = _blank(seen.surface.shape)
+        throws = cast.throws(seen.screen, around)
+        given = (
+            seen.screen.arrays, throws, self.places, cast.buffers, self.hiders, maps, larger
+        )  # fmt: skip
         if (seen.surface >= 0).any():
-            throws = cast.throws(seen.screen, shot)
-            given = (seen.screen.arrays, throws, self.places, cast.buffers, maps)
             for _ in range(len(seen.screen.owner)):  # each surface is met once at most
                 _diagnose_layer(seen.surface, given)
                 if not throws.clear.any() or not ((maps.left > LEAST) & (seen.surface >= 0)).any():
@@ -125,10 +159,40 @@ class DiagnosedCast:
         owner = np.full(leak.shape, -1, np.int64)
         there = ~leak
         if there.any():
-            owner[there] = self.proxy[seen.screen.owner[maps.surface[there]]]
+            owner[there] = self.proxy[first.screen.owner[maps.surface[there]]]
             maps.lantern[leak], maps.stretch[leak] = -1, 0
             maps.spill[leak] = maps.reveal[leak] = False
-        return Diagnosis(owner, maps.lantern, leak, maps.spill, maps.reveal, maps.stretch)
+        origin = int(np.floor(around.cx)), int(np.floor(around.cy))
+        parts = self._parts(first.surface, given, owner, leak, too_far, size, origin)
+        within = slice(1, -1), slice(1, -1)
+        return Diagnosis(
+            owner[within], maps.lantern[within], leak[within], maps.spill[within],
+            maps.reveal[within], maps.stretch[within], too_far, parts, size[0] * size[1],
+        )  # fmt: skip
+
+    def _parts(
+        self, surface: Indices32, given: Any, owner: Indices, leak: Flags, too_far: float,
+        size: tuple[float, float], origin: tuple[int, int],
+    ) -> Parts:  # fmt: skip
+        """How much of each pixel within the rim is what. surface, owner, leak: (H + 2, W + 2)."""
+        screen, throws, places, buffers, hiders, maps, larger = given
+        wrong = np.stack([leak, maps.spill, maps.stretch > too_far, maps.reveal])
+        parts = Parts(
+            wrong[:, 1:-1, 1:-1].astype(np.uint8) * WHOLE, owner[1:-1, 1:-1].copy(),
+            maps.lantern[1:-1, 1:-1].copy(),
+        )  # fmt: skip
+        tables = screen, throws, places, buffers, hiders
+        pixels = edge_pixels(surface, np.ascontiguousarray(wrong), *tables, size)
+        high, across = (-(-n // CELL) for n in surface.shape)
+        cells = *binned_by(screen.edges, screen.box, across, high, CELL), across
+        in_threads(
+            len(pixels),
+            lambda begin, end: sample_pixels(
+                pixels, *tables, self.proxy, cells, larger, too_far, size, origin, parts, begin, end
+            ),
+            LEAST_SAMPLED,
+        )
+        return parts
 
 
 def thrown(meshes: list[Mesh], lantern: Camera, width: int) -> DiagnosedCast:
@@ -167,13 +231,11 @@ def _diagnose_layer(surface: Indices32, given: tuple[Any, ...]) -> None:
 @njit(cache=True, nogil=True, error_model="numpy")
 def _diagnose_rows(
     surface: Indices32, screen: ScreenArrays, throws: Throws, places: Places, buffers: Buffers,
-    maps: _Maps, begin: int, end: int,
+    hiders: Hiders, maps: _Maps, larger: float, begin: int, end: int,
 ) -> None:  # fmt: skip
     """Fill rows begin to end of the maps with what surfaces (H, W) show, where they fill more of
-    the pixel than those in front of them. Shares are those of `through`."""
-    first, lantern, mapping, inverse_depth, planes = (
-        throws.first, throws.lantern, throws.mapping, throws.inverse, throws.plane
-    )  # fmt: skip
+    the pixel than those in front of them."""
+    screen, throws, places, buffers, hiders = lent(screen, throws, places, buffers, hiders)
     lefts, most = maps.left, maps.most
     for row in range(begin, end):
         y = row + 0.5
@@ -182,62 +244,16 @@ def _diagnose_rows(
             if s < 0 or lefts[row, column] <= LEAST:
                 continue
             x = column + 0.5
-            z = inverse_depth[s]
-            inverse = z[0] * x + z[1] * y + z[2]
-            left, bare, unreached = 1.0, 1.0, 1.0
-            shown, shows, spills = -1, 0.0, False
-            for t in range(first[s], first[s + 1]):
-                k, h = lantern[t], nine(mapping, t)
-                w = h[6] * x + h[7] * y + h[8]
-                if w <= 0.0:
-                    continue
-                u = (h[0] * x + h[1] * y + h[2]) / w
-                v = (h[3] * x + h[4] * y + h[5]) / w
-                inside = 0.0 <= u < places.right[k] and 0.0 <= v < places.bottom[k]
-                if places.edge[k] == STOP and not inside:
-                    continue
-                alpha = places.strength[k]
-                if places.clear[k] != 0:
-                    alpha *= _clear_at(places, k, u, v)
-                lit = 1.0
-                if buffers.address[k] != 0 and inside:
-                    lit = unhidden(buffers, k, u, v, w / inverse, planes[s])
-                unreached *= 1.0 - (lit + (1.0 - lit) * (1.0 - alpha))
-                falls = 1.0 if places.through[k] else lit
-                bare *= 1.0 - (falls + (1.0 - falls) * (1.0 - alpha))
-                if left * falls * alpha > shows:
-                    shown, shows = t, left * falls * alpha
-                    spills = False
-                    if lit < 0.5:  # a proxy's own front on its own back is not spill
-                        other, mine = hider(buffers, k, u, v), screen.owner[s]
-                        spills = other >= 0 and places.proxy[other] != places.proxy[mine]
-                left *= 1.0 - falls * alpha
-                if left <= LEAST and unreached <= LEAST:
-                    break
-            passes = max(left - bare, 0.0)
+            passes, bare, shown, spills = layer_at(
+                s, x, y, screen.owner, throws, places, buffers, hiders
+            )
             fills = lefts[row, column] * (1.0 - passes)
             lefts[row, column] *= passes
             if fills <= most[row, column]:
                 continue
             most[row, column] = fills
             maps.surface[row, column] = s
-            maps.reveal[row, column] = unreached > 0.5
+            maps.reveal[row, column] = bare
             maps.spill[row, column] = spills
-            maps.lantern[row, column] = -1 if shown < 0 else lantern[shown]
-            if shown >= 0:
-                _, _, _, minor = footprint_of(nine(mapping, shown), x, y)
-                maps.stretch[row, column] = 1.0 / np.sqrt(max(minor, 1e-12))
-            else:
-                maps.stretch[row, column] = 0.0
-
-
-@njit(cache=True, nogil=True, error_model="numpy")
-def _clear_at(places: Places, k: int, u: float, v: float) -> float:
-    """A plate's alpha at (u, v), nearest pixel."""
-    wide, high = places.clear_size[k, 0], places.clear_size[k, 1]
-    u = folded(u, places.right[k], places.edge[k])
-    v = folded(v, places.bottom[k], places.edge[k])
-    c = min(int(u * wide / places.right[k]), wide - 1)
-    r = min(int(v * high / places.bottom[k]), high - 1)
-    found = carray(pointer(places.clear[k]), (high, wide), np.float32)
-    return float(found[r, c])
+            maps.lantern[row, column] = -1 if shown < 0 else throws.lantern[shown]
+            maps.stretch[row, column] = pulled_at(throws, shown, x, y, larger)

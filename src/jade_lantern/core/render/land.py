@@ -165,9 +165,8 @@ class Cast:
     # how many lanterns each target takes, all of them, and where each target's begin
     _takes: tuple[Indices, Indices, Indices] = field(init=False)
     buffers: Buffers = field(init=False)
-    _alive: list[LanternVisibility | None] = field(
-        init=False
-    )  # owns what `buffers` has addresses of
+    # what each lantern sees; owns what `buffers` has addresses of
+    visibility: list[LanternVisibility | None] = field(init=False)
     _kept: dict[Any, Any] = field(init=False, default_factory=dict)
 
     def __post_init__(self) -> None:
@@ -185,8 +184,8 @@ class Cast:
         self._takes = many, every, np.concatenate([[0], np.cumsum(many)])
         cameras = [one.fitted for one in self.throwers if not one.laid]
         self.near_m = near_limit(cameras)
-        self._alive = [self._visibility(i) for i in range(len(self.throwers))]
-        self.buffers = _buffers(self._alive)
+        self.visibility = [self._visibility(i) for i in range(len(self.throwers))]
+        self.buffers = _buffers(self.visibility)
 
     def thrown_by(self, throwers: list[Thrower]) -> Cast:
         """The same targets under the same lanterns with other plates, of the same sizes, and

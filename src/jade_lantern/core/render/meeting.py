@@ -13,11 +13,18 @@ SAME_PLACE = 0.35  # plate px; two surfaces whose lookups differ by less show on
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def picture_breaks(
-    first: Indices, lantern: Indices, mapping: Floats, s: int, q: int, x: int, y: int
+    first: Indices,
+    lantern: Indices,
+    mapping: Floats,
+    s: int,
+    q: int,
+    x: int,
+    y: int,
+    most: float = SAME_PLACE,
 ) -> bool:
     """Whether the picture breaks between a pixel's surface s and its neighbour's q. It does not
-    where both read the same plates at the same places, as along a fold, or everywhere when seen
-    from the lens itself; such pixels need no samples."""
+    where both read the same plates at the same places, to `most` plate px, as along a fold, or
+    everywhere when seen from the lens itself; such pixels need no samples."""
     if s == q:
         return False
     if s == NOTHING or q == NOTHING:
@@ -40,7 +47,7 @@ def picture_breaks(
             f = mapping[i, k, 0] * px + mapping[i, k, 1] * py + mapping[i, k, 2]
             g = mapping[j, k, 0] * px + mapping[j, k, 1] * py + mapping[j, k, 2]
             apart = max(apart, abs(f * v - g * w))
-        if apart > SAME_PLACE * w * v:
+        if apart > most * w * v:
             return True
     return False
 

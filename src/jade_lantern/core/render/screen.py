@@ -144,7 +144,7 @@ def _binned_screen(
     the others stands for each surface."""
     edges, box, thin, surface = pieces
     across, down = -(-size[0] // TILE), -(-size[1] // TILE)
-    start, binned = _binned(edges, box, across, down)
+    start, binned = binned_by(edges, box, across, down, TILE)
     owner = owner[largest]
     eldest = np.searchsorted(owner, owner).astype(np.int64)  # surfaces are in the order of meshes
     return Screen(
@@ -370,9 +370,12 @@ def _edges(
 
 
 @njit(cache=True, nogil=True)
-def _binned(edges: Floats, box: Floats, across: int, down: int) -> tuple[Indices, Indices]:
-    """Bin triangles by the tiles, grown by a pixel, that they overlap. Returns starts (tiles + 1,)
-    and the triangles of all tiles, in their order. Two passes: count, then fill."""
+def binned_by(
+    edges: Floats, box: Floats, across: int, down: int, side: int
+) -> tuple[Indices, Indices]:
+    """Bin triangles by the tiles of `side` pixels, grown by a pixel, that they overlap. Returns
+    starts (tiles + 1,) and the triangles of all tiles, in their order. Two passes: count, then
+    fill."""
     tiles = across * down
     start = np.zeros(tiles + 1, np.int64)
     out = np.empty(0, np.int64)
@@ -383,17 +386,17 @@ def _binned(edges: Floats, box: Floats, across: int, down: int) -> tuple[Indices
             out = np.empty(start[tiles], np.int64)
         cursor = start[:-1].copy()
         for i in range(len(box)):
-            x0 = max(int(box[i, 0] - 2) // TILE, 0)
-            y0 = max(int(box[i, 1] - 2) // TILE, 0)
-            x1 = min(int(min(box[i, 2] + 2, 1e8)) // TILE, across - 1)
-            y1 = min(int(min(box[i, 3] + 2, 1e8)) // TILE, down - 1)
+            x0 = max(int(box[i, 0] - 2) // side, 0)
+            y0 = max(int(box[i, 1] - 2) // side, 0)
+            x1 = min(int(min(box[i, 2] + 2, 1e8)) // side, across - 1)
+            y1 = min(int(min(box[i, 3] + 2, 1e8)) // side, down - 1)
             for ty in range(y0, y1 + 1):
                 for tx in range(x0, x1 + 1):
                     touches = True
                     for k in range(3):
                         a, b, c = edges[i, k, 0], edges[i, k, 1], edges[i, k, 2]
-                        fx = tx * TILE + (TILE + 2 if a > 0 else -2)
-                        fy = ty * TILE + (TILE + 2 if b > 0 else -2)
+                        fx = tx * side + (side + 2 if a > 0 else -2)
+                        fy = ty * side + (side + 2 if b > 0 else -2)
                         if a * fx + b * fy + c < 0:
                             touches = False
                             break

@@ -24,7 +24,7 @@ from ...core.cast.ofscene import cast_of
 from ...core.cast.paint import taken_in
 from ...core.cast.squash import Squash, effect_of
 from ...core.cast.take import in_the_picture, split_of
-from ...core.move.diagnosis import diagnosed_cast
+from ...core.move.diagnosis import diagnosed_cast, looked_at
 from ...core.move.frames import render_request
 from ...core.move.maps import map_picture
 from ...core.picture import png
@@ -151,7 +151,7 @@ def rank(
 
 # what a scene casts, ready to be looked at from any frame; the keys of the shot are not in it
 _ready = WorkedOut(
-    lambda scene: diagnosed_cast(scene, MAP_WIDTH, plates.deep),
+    lambda scene: diagnosed_cast(scene, plates.deep),
     ("plate", "sighting", "proxies", "lanterns", "sheet", "glazed"), 1 << 30,
 )  # fmt: skip
 
@@ -160,8 +160,12 @@ def _diagnosis_of(scene: Scene, width: int, frame: int, whole: bool = False) -> 
     """A frame of the shot looked at; whole: all that its camera sees, whatever is delivered."""
     asked = render_request(scene, width, frame, frame)
     (camera,) = shot_cameras(scene, np.array([float(frame)]), required_camera(scene))
-    seen = camera.at_width(width) if whole else asked.frame.of(camera)
-    return _ready.of(at(scene, float(frame))).from_(seen)
+    cast = _ready.of(at(scene, float(frame)))
+    if not whole:
+        return looked_at(cast, asked, camera)
+    small, larger, _ = asked.looked_at(camera)
+    seen = camera.at_width(width)
+    return cast.from_(seen, larger * small.focal_px / seen.focal_px)
 
 
 @router.get("/projects/{id}/diagnosis.png", response={404: Trouble, 422: Trouble})
