@@ -12,6 +12,7 @@ import numpy as np
 import OpenEXR
 import pytest
 import tifffile
+from PIL import Image
 
 from jade_lantern.core.batch import PicturesAtHand
 from jade_lantern.core.camera import Frame
@@ -157,6 +158,25 @@ def test_a_file_with_nothing_but_sound_is_refused():
         out.mux(stream.encode())
     with pytest.raises(Refusal, match="no picture in this movie"):
         source_of(io.BytesIO(file.getvalue()))
+
+
+@pytest.mark.parametrize("grown", [(3000, 2000), (32, 24)])
+def test_a_movie_whose_pictures_change_their_size_is_refused_where_they_do(grown):
+    file = io.BytesIO()
+    with av.open(file, "w", format="matroska") as out:
+        stream = out.add_stream("mjpeg", rate=24)
+        stream.width, stream.height, stream.pix_fmt = 64, 48, "yuvj420p"
+        for number in range(6):
+            one = io.BytesIO()
+            Image.new("RGB", grown if number == 3 else (64, 48), (9, 99, 40)).save(one, "JPEG")
+            packet = av.Packet(one.getvalue())
+            packet.stream, packet.pts, packet.dts = stream, number, number
+            packet.time_base = Fraction(1, 24)
+            out.mux(packet)
+    source = source_of(io.BytesIO(file.getvalue()))
+    assert source.at(1).shape == (48, 64, 3)
+    with pytest.raises(Refusal, match="64 × 48, and one is"):
+        source.at(3)
 
 
 def test_a_movie_is_decoded_once_where_it_is_read_in_order(movie):

@@ -24,6 +24,7 @@ from ..core.budget import Budget
 from ..core.cache import Cache
 from ..core.change import changed
 from ..core.deliver.archive import unpacked
+from ..core.dress.facts import require_true
 from ..core.picture import png
 from ..core.refusal import Refusal
 from ..core.scene.check import checked
@@ -315,6 +316,7 @@ def keep(
         require_memory(change.memory_bytes(before), "Making this picture")
     edit, scene = changed(before, change, pictures)
     require_own(project_id, before, scene, pictures.brought)
+    require_true(before, scene, pictures.brought, plates.store().open)
     follow = worked_out(before, scene)
     title = edit.title(before)
     with transaction.atomic():

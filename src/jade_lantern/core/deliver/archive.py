@@ -16,13 +16,14 @@ from pathlib import Path
 from typing import BinaryIO
 
 from ..budget import Budget
+from ..dress.facts import require_true_model
 from ..picture import read_still
 from ..picture.source import source_of
 from ..picture.still import MOST_PIXELS
 from ..refusal import Refusal
 from ..scene.check import checked
 from ..scene.document import as_text, read
-from ..scene.guests import PictureGuest
+from ..scene.guests import ModelGuest, PictureGuest
 from ..scene.model import Scene
 from ..scene.pictures import pictures_in
 from ..scene.plate import Flattened, Plate
@@ -161,6 +162,8 @@ def _check(scene: Scene, pictures: Members, most_pixels: int, budget: Budget) ->
             card = guest.plate if isinstance(guest, PictureGuest) else None
             if not (sound(card) if card else _summed(pictures, digest) == digest):
                 raise Refusal(f"The file of the guest {guest.name} is not what its scene says.")
+        if isinstance(guest, ModelGuest):
+            require_true_model(guest.file, pictures.open)
 
 
 def _summed(pictures: Members, digest: str) -> str:

@@ -19,7 +19,7 @@ from ..scene.guests import Guest, ModelFile, ModelGuest, PictureGuest
 from ..scene.pictures import playing_plate, said_of
 from ..scene.plate import Plate
 from ..value import NEW_ID
-from .glyphs import Type
+from .glyphs import try_font
 from .pieces import model_in
 from .standing import natural_height
 
@@ -111,5 +111,5 @@ def feet_of(picture: Picture) -> tuple[float, float]:
 
 def font_of(data: bytes, name: str, keep: Keep) -> str:
     """The digest of a font's file, kept. Raises Refusal where it is none that can be read."""
-    Type(data, 400.0, name)
+    try_font(data, name)
     return keep(data)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import struct
 from functools import lru_cache
 from pathlib import Path
 from typing import NamedTuple
@@ -20,6 +21,7 @@ from shapely.ops import unary_union
 
 from ..arrays import Floats, Indices
 from ..mesh import filled
+from ..outside.process import read_apart
 from ..refusal import Refusal
 from ..scene.guests import Face
 
@@ -30,6 +32,15 @@ WEIGHT_STEP = 50.0  # of a variable font, to which a weight is rounded: each is 
 LETTER_BY_LETTER = {"liga": False, "clig": False, "dlig": False, "calt": False, "ccmp": False}
 LEADING = 1.45  # from line to line, in capital letters' heights
 MOST_FONT_BYTES = 30 << 20
+FONT_SECONDS = 8.0  # that reading a font and drawing its letters may take
+FONT_READER_BYTES = 1 << 30
+TRIED = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789"
+# what fontTools raises of tables that are cut short or refer to what is not there
+DAMAGED = (
+    TTLibError, hb.HarfBuzzError, struct.error, KeyError, ValueError, OSError, AttributeError,
+    TypeError, IndexError, AssertionError, ArithmeticError, EOFError, ImportError, RecursionError,
+    NotImplementedError,
+)  # fmt: skip
 
 
 class Letter(NamedTuple):
@@ -86,10 +97,10 @@ class Type:
             self.glyphs, self.cmap = self.font.getGlyphSet(location=at), self.font.getBestCmap()
             self.high = self._capital()
             self.shaper = _shaper(self.font, at)
-        except (
-            TTLibError, hb.HarfBuzzError, KeyError, ValueError, OSError, AttributeError, TypeError
-        ) as error:  # fmt: skip
-            raise Refusal(f"{name} is no font that can be read: TTF, OTF or WOFF is.") from error
+        except DAMAGED as error:
+            raise Refusal(
+                f"{name} is no font that can be read: TTF, OTF, WOFF or WOFF2 is."
+            ) from error
         if not self.cmap:
             raise Refusal(f"{name} does not say which of its shapes are which letters.")
         self.name = name
@@ -181,6 +192,54 @@ def type_of(face: Face, font: bytes | None, weight: float) -> Type:
     """The shipped letters of a face, or those of a font's file. Raises Refusal where it is none."""
     weight = round(weight / WEIGHT_STEP) * WEIGHT_STEP
     return _shipped(face, weight) if font is None else _brought(font, weight)
+
+
+def try_font(data: bytes, name: str) -> None:
+    """Raises Refusal where a font's file is damaged, or takes too long to read and to draw."""
+    read_apart(_tried, data, name, most_bytes=FONT_READER_BYTES, seconds=FONT_SECONDS)
+
+
+def _tried(data: bytes, name: str) -> None:
+    type = Type(data, 400.0, name)
+    try:
+        for letter in TRIED:
+            type.shape(letter)
+        type.advances(TRIED)
+    except DAMAGED as error:
+        raise Refusal(f"{name} has letters that are damaged, so it was not taken.") from error
+
+
+def words_in(
+    text: str, face: Face, font: bytes | None, weight: float, apart: float
+) -> list[Letter | None]:
+    """The letters of a text (see `letters_of`) in the shipped letters of a face, or in those of a
+    font's file, which a process of its own reads and draws. Raises Refusal."""
+    if font is None:
+        return letters_of(text, type_of(face, None, weight), apart)
+    found = _drawn_apart(text, font, weight, apart)
+    if isinstance(found, str):
+        raise Refusal(found)
+    return found
+
+
+@lru_cache(maxsize=32)
+def _drawn_apart(
+    text: str, font: bytes, weight: float, apart: float
+) -> list[Letter | None] | str:  # fmt: skip
+    """The letters, or why there are none: what took its whole time once is not tried again."""
+    try:
+        return read_apart(
+            _drawn, text, font, weight, apart, most_bytes=FONT_READER_BYTES, seconds=FONT_SECONDS
+        )
+    except Refusal as error:
+        return str(error)
+
+
+def _drawn(text: str, font: bytes, weight: float, apart: float) -> list[Letter | None]:
+    try:
+        return letters_of(text, type_of("grotesk", font, weight), apart)
+    except DAMAGED as error:
+        raise Refusal("Letters of this font are damaged. Choose another font.") from error
 
 
 def letters_of(text: str, type: Type, apart: float) -> list[Letter | None]:

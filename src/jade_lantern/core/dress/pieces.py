@@ -21,7 +21,7 @@ from ..render.land import DENSE
 from ..render.pyramid import Picture
 from ..scene.guests import GuestKind, ModelFile, ModelGuest, PictureGuest, WordsGuest
 from ..value import Mixing
-from .glyphs import Letter, letters_of, type_of
+from .glyphs import Letter, words_in
 
 Files = Callable[[str], bytes]  # a kept file by its digest. Raises Refusal where it is gone
 
@@ -255,7 +255,7 @@ def _words(guest: WordsGuest, files: Files) -> list[Piece]:
 
     def make() -> list[Piece]:
         font = None if guest.font is None else files(guest.font)
-        letters = letters_of(guest.text, type_of(guest.face, font, guest.weight), guest.apart)
+        letters = words_in(guest.text, guest.face, font, guest.weight, guest.apart)
         groups = [[(k, one)] for k, one in enumerate(letters) if one is not None]
         if not apart_ and groups:
             groups = [[pair for group in groups for pair in group]]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from functools import lru_cache
 from typing import Any, NamedTuple
 
@@ -14,10 +15,13 @@ from PyOpenColorIO import (
 )
 
 from ..arrays import Floats32
+from ..outside.process import read_apart
 from ..refusal import Refusal
 
 MOST_SIDE = 129
 MOST_BYTES = 120 << 20
+MOST_ROW = 200  # characters
+SECONDS = 15.0  # that reading one may take
 WORDS = ("TITLE", "LUT_3D_SIZE", "DOMAIN_MIN", "DOMAIN_MAX", "LUT_3D_INPUT_RANGE")
 
 
@@ -32,18 +36,25 @@ class Table(NamedTuple):
 
 @lru_cache(maxsize=4)
 def read_table(data: bytes) -> Table:
-    """The 3D table of a .cube file. Raises Refusal where it has none, or is damaged."""
+    """The 3D table of a .cube file, read in a process of its own. Raises Refusal where it has none,
+    or is damaged."""
     if len(data) > MOST_BYTES:
         raise Refusal("This table is larger than can be read.")
+    return read_apart(_read, data, seconds=SECONDS)
+
+
+def _read(data: bytes) -> Table:
     side, low, high = 0, (0.0, 0.0, 0.0), (1.0, 1.0, 1.0)
     rows: list[str] = []
-    for line in data.decode("utf-8", "replace").splitlines():
+    for line in io.TextIOWrapper(io.BytesIO(data), "utf-8", "replace"):
         plain = line.strip()
         if not plain or plain.startswith("#"):
             continue
         word, _, rest = plain.partition(" ")
         if not word[0].isalpha():
             rows.append(plain)
+            if len(rows) > MOST_SIDE**3 or len(plain) > MOST_ROW:
+                raise _damaged()
             continue
         if word == "LUT_1D_SIZE":
             raise Refusal("This is a table of one channel at a time; a 3D table is looked for.")

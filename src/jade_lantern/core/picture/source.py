@@ -29,6 +29,7 @@ from .timecode import number_at
 
 Picture = NDArray[Any]
 
+BLOCK = 64  # px a side
 MOST_PICTURES = 100_000
 MOST_OPEN = 64  # sources whose files are held open: all that a scene's lanterns can throw
 NUMBERED = re.compile(r"^(.*?)(\d+)(\.[A-Za-z0-9]{1,5})$")
@@ -109,6 +110,11 @@ class MovieSource(Source):
             if named.width * named.height > MOST_PIXELS:
                 raise Refusal("This movie is larger than can be worked on.")
             self._stream.thread_type = "AUTO"
+            self._size = named.width, named.height
+            # the decoder refuses a larger picture before it takes memory for it; it makes whole
+            # blocks of pixels
+            whole = (-(-named.width // BLOCK) + 1) * (-(-named.height // BLOCK) + 1) * BLOCK**2
+            named.options = {**named.options, "max_pixels": str(whole)}
             self._times, self._keys = self._index()
             self._numbers = {time: number for number, time in enumerate(self._times)}
             self._coming: Iterator[tuple[int, Any]] = iter(())
@@ -178,8 +184,19 @@ class MovieSource(Source):
     def _decoded(self) -> Iterator[tuple[int, Any]]:
         with suppress(self._av.FFmpegError):
             for frame in self._movie.decode(self._stream):
+                self._require_size(frame.width, frame.height)
                 if frame.pts in self._numbers:
                     yield self._numbers[frame.pts], frame
+        coder = self._stream.codec_context
+        self._require_size(coder.width, coder.height)
+
+    def _require_size(self, width: int, height: int) -> None:
+        """Raises Refusal where a picture is not of the size that the movie states."""
+        if (width, height) != self._size:
+            raise Refusal(
+                f"This movie states that its pictures are {self._size[0]} × {self._size[1]}, and "
+                f"one is {width} × {height}: it is damaged, or no movie of one shot."
+            )
 
     def close(self) -> None:
         with self._lock:

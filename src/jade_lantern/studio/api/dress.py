@@ -69,7 +69,7 @@ def font(
     request: HttpRequest, id: StepNumber, file: File[UploadedFile],
     base: Annotated[int, Form(ge=0, lt=2**31)], guest: Annotated[str, Form(max_length=40)],
 ) -> HttpResponse:  # fmt: skip
-    """Give words the letters of a font's file (TTF, OTF or WOFF), and keep it."""
+    """Give words the letters of a font's file (TTF, OTF, WOFF or WOFF2), and keep it."""
     get_object_or_404(Project, pk=id)
     kept = plates.KeepingPictures()
     digest = font_of(file.read(), file.name or "font", kept.keep_file)
