@@ -1,6 +1,8 @@
 """Files that state less than they are, or take for ever: refused in words, in a bounded time."""
 
+import struct
 import time
+import zlib
 from pathlib import Path
 
 import pytest
@@ -9,6 +11,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from jade_lantern.core import dress
 from jade_lantern.core.dress import glyphs
 from jade_lantern.core.dress.table import MOST_SIDE
+from jade_lantern.studio import projects
 from tests.core.lying_files import font_cut_short, font_without_end, woff2_of
 from tests.studio.test_guests import GROUND, WORDS, box, post
 
@@ -76,3 +79,23 @@ def test_a_table_of_rows_that_are_none_is_refused_before_all_is_read(api, projec
     assert status == 422
     assert ".cube" in told["message"]
     assert time.monotonic() - begun < 15
+
+
+@pytest.mark.parametrize("to", ["guest", "relief"])
+def test_a_picture_is_refused_by_its_header_where_it_would_take_all_memory(api, project, to):
+    """196 megapixels of four channels of 16 bit are 1.6 GB, however few bytes the file has."""
+    chunk = struct.pack(">IIBBBBB", 14_000, 14_000, 16, 6, 0, 0, 0)
+    body = b"IHDR" + chunk
+    data = b"\x89PNG\r\n\x1a\n" + struct.pack(">I", 13) + body
+    data += (
+        struct.pack(">I", zlib.crc32(body)) + struct.pack(">I", 0) + b"IDAT" + b"\x35\xaf\x06\x1e"
+    )
+    file = SimpleUploadedFile("large.png", data)
+    lantern = projects.at_head(project).scene.lanterns[0].id
+    fields = {
+        "guest": {"files": file, "at": GROUND},
+        "relief": {"file": file, "lantern": lantern, "by": "heights"},
+    }
+    status, told = post(api, project, to, base=0, **fields[to])
+    assert status == 422
+    assert "1.6 GB once it is decoded" in told["message"]

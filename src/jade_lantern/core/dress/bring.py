@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from ..budget import Budget
 from ..outside.layers import read_over_time
 from ..outside.process import read_apart
 from ..outside.surfaces import Model
@@ -26,6 +27,7 @@ from .standing import natural_height
 MODELS = ("glb", "obj", "zip", "usd", "usda", "usdc", "usdz")
 FONTS = ("ttf", "otf", "woff", "ttc")
 FEET = 0.04  # of the picture's height, from the lowest that is seen: where the feet are
+MOST_PICTURE_BYTES = 640 << 20  # of a picture that becomes a card, decoded
 SEEN = 128  # of 255: what covers more is seen
 
 Keep = Callable[[bytes], str]  # keeps a file, and gives its digest
@@ -61,7 +63,7 @@ def guest_of(
         return _card(stem, plate, first.picture, said_of(first.facts))
     if ending in FONTS:
         raise Refusal(f"{name} is a font. Choose words first, and bring it for them.")
-    still = read_still(data, most_pixels)
+    still = read_still(data, most_pixels, Budget(MOST_PICTURE_BYTES))
     picture = read_deep(data) if still.alpha or still.bits > 8 else still.pixels
     plate = Plate(
         name=stem, width=still.pixels.shape[1], height=still.pixels.shape[0],

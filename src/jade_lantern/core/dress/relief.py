@@ -10,6 +10,7 @@ import cv2
 import numpy as np
 
 from ..arrays import Floats32
+from ..budget import Budget
 from ..cache import Cache
 from ..cast.ofscene import Pixels, plate_of
 from ..picture import read_deep, read_still
@@ -25,6 +26,7 @@ from .grade import LUMA
 from .pieces import Files
 
 MOST_SIDE = 1536  # px of a picture's longer side: light needs no finer slopes
+MOST_BYTES = 400 << 20  # of a picture, decoded
 HIGH = 0.006  # of the longer side: how far white is above black at a depth of one
 STEEPEST = 8.0
 LEAST_UP = 0.05  # of a normal, towards the lantern
@@ -67,8 +69,8 @@ def slopes_of(scene: Scene, lantern: Lantern, pixels: Pixels, files: Files) -> S
 
 def relief_picture(data: bytes, relief: Relief) -> Picture:
     """A relief's picture. Raises Refusal where it is none, or one of normals that has none."""
-    still = read_still(data, MOST_PIXELS)
-    picture = read_deep(data) if still.bits > 8 else still.pixels
+    still = read_still(data, MOST_PIXELS, Budget(MOST_BYTES))
+    picture = read_deep(data, Budget(MOST_BYTES)) if still.bits > 8 else still.pixels
     if relief.by == "normals":
         blue = picture[..., 2].astype(np.float32) / white_of(picture.dtype)
         if np.median(blue) < 0.6:
