@@ -11,7 +11,7 @@ from jade_lantern.core.cast.split import proposed_split
 from jade_lantern.core.mesh import mesh_of
 from jade_lantern.core.move.diagnosis import diagnosed
 from jade_lantern.core.move.frames import render_request
-from jade_lantern.core.move.strip import whole_move
+from jade_lantern.core.move.strip import STRIP_WIDTH, whole_move
 from jade_lantern.core.render.hiding import hidden_counts
 from jade_lantern.core.sight.measure import required_camera
 
@@ -116,7 +116,7 @@ def test_the_whole_move_agrees_with_its_frames(demo_scene):
     assert len(strip.leak) == demo_scene.move.frames
     last = demo_scene.move.frames - 1
     for frame in (0, last // 2, last):
-        ((_, told),) = diagnosed(demo_scene, render_request(demo_scene, 192, frame, frame))
+        ((_, told),) = diagnosed(demo_scene, render_request(demo_scene, STRIP_WIDTH, frame, frame))
         for name, share in told.shares().items():
             assert getattr(strip, name)[frame] == pytest.approx(share, abs=1e-12)
     assert strip.worst > last // 2

@@ -29,7 +29,7 @@ from .diagnosis import diagnosed_cast, looked_at, standing
 from .frames import RenderRequest, render_request
 from .ready.base import key_at, nearest_depth
 
-LOOKED_AT = 256  # px, the width of the frames that are looked at; shares and limits are those of
+LOOKED_AT = 320  # px, the width of the frames that are looked at; shares and limits are those of
 # the frame that is delivered
 STEPS = 16  # of a way's reach that are looked at before the first break is closed in on
 CLOSE = 0.005  # relative width at which a limit is known well enough

@@ -385,7 +385,7 @@ export interface paths {
         put?: never;
         /**
          * Font
-         * @description Give words the letters of a font's file (TTF, OTF or WOFF), and keep it.
+         * @description Give words the letters of a font's file (TTF, OTF, WOFF or WOFF2), and keep it.
          */
         post: operations["jade_lantern_studio_api_dress_font"];
         delete?: never;
@@ -8248,7 +8248,7 @@ export interface components {
          * Tolerance
          * @description What may show before a limit is reached, beyond what the frame that is gone from shows
          *     already. most: the share of a frame that may be leak or reveal together, or be pulled by more
-         *     than `stretch` shot pixels per plate pixel.
+         *     than `stretch` pixels of the delivered frame per plate pixel.
          */
         Tolerance: {
             /**
