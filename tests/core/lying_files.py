@@ -14,8 +14,8 @@ from fontTools.ttLib.tables.DefaultTable import DefaultTable
 LEVELS, CALLS = 8, 20  # of subroutines of which each calls the next so often
 
 
-def font_without_end() -> bytes:
-    """A font of a kilobyte one of whose letters draws a line 20⁸ times."""
+def _square() -> FontBuilder:
+    """A font of cubic outlines with one letter, a square."""
     pen = T2CharStringPen(600, None)
     pen.moveTo((0, 0))
     for place in ((0, 700), (500, 700), (500, 0)):
@@ -31,6 +31,23 @@ def font_without_end() -> bytes:
     build.setupNameTable({"familyName": "Ends", "styleName": "Regular"})
     build.setupOS2(sCapHeight=700)
     build.setupPost()
+    build.font.recalcBBoxes = False  # it would draw the letters
+    return build
+
+
+def _saved(build: FontBuilder) -> bytes:
+    out = io.BytesIO()
+    build.font.save(out)
+    return out.getvalue()
+
+
+def square_font() -> bytes:
+    return _saved(_square())
+
+
+def font_without_end() -> bytes:
+    """A font of a kilobyte one of whose letters draws a line 20⁸ times."""
+    build = _square()
     top = build.font["CFF "].cff.topDictIndex[0]
     private = top.Private
     private.Subrs = SubrsIndex()
@@ -40,10 +57,7 @@ def font_without_end() -> bytes:
         private.Subrs.append(T2CharString(program=[*program, "return"], private=private))
     top.CharStrings["A"].program = [0, 0, "rmoveto", -107, "callsubr", "endchar"]
     top.CharStrings["A"].bytecode = None
-    out = io.BytesIO()
-    build.font.recalcBBoxes = False  # it would draw them
-    build.font.save(out)
-    return out.getvalue()
+    return _saved(build)
 
 
 def font_cut_short(data: bytes, table: str) -> bytes:

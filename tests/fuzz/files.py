@@ -10,7 +10,7 @@ import struct
 import tempfile
 import zipfile
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -18,12 +18,23 @@ import av
 import trimesh
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
+from fontTools.subset import Subsetter
+from fontTools.ttLib import TTFont
 from pxr import Usd, UsdGeom
 
+from jade_lantern.core import dress
 from jade_lantern.core.picture.openraster import Layer, written
 from tests.broken import ODD_NAMES, PICTURE, damaged, whole_pictures
+from tests.core.lying_files import square_font
 
-WAYS = ("stills", "paint", "blocking")
+# each way that files come in, and the fields that go with one
+WAYS: dict[str, dict[str, str]] = {
+    "stills": {}, "paint": {}, "blocking": {}, "guest": {"at": "[300, 1150]"}, "font": {},
+    "table": {}, "panorama": {},
+}  # fmt: skip
+# most files are no font or table at all; those that are go there as often as anywhere else
+AT_HOME = {"ttf": "font", "otf": "font", "woff": "font", "woff2": "font", "cube": "table"}
+TITLE = {"kind": "words", "id": "new-0", "name": "title", "text": "Quay", "height_m": 0.5}
 ODD_UNITS = ["", "", "", "1", "0.01", "-1", "1e9", "nan", "x"]
 
 
@@ -35,10 +46,24 @@ def whole_files() -> dict[str, bytes]:
         "box.glb": box.export(file_type="glb"), "box.obj": box.export(file_type="obj").encode(),
         "layers.ora": layers(), "clip.mp4": clip("mp4"), "clip.mkv": clip("matroska"),
         "cameras.glb": cameras(), "blocking.usdz": package(),
+        "a.cube": b"LUT_3D_SIZE 2\n" + b"0.1 0.5 1\n" * 8, "own.otf": square_font(),
+        **{f"own.{kind}": letters(kind) for kind in ("ttf", "woff", "woff2")},
     }  # fmt: skip
     for kind in ("usda", "usdc"):
         out[f"blocking.{kind}"] = usd(kind)
     return out
+
+
+def letters(kind: str) -> bytes:
+    """A few letters of a shipped variable font."""
+    font = TTFont(Path(dress.__file__).parent / "fonts" / "hanken-grotesk.ttf")
+    few = Subsetter()
+    few.populate(text="Quay")
+    few.subset(font)
+    font.flavor = None if kind == "ttf" else kind
+    out = io.BytesIO()
+    font.save(out)
+    return out.getvalue()
 
 
 def layers() -> bytes:
@@ -119,10 +144,15 @@ def broken_file(chance: random.Random, sound: list[tuple[str, bytes]]) -> tuple[
 
 
 def throw(
-    times: int, seed: int, project: int | None = None, checked: Callable[[], None] = lambda: None
+    times: int,
+    seed: int,
+    project: int | None = None,
+    checked: Callable[[], None] = lambda: None,
+    ways: Sequence[str] = tuple(WAYS),
 ) -> Counter[str]:
     """So many broken files, each brought in one of the ways there are. Raises AssertionError where
-    one is answered with anything but a state or words. checked: asked now and then."""
+    one is answered with anything but a state or words. checked: asked now and then. ways: some of
+    WAYS."""
     chance, client = random.Random(seed), Client(raise_request_exception=False)
     sound = list(whole_files().items())
     came: Counter[str] = Counter()
@@ -130,13 +160,26 @@ def throw(
     if project is not None:
         base = client.get(f"/api/projects/{project}/head").json()["revision"]
     for turn in range(times):
+        undos = 0
         name, data = broken_file(chance, sound)
-        way = chance.choice(WAYS) if project is not None else "stills"
+        way = chance.choice(list(ways)) if project is not None else "stills"
+        home = AT_HOME.get(name.rsplit(".", 1)[-1])
+        if home in ways and chance.random() < 0.5:
+            way = home
         if way == "stills":
             answer = client.post("/api/stills", {"still": SimpleUploadedFile(name, data)})
         else:
-            field = "files" if way == "paint" else "file"
-            more = {"base": str(base)}
+            field = "files" if way in ("paint", "guest") else "file"
+            if way == "font":  # it is given to words
+                kept = client.post(
+                    f"/api/projects/{project}/edits",
+                    {"base": base, "change": {"verb": "AddGuest", "guest": TITLE}},
+                    content_type="application/json",
+                ).json()
+                base, undos = kept["revision"], 1
+            more = {"base": str(base), **WAYS[way]}
+            if way == "font":
+                more["guest"] = kept["changed"]["guests"][0]["id"]
             if way == "blocking" and (unit := chance.choice(ODD_UNITS)):
                 more["unit_m"] = unit
             answer = client.post(
@@ -148,7 +191,8 @@ def throw(
         if answer.status_code >= 400:
             assert said["message"].strip(), called
         elif way != "stills":
-            base = said["revision"]
+            base, undos = said["revision"], undos + 1
+        for _ in range(undos):
             undone = client.post(
                 f"/api/projects/{project}/undo", {"base": base}, content_type="application/json"
             )

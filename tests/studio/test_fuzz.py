@@ -44,7 +44,7 @@ def test_every_verb_can_be_kept_and_whatever_is_kept_is_sound(demo_scene, still)
 
 def test_broken_files_of_every_format_are_taken_or_refused_in_words(api, project):
     print("files, seed 7")
-    came = throw(400, 7, project.pk)
+    came = throw(400, 7, project.pk, ways=("stills", "paint", "blocking"))
     assert came["stills 422"] > 20
     assert came["paint 422"] > 20
     assert came["blocking 422"] > 20
@@ -53,6 +53,14 @@ def test_broken_files_of_every_format_are_taken_or_refused_in_words(api, project
     assert api.get(f"projects/{project.pk}/head").json() == {"revision": 0}
     assert all(p["trouble"] is None for p in api.get("projects").json()["projects"])
     assert Project.objects.count() == 1 + came["stills 201"]
+
+
+def test_broken_files_for_what_is_dressed_are_taken_or_refused_in_words(api, project):
+    print("files, seed 8")
+    came = throw(60, 8, project.pk, ways=("guest", "font", "table", "panorama"))
+    assert all(came[f"{way} 422"] for way in ("guest", "font", "table", "panorama"))
+    assert came["font 200"] + came["table 200"] > 2
+    assert api.get(f"projects/{project.pk}/head").json() == {"revision": 0}
 
 
 def test_any_question_about_a_project_is_answered(api, project):
