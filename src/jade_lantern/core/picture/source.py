@@ -29,7 +29,7 @@ from .timecode import number_at
 
 Picture = NDArray[Any]
 
-BLOCK = 64  # px a side
+LEAST_DECODED = 1 << 20  # px that a decoder may take, however small a movie's pictures are
 MOST_PICTURES = 100_000
 MOST_OPEN = 64  # sources whose files are held open: all that a scene's lanterns can throw
 NUMBERED = re.compile(r"^(.*?)(\d+)(\.[A-Za-z0-9]{1,5})$")
@@ -111,10 +111,10 @@ class MovieSource(Source):
                 raise Refusal("This movie is larger than can be worked on.")
             self._stream.thread_type = "AUTO"
             self._size = named.width, named.height
-            # the decoder refuses a larger picture before it takes memory for it; it makes whole
-            # blocks of pixels
-            whole = (-(-named.width // BLOCK) + 1) * (-(-named.height // BLOCK) + 1) * BLOCK**2
-            named.options = {**named.options, "max_pixels": str(whole)}
+            # The decoder refuses a larger picture before it takes memory for it. It counts the rim
+            # that it works with, which for small pictures is most of them.
+            most = max(2 * named.width * named.height, LEAST_DECODED)
+            named.options = {**named.options, "max_pixels": str(most)}
             self._times, self._keys = self._index()
             self._numbers = {time: number for number, time in enumerate(self._times)}
             self._coming: Iterator[tuple[int, Any]] = iter(())
