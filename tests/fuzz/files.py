@@ -154,7 +154,10 @@ def throw(
     one is answered with anything but a state or words. checked: asked now and then. ways: some of
     WAYS."""
     chance, client = random.Random(seed), Client(raise_request_exception=False)
-    sound = list(whole_files().items())
+    sound = [
+        (name, data) for name, data in whole_files().items()
+        if AT_HOME.get(name.rsplit(".", 1)[-1], ways[0]) in ways
+    ]  # fmt: skip
     came: Counter[str] = Counter()
     base = 0
     if project is not None:
