@@ -45,46 +45,42 @@ def kept_within(scene, how):
     return changed(scene, KeepWithin(how=how, tolerance=SOME), Opaque())[1]
 
 
-@pytest.fixture(scope="module")
-def place():
-    """A box on a floor before a far backdrop, that all take the still."""
+def by_eye(size, eye, datum, *proxies):
+    """A scene of a shot of 48 frames, sighted by eye."""
+    plate = {"name": "a.png", "digest": "0" * 64, "format": "PNG", "bits": 8}
     scene = Scene(
         name="a place",
-        plate=Plate(name="a.png", width=1200, height=800, digest="0" * 64, format="PNG", bits=8),
-        sighting=Sighting(
-            by_eye=ByEye(focal_px=1000.0, tilt_deg=-4), datum=(600, 700), eye_height_m=1.6
-        ),
-        proxies=(
-            Floor(id="floor-1", name="floor", width_m=80, depth_m=80),
-            Backdrop(id="backdrop-2", name="sky", distance_m=30, margin=0.6),
-            Box(id="box-3", name="box", width_m=1, depth_m=1, height_m=1.2, x=0.4, z=-4),
-        ),
-        next_id=4,
+        plate=Plate(width=size[0], height=size[1], **plate),
+        sighting=Sighting(by_eye=eye, datum=datum, eye_height_m=1.6),
+        proxies=proxies,
+        next_id=len(proxies) + 1,
     )
     return apply(scene, SetShot(fps=24, frames=48))
 
 
 @pytest.fixture(scope="module")
+def place():
+    """A box on a floor before a far backdrop, that all take the still."""
+    return by_eye(
+        (1200, 800), ByEye(focal_px=1000.0, tilt_deg=-4), (600, 700),
+        Floor(id="floor-1", name="floor", width_m=80, depth_m=80),
+        Backdrop(id="backdrop-2", name="sky", distance_m=30, margin=0.6),
+        Box(id="box-3", name="box", width_m=1, depth_m=1, height_m=1.2, x=0.4, z=-4),
+    )  # fmt: skip
+
+
+@pytest.fixture(scope="module")
 def courtyard():
     """A floor, a wall behind it, and boxes, a drum and a thin post before that."""
-    scene = Scene(
-        name="a courtyard",
-        plate=Plate(name="a.png", width=1920, height=1280, digest="0" * 64, format="PNG", bits=8),
-        sighting=Sighting(
-            by_eye=ByEye(focal_px=1700.0, tilt_deg=-6), datum=(900, 1100), eye_height_m=1.6
-        ),
-        proxies=(
-            Floor(id="floor-1", name="floor", width_m=90, depth_m=90),
-            Backdrop(id="backdrop-2", name="sky", distance_m=40, margin=0.6),
-            Card(id="card-3", name="wall", x=1, z=-9, width_m=14, height_m=4, turn_deg=7),
-            Box(id="box-4", name="box", width_m=1, depth_m=1, height_m=1.2, x=0.8, z=-1.5,
-                turn_deg=25),
-            Drum(id="drum-5", name="drum", radius_m=0.4, height_m=1.5, x=-1.4, z=-2.5),
-            Box(id="box-6", name="post", width_m=0.03, depth_m=0.03, height_m=2.2, x=-0.3, z=-1),
-        ),
-        next_id=7,
+    return by_eye(
+        (1920, 1280), ByEye(focal_px=1700.0, tilt_deg=-6), (900, 1100),
+        Floor(id="floor-1", name="floor", width_m=90, depth_m=90),
+        Backdrop(id="backdrop-2", name="sky", distance_m=40, margin=0.6),
+        Card(id="card-3", name="wall", x=1, z=-9, width_m=14, height_m=4, turn_deg=7),
+        Box(id="box-4", name="box", width_m=1, depth_m=1, height_m=1.2, x=0.8, z=-1.5, turn_deg=25),
+        Drum(id="drum-5", name="drum", radius_m=0.4, height_m=1.5, x=-1.4, z=-2.5),
+        Box(id="box-6", name="post", width_m=0.03, depth_m=0.03, height_m=2.2, x=-0.3, z=-1),
     )  # fmt: skip
-    return apply(scene, SetShot(fps=24, frames=48))
 
 
 SHAPES = {

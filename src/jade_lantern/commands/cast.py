@@ -41,9 +41,11 @@ def diagnose(
             if maps is None:
                 continue
             maps.mkdir(parents=True, exist_ok=True)
-            grey = {"leak": diagnosis.leak, "spill": diagnosis.spill, "reveal": diagnosis.reveal}
-            for name, where in {**grey, "stretch": (diagnosis.stretch / 4).clip(0, 1)}.items():
-                shade = np.repeat(np.asarray(where * 255, np.uint8)[..., None], 3, axis=2)
+            flags = {"leak": diagnosis.leak, "spill": diagnosis.spill, "reveal": diagnosis.reveal}
+            for name, where in {**flags, "stretch": (diagnosis.stretch / 4).clip(0, 1)}.items():
+                # the last row of what was looked at may lie past the frame
+                grey = np.asarray(where[: asked.height] * 255, np.uint8)
+                shade = np.repeat(grey[..., None], 3, axis=2)
                 (maps / f"{name}-{number:05d}.png").write_bytes(png(shade))
     except (Refusal, OSError, MemoryError) as error:
         raise stop(said(error)) from error

@@ -25,7 +25,7 @@ from .pieces import model_in
 from .standing import natural_height
 
 MODELS = ("glb", "obj", "zip", "usd", "usda", "usdc", "usdz")
-FONTS = ("ttf", "otf", "woff", "ttc")
+FONTS = ("ttf", "otf", "woff", "woff2", "ttc")
 FEET = 0.04  # of the picture's height, from the lowest that is seen: where the feet are
 MOST_PICTURE_BYTES = 640 << 20  # of a picture that becomes a card, decoded
 SEEN = 128  # of 255: what covers more is seen

@@ -216,23 +216,9 @@ def words_in(
     font's file, which a process of its own reads and draws. Raises Refusal."""
     if font is None:
         return letters_of(text, type_of(face, None, weight), apart)
-    found = _drawn_apart(text, font, weight, apart)
-    if isinstance(found, str):
-        raise Refusal(found)
-    return found
-
-
-@lru_cache(maxsize=32)
-def _drawn_apart(
-    text: str, font: bytes, weight: float, apart: float
-) -> list[Letter | None] | str:  # fmt: skip
-    """The letters, or why there are none: what took its whole time once is not tried again."""
-    try:
-        return read_apart(
-            _drawn, text, font, weight, apart, most_bytes=FONT_READER_BYTES, seconds=FONT_SECONDS
-        )
-    except Refusal as error:
-        return str(error)
+    return read_apart(
+        _drawn, text, font, weight, apart, most_bytes=FONT_READER_BYTES, seconds=FONT_SECONDS
+    )
 
 
 def _drawn(text: str, font: bytes, weight: float, apart: float) -> list[Letter | None]:

@@ -16,9 +16,9 @@ from ..arrays import Floats, Indices
 from ..camera import Camera
 from ..cast.ofscene import Known, Pixels, places_of, targets
 from ..proxy import Proxy
-from ..render.diagnose import KINDS, DiagnosedCast, Diagnosis
+from ..render.diagnose import DiagnosedCast, Diagnosis
 from ..render.land import Target, near_limit
-from ..render.parts import WHOLE
+from ..render.parts import KINDS, WHOLE
 from ..scene.model import Scene
 from ..scene.moment import moments
 from ..scene.shot import shot_cameras

@@ -23,7 +23,7 @@ from ..threads import in_threads
 from .hiders import Hiders, hiders
 from .land import EDGES, Cast, Target, Thrower
 from .layer import layer_at, lent, pulled_at
-from .parts import CELL, WHOLE, Parts, edge_pixels, sample_pixels
+from .parts import CELL, KINDS, WHOLE, Parts, edge_pixels, sample_pixels
 from .screen import ScreenArrays, binned_by
 from .see import behind, see
 from .through import LEAST
@@ -32,7 +32,6 @@ from .throws import Buffers, Places, Throws
 TOO_FAR = 1.5  # frame pixels per plate pixel above which a picture counts as stretched
 LEAST_PIXELS = 6144  # that are worth a thread's call of their own
 LEAST_SAMPLED = 256  # the same, of pixels that are sampled
-KINDS = ("leak", "spill", "stretch", "reveal")
 
 
 @dataclass(frozen=True)

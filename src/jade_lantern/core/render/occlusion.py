@@ -56,17 +56,6 @@ def _sees(
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def hider(buffers: Buffers, k: int, u: float, v: float) -> int:
-    """The target that a lantern sees at plate pixel (u, v), -1 for none."""
-    wide, high = buffers.size[k, 0], buffers.size[k, 1]
-    surfaces = carray(pointer(buffers.address[k]), (high, wide), np.int32)
-    column = min(max(int(u * buffers.scale[k, 0]), 0), wide - 1)
-    row = min(max(int(v * buffers.scale[k, 1]), 0), high - 1)
-    s = surfaces[row, column]
-    return -1 if s < 0 else buffers.target[buffers.first[k] + s]
-
-
-@njit(cache=True, nogil=True, error_model="numpy")
 def unhidden(buffers: Buffers, k: int, u: float, v: float, far: float, plane: Floats) -> float:
     """The share of a point that a lantern lights, 0 to 1: 1 within one buffer pixel of a place
     where the point is visible, falling to 0 half a pixel further. The full pixel makes the plate

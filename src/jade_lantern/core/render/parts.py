@@ -22,14 +22,17 @@ from .tile import COPLANAR, NOTHING, SAMPLE_X, SAMPLE_Y, SAMPLES, SLACK
 WHOLE = SAMPLES  # parts that a pixel has
 CELL = 16  # px, the side of a cell whose triangles are asked for a pixel
 LEAST_SLIT = 0.04  # plate px; a narrower slit is not looked for
-LEAK, SPILL, STRETCH, REVEAL = range(4)
+KINDS = ("leak", "spill", "stretch", "reveal")
+LEAK, SPILL, STRETCH, REVEAL = range(len(KINDS))
 
 
 class Parts(NamedTuple):
-    """How much of each pixel is what. wrong: (4, H, W) leak, spill, stretch and reveal, in parts of
-    WHOLE. owner: (H, W) the proxy of which most of that is, or that is seen there; -1 for none.
-    lantern: (H, W) the lantern whose picture lands where most of that is, or in the pixel's middle;
-    -1 for none."""
+    """How much of each pixel is what.
+
+    wrong: (4, H, W) of KINDS, in parts of WHOLE. owner: (H, W) the proxy of which most of that is,
+    or that is seen there; -1 for none. lantern: (H, W) the lantern whose picture lands where most
+    of that is, or in the pixel's middle; -1 for none.
+    """
 
     wrong: NDArray[np.uint8]
     owner: Indices
@@ -212,8 +215,8 @@ def sample_pixels(
 def _touching(
     column: int, row: int, screen: ScreenArrays, triangles: Indices, out: Indices
 ) -> Indices:
-    """Those of the triangles whose boxes and edges let them cover a part of a pixel, put into the
-    first places of `out`."""
+    """As `tile.touching`, put into the first places of `out`: memory taken for each pixel takes
+    longer than the asking."""
     count = 0
     for i in triangles:
         box = screen.box[i]
@@ -236,7 +239,8 @@ def _fronts(
     who: Indices32,
 ) -> None:  # fmt: skip
     """Fill who (SAMPLES,) with the nearest surface at places (xs, ys), NOTHING for none, and
-    nearest (SAMPLES,) with its inverse depth. Of coplanar ones the later is in front."""
+    nearest (SAMPLES,) with its inverse depth: as `tile.sample_edge`, whose places are the same in
+    every pixel. Of coplanar ones the later is in front."""
     nearest[:] = 0.0
     who[:] = NOTHING
     for i in triangles:
