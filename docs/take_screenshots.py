@@ -130,8 +130,9 @@ def driven(page: Page, address: str) -> None:
     page.screenshot(path=FOLDER / "move.png")
     page.get_by_role("button", name="What would help").click()
     page.get_by_role("button", name="How far it may go").click()
-    page.get_by_role("button", name="How far it may go").scroll_into_view_if_needed()
-    page.wait_for_timeout(15_000)
+    page.wait_for_timeout(15_000)  # both lists are known, and as long as they will be
+    page.get_by_text("Wider lens").last.scroll_into_view_if_needed()
+    page.wait_for_timeout(600)
     page.screenshot(path=FOLDER / "move-limits.png")
     page.get_by_role("link", name="Cast", exact=True).click()
     settle(page)
