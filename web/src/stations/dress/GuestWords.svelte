@@ -59,7 +59,12 @@
     onclick={() => chooser?.click()}>Bring…</Press
   >
 </div>
-<FileField label="Font file" accept=".ttf,.otf,.woff,.woff2,.ttc" bind:element={chooser} take={bring} />
+<FileField
+  label="Font file"
+  accept=".ttf,.otf,.woff,.woff2,.ttc"
+  bind:element={chooser}
+  take={bring}
+/>
 <Colour
   label="Colour"
   value={guest.colour ?? [1, 1, 1]}
